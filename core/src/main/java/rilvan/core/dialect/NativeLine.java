@@ -1,0 +1,15 @@
+package rilvan.core.dialect;
+
+/**
+ * One line of native text as a preview shows it.
+ *
+ * @param sign what happens to the line
+ * @param text the line with its indentation, in the family's own syntax
+ */
+public record NativeLine(Sign sign, String text) {
+
+    /** What happens to a line: it stands around a change, comes, or goes. */
+    public enum Sign {
+        AROUND, COMES, GOES
+    }
+}

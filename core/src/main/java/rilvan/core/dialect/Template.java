@@ -1,0 +1,127 @@
+package rilvan.core.dialect;
+
+import freemarker.core.TemplateClassResolver;
+import freemarker.core.XMLOutputFormat;
+import freemarker.core._CoreAPI;
+import freemarker.template.Configuration;
+import freemarker.template.SimpleObjectWrapper;
+import freemarker.template.TemplateException;
+import freemarker.template.TemplateExceptionHandler;
+import java.io.IOException;
+import java.io.StringReader;
+import java.io.Writer;
+import java.util.Map;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.TimeUnit;
+
+/**
+ * A clause's native text with gaps. Templates run locked down: they see the clause's values and nothing else, reach no
+ * class, no file and no other template, and are stopped when they run or write without end.
+ */
+public final class Template {
+
+    private static final int LONGEST = 4_000_000;
+    private static final long LONGEST_RUN_MILLIS = 2_000;
+    private static final Configuration ENGINE = engine();
+    private static final ScheduledExecutorService WATCH = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "template-watch");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    private final freemarker.template.Template template;
+
+    /** A template that is wrong or was stopped: the message names the template, line and column. */
+    public static final class TemplateFault extends RuntimeException {
+        TemplateFault(String message) {
+            super(message);
+        }
+    }
+
+    private Template(freemarker.template.Template template) {
+        this.template = template;
+    }
+
+    private static Configuration engine() {
+        Configuration engine = new Configuration(Configuration.VERSION_2_3_34);
+        engine.setNewBuiltinClassResolver(TemplateClassResolver.ALLOWS_NOTHING_RESOLVER);
+        engine.setAPIBuiltinEnabled(false);
+        engine.setObjectWrapper(new SimpleObjectWrapper(Configuration.VERSION_2_3_34));
+        engine.setTemplateExceptionHandler(TemplateExceptionHandler.RETHROW_HANDLER);
+        engine.setLogTemplateExceptions(false);
+        engine.setOutputFormat(XMLOutputFormat.INSTANCE);
+        engine.setNumberFormat("computer");
+        engine.setBooleanFormat("c");
+        return engine;
+    }
+
+    /**
+     * Reads a template; every value put into it is escaped as XML text.
+     *
+     * @throws TemplateFault naming line and column
+     */
+    public static Template parse(String name, String text) {
+        try {
+            freemarker.template.Template template = new freemarker.template.Template(name, new StringReader(text), ENGINE);
+            _CoreAPI.addThreadInterruptedChecks(template);
+            return new Template(template);
+        } catch (IOException e) {
+            throw new TemplateFault(e.getMessage());
+        }
+    }
+
+    /**
+     * The text for these values.
+     *
+     * @throws TemplateFault where a value is missing, or the template runs or writes without end
+     */
+    public String fill(Map<String, Object> values) {
+        Bounded writer = new Bounded();
+        Thread self = Thread.currentThread();
+        ScheduledFuture<?> watch = WATCH.schedule(self::interrupt, LONGEST_RUN_MILLIS, TimeUnit.MILLISECONDS);
+        try {
+            template.process(values, writer);
+            return writer.text.toString();
+        } catch (TemplateException e) {
+            throw new TemplateFault(template.getName() + ", line " + e.getLineNumber() + ", column " + e.getColumnNumber() + ": "
+                    + e.getMessageWithoutStackTop().lines().findFirst().orElse("failed"));
+        } catch (IOException e) {
+            throw new TemplateFault(template.getName() + ": " + e.getMessage());
+        } catch (StackOverflowError e) {
+            throw new TemplateFault(template.getName() + ": calls itself without end");
+        } catch (RuntimeException e) {
+            if (!watch.isDone()) {
+                throw e;
+            }
+            throw new TemplateFault(template.getName() + ": stopped after " + LONGEST_RUN_MILLIS + " ms");
+        } finally {
+            if (!watch.cancel(false)) {
+                Thread.interrupted();
+            }
+        }
+    }
+
+    private static final class Bounded extends Writer {
+        private final StringBuilder text = new StringBuilder();
+
+        @Override
+        public void write(char[] buffer, int offset, int length) throws IOException {
+            if (text.length() + length > LONGEST) {
+                throw new IOException("writes more than " + LONGEST + " characters");
+            }
+            text.append(buffer, offset, length);
+        }
+
+        @Override
+        public void flush() {
+            // nothing is held back
+        }
+
+        @Override
+        public void close() {
+            // nothing to release
+        }
+    }
+}

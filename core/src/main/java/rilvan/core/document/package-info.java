@@ -1,0 +1,6 @@
+/**
+ * Documents that people write: YAML or JSON text as plain values, each with the line and column it stands at.
+ *
+ * <p>Reading is strict, and cheap to refuse: size, depth, duplicate keys and aliases are bounded before any value is made.
+ */
+package rilvan.core.document;

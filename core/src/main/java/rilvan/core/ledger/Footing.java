@@ -1,0 +1,128 @@
+package rilvan.core.ledger;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.SortedSet;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import rilvan.core.ledger.Ledger.Entry;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/**
+ * Works out what a device must hold when some services' statements about it change: merges them into the ledger, keeps what
+ * others need, remembers what stood there before, and gives it back when the last owner goes.
+ *
+ * @param ledger the ledger as it will be
+ * @param difference what changes on the device
+ * @param conflicts what the order would overwrite or destroy; where there is any, nothing may be sent
+ */
+public record Footing(Ledger ledger, Difference difference, List<String> conflicts) {
+
+    /** What one clause of a service says on the device. */
+    public record Fragment(Owner owner, Node says) {}
+
+    private record Wanted(String value, SortedSet<Owner> owners) {}
+
+    /**
+     * @param ledger the ledger as it is
+     * @param holds the device's configuration, as far as Rilvan knows it
+     * @param services whose earlier statements are replaced by the fragments, if they have any left
+     */
+    public static Footing work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments) {
+        List<String> conflicts = new ArrayList<>();
+        Map<Path, Wanted> wanted = wanted(fragments, conflicts);
+        Map<Path, Entry> after = new TreeMap<>();
+        List<Path> released = new ArrayList<>();
+        ledger.entries().forEach((path, entry) -> {
+            SortedSet<Owner> staying = new TreeSet<>(entry.owners());
+            staying.removeIf(owner -> services.contains(owner.service()));
+            if (!staying.isEmpty()) {
+                after.put(path, new Entry(entry.value(), staying, entry.prior()));
+            } else if (!wanted.containsKey(path)) {
+                released.add(path);
+            }
+        });
+        Node target = holds;
+        for (Map.Entry<Path, Wanted> each : wanted.entrySet()) {
+            Path path = each.getKey();
+            Wanted want = each.getValue();
+            Entry others = after.get(path);
+            if (others != null && !others.value().equals(want.value())) {
+                conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
+                continue;
+            }
+            Optional<Node> found = holds.at(path).filter(Node::present);
+            Optional<String> prior = Optional.ofNullable(ledger.entries().get(path)).map(Entry::prior)
+                    .orElseGet(() -> found.map(Node::value));
+            if (!ledger.entries().containsKey(path) && prior.isPresent() && !prior.get().equals(want.value())) {
+                conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
+                        + want.owners().first().service() + " needs '" + want.value() + "'");
+                continue;
+            }
+            SortedSet<Owner> owners = new TreeSet<>(want.owners());
+            if (others != null) {
+                owners.addAll(others.owners());
+            }
+            after.put(path, new Entry(want.value(), owners, prior));
+            Node there = target.at(path).orElse(Node.EMPTY);
+            target = target.with(path, new Node(true, want.value(), there.children()));
+        }
+        target = release(target, released, ledger, conflicts);
+        return new Footing(new Ledger(after), Difference.between(holds, target), List.copyOf(conflicts));
+    }
+
+    private static Map<Path, Wanted> wanted(List<Fragment> fragments, List<String> conflicts) {
+        Map<Path, Wanted> wanted = new TreeMap<>();
+        for (Fragment fragment : fragments) {
+            fragment.says().eachPresent((path, node) -> {
+                Wanted earlier = wanted.get(path);
+                if (earlier == null) {
+                    wanted.put(path, new Wanted(node.value(), new TreeSet<>(Set.of(fragment.owner()))));
+                } else if (earlier.value().equals(node.value())) {
+                    earlier.owners().add(fragment.owner());
+                } else {
+                    conflicts.add(contradiction(path, earlier.owners().first(), earlier.value(), fragment.owner(), node.value()));
+                }
+            });
+        }
+        return wanted;
+    }
+
+    private static String contradiction(Path path, Owner one, String oneSays, Owner other, String otherSays) {
+        return path + " would say '" + oneSays + "' for " + one.service() + " (" + one.clause() + ") and '" + otherSays + "' for "
+                + other.service() + " (" + other.clause() + ")";
+    }
+
+    /** Gives back what the last owner leaves, what stands deepest first. */
+    private static Node release(Node target, List<Path> released, Ledger ledger, List<String> conflicts) {
+        Node result = target;
+        List<Path> deepestFirst = new ArrayList<>(released);
+        deepestFirst.sort(Comparator.comparingInt((Path path) -> path.steps().size()).reversed());
+        for (Path path : deepestFirst) {
+            Entry entry = ledger.entries().get(path);
+            Optional<Node> now = result.at(path).filter(Node::present);
+            Optional<String> says = now.map(Node::value);
+            if (says.equals(entry.prior())) {
+                continue;
+            }
+            if (!says.equals(Optional.of(entry.value()))) {
+                conflicts.add(path + " says " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
+                        + entry.owners().first().service() + " had put '" + entry.value() + "'; somebody else changed it");
+            } else if (entry.prior().isPresent()) {
+                result = result.with(path, new Node(true, entry.prior().get(), now.orElseThrow().children()));
+            } else if (now.orElseThrow().children().isEmpty()) {
+                result = result.with(path, Node.EMPTY);
+            } else {
+                conflicts.add(path + " cannot be taken away: somebody has put "
+                        + path.child(now.get().children().firstKey()) + " there");
+            }
+        }
+        return result;
+    }
+}

@@ -1,0 +1,52 @@
+package rilvan.core.ledger;
+
+import java.util.Collections;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SortedSet;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/** Every managed node of one device. */
+public record Ledger(Map<Path, Entry> entries) {
+
+    public static final Ledger EMPTY = new Ledger(Map.of());
+
+    public Ledger {
+        entries = Collections.unmodifiableMap(new TreeMap<>(entries));
+    }
+
+    /**
+     * A managed node.
+     *
+     * @param value what it says; empty where the node has no value of its own
+     * @param owners who wants it; never empty
+     * @param prior the value that stood there before the first owner; absent where nothing stood there
+     */
+    public record Entry(String value, SortedSet<Owner> owners, Optional<String> prior) {
+        public Entry {
+            owners = Collections.unmodifiableSortedSet(new TreeSet<>(owners));
+            if (owners.isEmpty()) {
+                throw new IllegalArgumentException("a managed node has an owner");
+            }
+        }
+
+        public boolean ownedBy(String service) {
+            return owners.stream().anyMatch(owner -> owner.service().equals(service));
+        }
+    }
+
+    /** The nodes that one service owns on this device, as a tree. */
+    public Node footprint(String service) {
+        Node footprint = Node.EMPTY;
+        for (Map.Entry<Path, Entry> entry : entries.entrySet()) {
+            if (entry.getValue().ownedBy(service)) {
+                Node there = footprint.at(entry.getKey()).orElse(Node.EMPTY);
+                footprint = footprint.with(entry.getKey(), new Node(true, entry.getValue().value(), there.children()));
+            }
+        }
+        return footprint;
+    }
+}

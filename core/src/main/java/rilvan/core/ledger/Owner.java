@@ -1,0 +1,17 @@
+package rilvan.core.ledger;
+
+/**
+ * Why a node is managed.
+ *
+ * @param service the service that wants it
+ * @param model name and version of the service's model, such as {@code l3vpn 1}
+ * @param clause the kind of clause, such as {@code attachment}
+ * @param origin the place in the model that the clause comes from, such as {@code expand/1}
+ */
+public record Owner(String service, String model, String clause, String origin) implements Comparable<Owner> {
+
+    @Override
+    public int compareTo(Owner other) {
+        return (service + '\n' + origin + '\n' + clause).compareTo(other.service + '\n' + other.origin + '\n' + other.clause);
+    }
+}

@@ -1,0 +1,112 @@
+package rilvan.core.model;
+
+import rilvan.core.expression.Scope;
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
+import dev.cel.common.types.SimpleType;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * What a part of a model is said for: {@code s in sites}, {@code pair a, b of sites}, or several of these, each seeing the
+ * names of those before it. Bounded by the lists it goes through; it cannot run for ever.
+ *
+ * @param rounds the nested rounds, outermost first; none means once
+ */
+record Loop(List<Round> rounds) {
+
+    static final Loop ONCE = new Loop(List.of());
+
+    private static final Pattern EACH = Pattern.compile("([a-z]\\w*) in (.+)");
+    private static final Pattern PAIR = Pattern.compile("pair ([a-z]\\w*), ([a-z]\\w*) of (.+)");
+    private static final Pattern PLAIN = Pattern.compile("[a-zA-Z]\\w*(\\.[a-zA-Z]\\w*)*");
+
+    /** One round: over the items of a list, or over each pair of different items, the earlier one first. */
+    record Round(List<String> names, Scope.Expression over) {}
+
+    /** The values that names have at some moment, and where in the document they stand, as far as they stand in it. */
+    record Bound(Map<String, Object> values, Map<String, String> pointers) {
+
+        Bound with(String name, Object value, Optional<String> pointer) {
+            Map<String, Object> moreValues = new LinkedHashMap<>(values);
+            moreValues.put(name, value);
+            Map<String, String> morePointers = new LinkedHashMap<>(pointers);
+            pointer.ifPresentOrElse(at -> morePointers.put(name, at), () -> morePointers.remove(name));
+            return new Bound(moreValues, morePointers);
+        }
+
+        /** Where the value of {@code name.field.field} stands. */
+        Optional<String> pointerTo(String reference) {
+            String[] parts = reference.split("\\.", 2);
+            return Optional.ofNullable(pointers.get(parts[0]))
+                    .map(at -> parts.length == 1 ? at : at + "/" + parts[1].replace('.', '/'));
+        }
+    }
+
+    /** A loop together with the scope that stands inside it. */
+    record Opened(Loop loop, Scope inside) {}
+
+    /**
+     * Reads a loop.
+     *
+     * @throws Scope.Faulty where it has no known form or does not go over a list
+     */
+    static Opened read(List<String> texts, Scope scope) {
+        List<Round> rounds = new java.util.ArrayList<>();
+        Scope inside = scope;
+        for (String text : texts) {
+            Matcher each = EACH.matcher(text);
+            Matcher pair = PAIR.matcher(text);
+            if (!pair.matches() && !each.matches()) {
+                throw new Scope.Faulty("'" + text + "': expected NAME in LIST, or pair NAME, NAME of LIST");
+            }
+            List<String> names = pair.matches() ? List.of(pair.group(1), pair.group(2)) : List.of(each.group(1));
+            Scope.Expression over = inside.compile(pair.matches() ? pair.group(3) : each.group(2));
+            if (!(over.type() instanceof ListType list)) {
+                throw new Scope.Faulty("'" + text + "': " + over.text() + " is no list");
+            }
+            CelType item = list.hasElemType() ? list.elemType() : SimpleType.DYN;
+            for (String name : names) {
+                if (inside.type(name).isPresent()) {
+                    throw new Scope.Faulty("'" + text + "': the name " + name + " is taken already");
+                }
+                inside = inside.with(name, item);
+            }
+            rounds.add(new Round(names, over));
+        }
+        return new Opened(new Loop(rounds), inside);
+    }
+
+    /** Calls the body for each round with the names bound. */
+    void run(Bound bound, Consumer<Bound> body) {
+        run(0, bound, body);
+    }
+
+    private void run(int depth, Bound bound, Consumer<Bound> body) {
+        if (depth == rounds.size()) {
+            body.accept(bound);
+            return;
+        }
+        Round round = rounds.get(depth);
+        List<?> items = (List<?>) round.over().evaluate(bound.values());
+        String text = round.over().text();
+        Optional<String> base = PLAIN.matcher(text).matches() ? bound.pointerTo(text) : Optional.empty();
+        for (int i = 0; i < items.size(); i++) {
+            int index = i;
+            Bound first = bound.with(round.names().get(0), items.get(i), base.map(at -> at + "/" + index));
+            if (round.names().size() == 1) {
+                run(depth + 1, first, body);
+                continue;
+            }
+            for (int j = i + 1; j < items.size(); j++) {
+                int other = j;
+                run(depth + 1, first.with(round.names().get(1), items.get(j), base.map(at -> at + "/" + other)), body);
+            }
+        }
+    }
+}

@@ -1,0 +1,294 @@
+package rilvan.core.model;
+
+import com.google.common.collect.ImmutableSet;
+import com.networknt.schema.Error;
+import com.networknt.schema.Schema;
+import com.networknt.schema.SchemaRegistry;
+import com.networknt.schema.SpecificationVersion;
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
+import dev.cel.common.types.SimpleType;
+import dev.cel.common.types.StructType;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import rilvan.core.document.Document;
+import rilvan.core.document.Refused;
+import rilvan.core.document.Refused.Problem;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
+import rilvan.core.network.Prefix;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * The parameters of a kind of service: JSON Schema 2020-12 with our formats and {@code refers}.
+ *
+ * <p>Formats: {@code label}, {@code vlan-id}, {@code ip-prefix} (host bits zero), {@code ip-address},
+ * {@code ip-interface} (an address with its network's length). {@code refers: device} and {@code refers: port} (with
+ * {@code at}, the sibling that names the device) must exist and have one of the roles in {@code of}. Objects take no
+ * fields but their properties. Every property that is not required has a default, lists the empty one, so that an
+ * expression may always name it.
+ */
+public final class Parameters {
+
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final Map<String, String> FORMAT_TYPES = Map.of(
+            "label", "string", "vlan-id", "integer", "ip-prefix", "string", "ip-address", "string", "ip-interface", "string");
+
+    private final Map<String, Object> schema;
+    private final Schema validator;
+
+    private Parameters(Map<String, Object> schema) {
+        this.schema = schema;
+        this.validator = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
+                .getSchema(JSON.valueToTree(schema));
+    }
+
+    /**
+     * @throws Refused where the schema uses what is not read, with pointers from {@code pointer} on
+     */
+    static Parameters of(Map<String, Object> schema, String pointer) {
+        Map<String, Object> definitions = map(schema.getOrDefault("$defs", Map.of()));
+        Map<String, Object> complete = complete(schema, pointer, definitions, 0);
+        complete.remove("$defs");
+        return new Parameters(complete);
+    }
+
+    /** The schema with references inlined, types and closedness said outright: what forms and editors are made from. */
+    public Map<String, Object> schema() {
+        return schema;
+    }
+
+    private static Map<String, Object> complete(Map<String, Object> given, String pointer, Map<String, Object> definitions,
+            int depth) {
+        if (depth > 20) {
+            throw new Refused(pointer, "definitions that contain themselves are not read");
+        }
+        Map<String, Object> node = new LinkedHashMap<>(given);
+        if (node.remove("$ref") instanceof String reference) {
+            String name = reference.replaceFirst("^#/\\$defs/", "");
+            if (!definitions.containsKey(name)) {
+                throw new Refused(pointer + "/$ref", "there is no " + reference);
+            }
+            Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.get(name)));
+            inlined.putAll(node);
+            return complete(inlined, pointer, definitions, depth + 1);
+        }
+        if (node.get("refers") instanceof String kind) {
+            if (!kind.equals("device") && !(kind.equals("port") && node.get("at") instanceof String)) {
+                throw new Refused(pointer + "/refers", "expected device, or port together with at: the field of the device");
+            }
+            node.putIfAbsent("type", "string");
+        }
+        if (node.get("format") instanceof String format) {
+            String type = FORMAT_TYPES.get(format);
+            if (type == null) {
+                throw new Refused(pointer + "/format", "is not known; known are " + String.join(", ", new java.util.TreeSet<>(FORMAT_TYPES.keySet())));
+            }
+            node.putIfAbsent("type", type);
+        }
+        if ("object".equals(node.get("type"))) {
+            node.putIfAbsent("additionalProperties", false);
+            Set<?> required = Set.copyOf((List<?>) node.getOrDefault("required", List.of()));
+            Map<String, Object> properties = new LinkedHashMap<>();
+            map(node.getOrDefault("properties", Map.of())).forEach((name, property) -> {
+                String at = pointer + "/properties/" + name;
+                Map<String, Object> complete = complete(map(property), at, definitions, depth + 1);
+                if (!required.contains(name) && !complete.containsKey("default")) {
+                    if (!"array".equals(complete.get("type"))) {
+                        throw new Refused(at, "is neither required nor has a default");
+                    }
+                    complete.put("default", List.of());
+                }
+                properties.put(name, complete);
+            });
+            node.put("properties", properties);
+        } else if ("array".equals(node.get("type"))) {
+            node.put("items", complete(map(node.getOrDefault("items", Map.of())), pointer + "/items", definitions, depth + 1));
+        } else if (!(node.get("type") instanceof String type && Set.of("string", "integer", "boolean").contains(type))) {
+            throw new Refused(pointer + "/type", "expected object, array, string, integer, boolean, or a known format");
+        }
+        return node;
+    }
+
+    /** The names that expressions see: the top-level properties with their types. */
+    Map<String, CelType> types() {
+        Map<String, CelType> types = new LinkedHashMap<>();
+        map(schema.get("properties")).forEach((name, property) -> types.put(name, type(map(property), name)));
+        return types;
+    }
+
+    static CelType type(Map<String, Object> schema, String name) {
+        return switch ((String) schema.getOrDefault("type", "")) {
+            case "string" -> SimpleType.STRING;
+            case "integer" -> SimpleType.INT;
+            case "boolean" -> SimpleType.BOOL;
+            case "array" -> ListType.create(type(map(schema.get("items")), name + ".item"));
+            case "object" -> {
+                Map<String, CelType> fields = new LinkedHashMap<>();
+                map(schema.getOrDefault("properties", Map.of())).forEach((field, property) ->
+                        fields.put(field, type(map(property), name + "." + field)));
+                yield StructType.create(name, ImmutableSet.copyOf(fields.keySet()), field -> Optional.ofNullable(fields.get(field)));
+            }
+            default -> SimpleType.DYN;
+        };
+    }
+
+    /**
+     * Validates a service's parameters and fills in defaults.
+     *
+     * @param pointer where the parameters stand in the document
+     * @return the parameters with every property there
+     * @throws Refused naming every field at fault
+     */
+    public Map<String, Object> validate(Map<String, Object> values, Network network, String pointer) {
+        List<Problem> problems = new ArrayList<>();
+        for (Error error : validator.validate(JSON.valueToTree(values))) {
+            problems.add(problem(error, pointer));
+        }
+        if (problems.isEmpty()) {
+            Map<String, Object> complete = map(fill(schema, values));
+            check(schema, complete, Map.of(), network, pointer, problems);
+            if (problems.isEmpty()) {
+                return complete;
+            }
+        }
+        throw new Refused(problems);
+    }
+
+    private static Problem problem(Error error, String pointer) {
+        String at = pointer + error.getInstanceLocation();
+        Map<String, Object> rules = JSON.convertValue(error.getSchemaNode(), Map.class) instanceof Map<?, ?> m ? map(m) : Map.of();
+        Object bound = rules.get(error.getKeyword());
+        bound = bound == null && error.getArguments().length > 0 ? error.getArguments()[0] : bound;
+        return switch (error.getKeyword()) {
+            case "required" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is missing");
+            case "additionalProperties" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is not a field of this model");
+            case "type" -> new Problem(at, "must be " + article(String.valueOf(error.getArguments()[1])) + ", not "
+                    + article(String.valueOf(error.getArguments()[0])));
+            case "minItems" -> new Problem(at, "needs at least " + bound + " entries");
+            case "minLength" -> new Problem(at, "must have at least " + bound + " characters");
+            case "maxLength" -> new Problem(at, "may have at most " + bound + " characters");
+            default -> new Problem(at, error.getMessage());
+        };
+    }
+
+    private static String article(String type) {
+        return switch (type) {
+            case "integer" -> "a whole number";
+            case "string" -> "a text";
+            case "object" -> "a group of fields";
+            case "array" -> "a list";
+            case "boolean" -> "true or false";
+            default -> type;
+        };
+    }
+
+    private static Object fill(Map<String, Object> schema, Object value) {
+        if (value instanceof Map<?, ?> given && "object".equals(schema.get("type"))) {
+            Map<String, Object> filled = new LinkedHashMap<>();
+            map(schema.get("properties")).forEach((name, property) -> {
+                Map<String, Object> rules = map(property);
+                Object own = given.containsKey(name) ? given.get(name) : rules.get("default");
+                filled.put(name, fill(rules, own));
+            });
+            return filled;
+        }
+        if (value instanceof List<?> list) {
+            return list.stream().map(item -> fill(map(schema.get("items")), item)).toList();
+        }
+        return value;
+    }
+
+    private static void check(Map<String, Object> schema, Object value, Map<String, Object> siblings, Network network,
+            String pointer, List<Problem> problems) {
+        if (value instanceof Map<?, ?> object) {
+            map(schema.get("properties")).forEach((name, property) ->
+                    check(map(property), object.get(name), map(object), network, pointer + "/" + name, problems));
+        } else if (value instanceof List<?> list) {
+            for (int i = 0; i < list.size(); i++) {
+                check(map(schema.get("items")), list.get(i), siblings, network, pointer + "/" + i, problems);
+            }
+        } else {
+            boolean unsaid = "".equals(value) && "".equals(schema.get("default"));
+            Optional<String> fault = unsaid ? Optional.empty()
+                    : schema.containsKey("refers") ? reference(schema, (String) value, siblings, network)
+                    : schema.containsKey("format") ? format((String) schema.get("format"), value)
+                    : Optional.empty();
+            fault.ifPresent(message -> problems.add(new Problem(pointer, message)));
+        }
+    }
+
+    private static Optional<String> reference(Map<String, Object> schema, String name, Map<String, Object> siblings,
+            Network network) {
+        List<?> roles = (List<?>) schema.getOrDefault("of", List.of());
+        if (schema.get("refers").equals("device")) {
+            Optional<Device> device = network.device(name);
+            if (device.isEmpty()) {
+                return Optional.of("there is no device named '" + name + "'" + suggestion(network.devices().values().stream()
+                        .filter(other -> roles.isEmpty() || roles.contains(other.role())).map(Device::name).toList()));
+            }
+            return roles.isEmpty() || roles.contains(device.get().role()) ? Optional.empty()
+                    : Optional.of(name + " is a " + device.get().role() + "; this must be a " + join(roles));
+        }
+        Optional<Device> device = network.device(String.valueOf(siblings.get(schema.get("at"))));
+        if (device.isEmpty()) {
+            return Optional.empty();
+        }
+        List<String> fitting = device.get().ports().stream()
+                .filter(port -> roles.isEmpty() || roles.contains(port.role())).map(Device.Port::name).toList();
+        if (device.get().port(name).isEmpty()) {
+            return Optional.of(device.get().name() + " has no port named '" + name + "'" + suggestion(fitting));
+        }
+        return fitting.contains(name) ? Optional.empty() : Optional.of("the port " + name + " of " + device.get().name()
+                + " is a " + device.get().port(name).get().role() + " port; this must be an " + join(roles) + " port");
+    }
+
+    private static String suggestion(List<String> fitting) {
+        return fitting.isEmpty() ? "" : "; there is " + String.join(", ", fitting.subList(0, Math.min(6, fitting.size())))
+                + (fitting.size() > 6 ? ", …" : "");
+    }
+
+    private static String join(List<?> roles) {
+        return String.join(" or ", roles.stream().map(Object::toString).toList());
+    }
+
+    private static Optional<String> format(String format, Object value) {
+        try {
+            switch (format) {
+                case "vlan-id":
+                    long tag = (Long) value;
+                    return tag >= 1 && tag <= 4094 ? Optional.empty()
+                            : Optional.of(tag + " is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
+                case "label":
+                    return ((String) value).matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?") ? Optional.empty()
+                            : Optional.of("'" + value + "' is no name; use small letters, digits and hyphens, 63 at most");
+                case "ip-address":
+                    return ((String) value).contains("/") ? Optional.of("'" + value + "' must be an address without a length")
+                            : valid((String) value);
+                case "ip-interface":
+                    return !((String) value).contains("/") ? Optional.of("'" + value + "' needs its network's length, such as "
+                            + value + "/31") : valid((String) value);
+                default:
+                    Prefix prefix = Prefix.parse((String) value);
+                    return prefix.isNetwork() ? Optional.empty()
+                            : Optional.of("'" + value + "' has host bits; the prefix is " + prefix.network());
+            }
+        } catch (IllegalArgumentException e) {
+            return Optional.of(e.getMessage());
+        }
+    }
+
+    private static Optional<String> valid(String text) {
+        Prefix.parse(text);
+        return Optional.empty();
+    }
+
+    @SuppressWarnings("unchecked")
+    static Map<String, Object> map(Object value) {
+        return value instanceof Map ? (Map<String, Object>) value : Map.of();
+    }
+}

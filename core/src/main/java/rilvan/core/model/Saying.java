@@ -1,0 +1,124 @@
+package rilvan.core.model;
+
+import rilvan.core.expression.Scope;
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
+import dev.cel.common.types.SimpleType;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** A value as a model writes it: a constant, an expression (a text that starts with {@code =}), or a group of such values. */
+sealed interface Saying {
+
+    Object value(Map<String, Object> names);
+
+    /** The same whatever the service. */
+    record Constant(Object constant) implements Saying {
+        @Override
+        public Object value(Map<String, Object> names) {
+            return constant;
+        }
+    }
+
+    /** Worked out for each service. */
+    record Computed(Scope.Expression expression) implements Saying {
+        @Override
+        public Object value(Map<String, Object> names) {
+            return expression.evaluate(names);
+        }
+    }
+
+    /** Several values by name. */
+    record Group(Map<String, Saying> fields) implements Saying {
+        @Override
+        public Object value(Map<String, Object> names) {
+            Map<String, Object> values = new LinkedHashMap<>();
+            fields.forEach((name, saying) -> values.put(name, saying.value(names)));
+            return values;
+        }
+    }
+
+    /** Several values in order. */
+    record Row(List<Saying> items) implements Saying {
+        @Override
+        public Object value(Map<String, Object> names) {
+            return items.stream().map(item -> item.value(names)).toList();
+        }
+    }
+
+    /** A sentence with expressions in braces. */
+    record Sentence(List<Saying> parts) implements Saying {
+
+        private static final Pattern GAP = Pattern.compile("\\{([^}]+)}");
+
+        static Sentence read(String text, Scope scope) {
+            List<Saying> parts = new ArrayList<>();
+            Matcher gap = GAP.matcher(text);
+            int from = 0;
+            while (gap.find()) {
+                parts.add(new Constant(text.substring(from, gap.start())));
+                parts.add(new Computed(scope.compile(gap.group(1))));
+                from = gap.end();
+            }
+            parts.add(new Constant(text.substring(from)));
+            return new Sentence(parts);
+        }
+
+        @Override
+        public String value(Map<String, Object> names) {
+            StringBuilder text = new StringBuilder();
+            for (Saying part : parts) {
+                Object value = part.value(names);
+                text.append(value instanceof List<?> list ? String.join(", ", list.stream().map(Object::toString).toList()) : value);
+            }
+            return text.toString();
+        }
+    }
+
+    /**
+     * Reads a value and makes sure that it fits what is expected.
+     *
+     * @param schema JSON Schema of what is expected
+     * @throws Scope.Faulty where an expression is wrong or the type does not fit
+     */
+    static Saying read(Object value, Map<String, Object> schema, Scope scope) {
+        CelType expected = Parameters.type(schema, "expected");
+        if (value instanceof String text && text.startsWith("=")) {
+            Scope.Expression expression = scope.compile(text.substring(1));
+            boolean structured = expected.kind() == dev.cel.common.types.CelKind.STRUCT;
+            if (!structured && !Scope.fits(expected, expression.type())) {
+                throw new Scope.Faulty(text + ": yields " + expression.type().name() + ", but " + expected.name() + " is expected");
+            }
+            return new Computed(expression);
+        }
+        if (value instanceof Map<?, ?> map) {
+            Map<String, Object> properties = Parameters.map(schema.get("properties"));
+            Map<String, Saying> fields = new LinkedHashMap<>();
+            for (Map.Entry<?, ?> entry : map.entrySet()) {
+                if (!properties.containsKey(entry.getKey())) {
+                    throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; known are " + String.join(", ", properties.keySet()));
+                }
+                fields.put((String) entry.getKey(), read(entry.getValue(), Parameters.map(properties.get(entry.getKey())), scope));
+            }
+            for (Object required : (List<?>) schema.getOrDefault("required", List.of())) {
+                if (!fields.containsKey(required)) {
+                    throw new Scope.Faulty("'" + required + "' is missing");
+                }
+            }
+            return new Group(fields);
+        }
+        if (value instanceof List<?> list) {
+            Map<String, Object> items = Parameters.map(schema.get("items"));
+            return new Row(list.stream().map(item -> read(item, items, scope)).toList());
+        }
+        CelType actual = value instanceof Long ? SimpleType.INT : value instanceof Boolean ? SimpleType.BOOL : SimpleType.STRING;
+        if (value == null || expected instanceof ListType || !Scope.fits(expected, actual)) {
+            throw new Scope.Faulty("'" + value + "' is no " + expected.name());
+        }
+        return new Constant(value);
+    }
+}

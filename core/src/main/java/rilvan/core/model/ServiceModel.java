@@ -1,0 +1,40 @@
+package rilvan.core.model;
+
+import rilvan.core.expression.Scope;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * A published service model: every expression in it has been checked against the names and types it may use.
+ *
+ * @param source the text it was read from, for people to read
+ */
+public record ServiceModel(
+        String name,
+        int version,
+        String title,
+        String description,
+        Parameters parameters,
+        List<Computed> lets,
+        List<Take> takes,
+        List<Rule> rules,
+        List<Statement> statements,
+        List<Expectation> expectations,
+        String source) {
+
+    /** A value worked out once and used by name. */
+    record Computed(String name, Scope.Expression value) {}
+
+    /** Numbers from a pool: one, or one for each round of a loop, found again by {@code name[item]}. */
+    record Take(String name, String pool, Loop loop, Optional<Scope.Expression> within, Optional<Scope.Expression> chosen,
+            Optional<String> at) {}
+
+    /** What must hold, where in the document it is at fault if it does not, and how to say so. */
+    record Rule(Loop loop, Scope.Expression holds, String at, Saying.Sentence message) {}
+
+    /** A clause on a device. */
+    record Statement(String id, Loop loop, Optional<Scope.Expression> condition, Scope.Expression device, String clause, Saying says) {}
+
+    /** What must be observable when the service works. */
+    record Expectation(Loop loop, String observation, Saying says) {}
+}

@@ -1,0 +1,33 @@
+package rilvan.core.model;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import rilvan.core.document.Document;
+import rilvan.core.document.Shape;
+import rilvan.core.document.Shape.Fields;
+
+/**
+ * What models may say, whatever the vendor: the clauses and the observations, each with the JSON Schema of its values.
+ *
+ * @param clauses statements about one device, by name
+ * @param observations what can be looked for, by name
+ */
+public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations) {
+
+    /**
+     * @throws rilvan.core.document.Refused naming every field at fault
+     */
+    public static Vocabulary read(Document document) {
+        Shape shape = new Shape(document);
+        Fields root = shape.root("clauses", "observations");
+        Vocabulary vocabulary = new Vocabulary(schemas(root.open("clauses")), schemas(root.open("observations")));
+        shape.finish();
+        return vocabulary;
+    }
+
+    private static Map<String, Map<String, Object>> schemas(Map<String, Object> entries) {
+        Map<String, Map<String, Object>> schemas = new LinkedHashMap<>();
+        entries.forEach((name, schema) -> schemas.put(name, Parameters.map(schema)));
+        return schemas;
+    }
+}

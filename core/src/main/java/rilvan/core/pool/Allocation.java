@@ -1,0 +1,11 @@
+package rilvan.core.pool;
+
+/**
+ * One number taken from a pool.
+ *
+ * @param pool the pool's name
+ * @param within what the number is unique in, such as a port; empty for the whole network
+ * @param service the service that holds it
+ * @param key the place in the service it is for, such as {@code rd/haven-pe1}
+ */
+public record Allocation(String pool, String within, String service, String key, long number) {}

@@ -1,0 +1,22 @@
+package rilvan.core.pool;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+
+/** What is taken from pools, as the allocation of a service sees it: a question to the store, changing nothing. */
+public interface Numbers {
+
+    /** What the service holds already. */
+    List<Allocation> heldBy(String service);
+
+    /** Who holds a number, if anybody. */
+    Optional<Allocation> holder(String pool, String within, long number);
+
+    /**
+     * The lowest free number of a pool that is not among the given ones.
+     *
+     * @param excluded numbers promised to others already but not stored yet
+     */
+    Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded);
+}

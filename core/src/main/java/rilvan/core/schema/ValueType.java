@@ -1,0 +1,112 @@
+package rilvan.core.schema;
+
+import java.math.BigInteger;
+import java.util.List;
+import java.util.regex.Pattern;
+
+/** What a value may be and how it is written canonically (RFC 7950 §9), so that equal values are equal text. */
+public sealed interface ValueType {
+
+    /**
+     * The canonical form of a value.
+     *
+     * @throws InvalidValue where the value is not of this type, saying what would be
+     */
+    String canonical(String text);
+
+    /** A value that its type does not allow; the message says what would do. */
+    final class InvalidValue extends RuntimeException {
+        public InvalidValue(String message) {
+            super(message);
+        }
+    }
+
+    /** An inclusive range of numbers or lengths. */
+    record Range(BigInteger low, BigInteger high) {
+        boolean holds(BigInteger number) {
+            return low.compareTo(number) <= 0 && number.compareTo(high) <= 0;
+        }
+
+        @Override
+        public String toString() {
+            return low.equals(high) ? low.toString() : low + ".." + high;
+        }
+
+        static String join(List<Range> ranges) {
+            return String.join("|", ranges.stream().map(Range::toString).toList());
+        }
+    }
+
+    /** An integer of any width; its ranges bound it. */
+    record Whole(List<Range> ranges) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            BigInteger number;
+            try {
+                number = new BigInteger(text.strip());
+            } catch (NumberFormatException e) {
+                throw new InvalidValue("'" + text + "' is no whole number; it must be in " + Range.join(ranges));
+            }
+            if (ranges.stream().noneMatch(range -> range.holds(number))) {
+                throw new InvalidValue(number + " is not in " + Range.join(ranges));
+            }
+            return number.toString();
+        }
+    }
+
+    /** Text, bounded in length (in characters) and by regular expressions that must all match the whole of it. */
+    record Text(List<Range> lengths, List<Pattern> patterns) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            BigInteger length = BigInteger.valueOf(text.codePointCount(0, text.length()));
+            if (!lengths.isEmpty() && lengths.stream().noneMatch(range -> range.holds(length))) {
+                throw new InvalidValue("'" + text + "' is " + length + " characters long; allowed are " + Range.join(lengths));
+            }
+            for (Pattern pattern : patterns) {
+                if (!pattern.matcher(text).matches()) {
+                    throw new InvalidValue("'" + text + "' does not have the form " + pattern.pattern());
+                }
+            }
+            return text;
+        }
+    }
+
+    /** One of a list of names. */
+    record OneOf(List<String> names) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            String name = text.strip();
+            if (!names.contains(name)) {
+                throw new InvalidValue("'" + name + "' is none of " + String.join(", ", names));
+            }
+            return name;
+        }
+    }
+
+    /** Nothing but its being there (RFC 7950 §9.11). */
+    record Nothing() implements ValueType {
+        @Override
+        public String canonical(String text) {
+            if (!text.isBlank()) {
+                throw new InvalidValue("takes no value, but has '" + text + "'");
+            }
+            return "";
+        }
+    }
+
+    /** The first of several types that takes the value (RFC 7950 §9.12). */
+    record Either(List<ValueType> members) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            StringBuilder reasons = new StringBuilder();
+            for (ValueType member : members) {
+                try {
+                    return member.canonical(text);
+                } catch (InvalidValue e) {
+                    reasons.append(reasons.isEmpty() ? "" : "; ").append(e.getMessage());
+                }
+            }
+            throw new InvalidValue(reasons.toString());
+        }
+    }
+}

@@ -1,0 +1,119 @@
+package rilvan.core.tree;
+
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * Where a node stands, from the root down. Written {@code /interfaces/interface[access-1]/unit[110]}: keys stand in
+ * brackets in the order of the list's key statement; a backslash escapes {@code ,} {@code ]} and itself.
+ */
+public record Path(List<Step> steps) implements Comparable<Path> {
+
+    public static final Path ROOT = new Path(List.of());
+
+    public Path {
+        steps = List.copyOf(steps);
+    }
+
+    public static Path of(Step... steps) {
+        return new Path(List.of(steps));
+    }
+
+    public Path child(Step step) {
+        List<Step> longer = new ArrayList<>(steps.size() + 1);
+        longer.addAll(steps);
+        longer.add(step);
+        return new Path(longer);
+    }
+
+    /** The path without its last step; the root has none above it. */
+    public Path parent() {
+        if (steps.isEmpty()) {
+            throw new IllegalStateException("the root has no parent");
+        }
+        return new Path(steps.subList(0, steps.size() - 1));
+    }
+
+    public Step last() {
+        return steps.get(steps.size() - 1);
+    }
+
+    public boolean isRoot() {
+        return steps.isEmpty();
+    }
+
+    /** Whether this path is {@code other} or stands above it. */
+    public boolean covers(Path other) {
+        return steps.size() <= other.steps.size() && other.steps.subList(0, steps.size()).equals(steps);
+    }
+
+    /**
+     * Reads what {@link #toString()} writes.
+     *
+     * @throws IllegalArgumentException where the text is no path, naming the position
+     */
+    public static Path parse(String text) {
+        if (text.equals("/")) {
+            return ROOT;
+        }
+        List<Step> steps = new ArrayList<>();
+        int at = 0;
+        while (at < text.length()) {
+            if (text.charAt(at) != '/') {
+                throw new IllegalArgumentException("no path: expected / at position " + at + " of " + text);
+            }
+            int start = ++at;
+            while (at < text.length() && text.charAt(at) != '/' && text.charAt(at) != '[') {
+                at++;
+            }
+            String name = text.substring(start, at);
+            List<String> keys = new ArrayList<>();
+            if (at < text.length() && text.charAt(at) == '[') {
+                StringBuilder key = new StringBuilder();
+                at++;
+                while (at < text.length() && text.charAt(at) != ']') {
+                    char character = text.charAt(at++);
+                    if (character == ',') {
+                        keys.add(key.toString());
+                        key.setLength(0);
+                    } else if (character == '\\' && at < text.length()) {
+                        key.append(text.charAt(at++));
+                    } else {
+                        key.append(character);
+                    }
+                }
+                if (at == text.length()) {
+                    throw new IllegalArgumentException("no path: a key is not closed in " + text);
+                }
+                keys.add(key.toString());
+                at++;
+            }
+            steps.add(new Step(name, keys));
+        }
+        return new Path(steps);
+    }
+
+    @Override
+    public int compareTo(Path other) {
+        int shared = Math.min(steps.size(), other.steps.size());
+        for (int i = 0; i < shared; i++) {
+            int byStep = steps.get(i).compareTo(other.steps.get(i));
+            if (byStep != 0) {
+                return byStep;
+            }
+        }
+        return Integer.compare(steps.size(), other.steps.size());
+    }
+
+    @Override
+    public String toString() {
+        if (steps.isEmpty()) {
+            return "/";
+        }
+        StringBuilder text = new StringBuilder();
+        for (Step step : steps) {
+            text.append('/').append(step);
+        }
+        return text.toString();
+    }
+}
