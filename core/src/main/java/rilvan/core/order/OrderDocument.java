@@ -1,0 +1,50 @@
+package rilvan.core.order;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import rilvan.core.document.Document;
+import rilvan.core.document.Shape;
+import rilvan.core.document.Shape.Fields;
+import rilvan.core.model.ServiceDocument;
+
+/**
+ * What an engineer asks for: services as they should be, and services to remove.
+ *
+ * @param reason why, for whoever reads the history
+ */
+public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove) {
+
+    /**
+     * @throws rilvan.core.document.Refused naming every field at fault
+     */
+    public static OrderDocument read(Document document) {
+        Shape shape = new Shape(document);
+        Fields root = shape.root("reason", "services", "remove");
+        String reason = root.text("reason", "-");
+        List<ServiceDocument> services = new ArrayList<>();
+        Set<String> names = new HashSet<>();
+        for (Fields each : root.each("services", "name", "tenant", "model", "parameters")) {
+            String name = each.text("name");
+            if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
+                shape.refuse(each.pointer() + "/name", "'" + name + "' is no name; use small letters, digits and hyphens");
+            }
+            if (!names.add(name)) {
+                shape.refuse(each.pointer() + "/name", name + " stands in this order twice");
+            }
+            services.add(new ServiceDocument(name, each.text("tenant"), each.text("model"), each.open("parameters")));
+        }
+        List<String> remove = root.texts("remove");
+        for (int i = 0; i < remove.size(); i++) {
+            if (!names.add(remove.get(i))) {
+                shape.refuse("/remove/" + i, remove.get(i) + " stands in this order twice");
+            }
+        }
+        if (names.isEmpty()) {
+            shape.refuse("", "an order names services to add or change under services, or to take away under remove");
+        }
+        shape.finish();
+        return new OrderDocument(reason, services, remove);
+    }
+}

@@ -1,0 +1,113 @@
+package rilvan.core.order;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.dialect.XmlCodec;
+import rilvan.core.tree.Change;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/**
+ * One device's part in a transaction.
+ *
+ * @param codec between the device's text and trees
+ * @param difference what the transaction changes on it
+ * @param confirmSeconds how long the device waits for the confirmation of its commit
+ */
+public record Part(String device, XmlCodec codec, Difference difference, int confirmSeconds) {
+
+    /** What a reading of the touched nodes says. */
+    public sealed interface Reading {
+        /** Every touched node says what it said before. */
+        record Before() implements Reading {}
+
+        /** Every touched node says what it should afterwards. */
+        record After() implements Reading {}
+
+        /** Some touched nodes say before, the others after: our own change, part-way. */
+        record PartWay() implements Reading {}
+
+        /** A touched node says neither: somebody else's. */
+        record Foreign(Path at) implements Reading {}
+    }
+
+    /** The filter that selects the touched nodes. */
+    public String filter() {
+        return codec.filter(difference.paths());
+    }
+
+    /** The edit that brings the change about. */
+    public String edit() {
+        return codec.edit(difference);
+    }
+
+    /** The difference as people read it, in the device's own syntax. */
+    public List<NativeLine> lines() {
+        return codec.lines(side(false), side(true));
+    }
+
+    /** Judges what was read. */
+    public Reading judge(Node now) {
+        boolean allBefore = true;
+        boolean allAfter = true;
+        for (Change change : difference.changes()) {
+            Node found = now.at(change.at()).orElse(Node.EMPTY);
+            boolean before = found.equals(change.before());
+            boolean after = found.equals(change.after());
+            allBefore &= before;
+            allAfter &= after;
+            if (!before && !after && !partWay(found, change)) {
+                return new Reading.Foreign(firstForeign(found, change));
+            }
+        }
+        return allBefore ? new Reading.Before() : allAfter ? new Reading.After() : new Reading.PartWay();
+    }
+
+    /** Whether every node found is one of those before or after, so that only our own change can have made it so. */
+    private static boolean partWay(Node found, Change change) {
+        return foreign(found, change).isEmpty();
+    }
+
+    private static Path firstForeign(Node found, Change change) {
+        return foreign(found, change).orElse(change.at());
+    }
+
+    private static Optional<Path> foreign(Node found, Change change) {
+        Node before = change.before();
+        Node after = change.after();
+        List<Path> foreign = new ArrayList<>();
+        found.eachPresent((path, node) -> {
+            boolean known = before.at(path).filter(same -> same.bare().equals(node.bare())).isPresent()
+                    || after.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
+            if (!known && foreign.isEmpty()) {
+                List<rilvan.core.tree.Step> steps = new ArrayList<>(change.at().steps());
+                steps.addAll(path.steps());
+                foreign.add(new Path(steps));
+            }
+        });
+        return foreign.stream().findFirst();
+    }
+
+    /** What has to change from what was read to the given side: before, to undo; after, to bring forward. */
+    public Difference towards(boolean after, Node now) {
+        Node from = Node.EMPTY;
+        Node to = Node.EMPTY;
+        for (Change change : difference.changes()) {
+            from = from.with(change.at(), now.at(change.at()).orElse(Node.EMPTY));
+            to = to.with(change.at(), after ? change.after() : change.before());
+        }
+        return Difference.between(from, to);
+    }
+
+    /** The touched nodes as they are before or after, as a tree of their own. */
+    public Node side(boolean after) {
+        Node side = Node.EMPTY;
+        for (Change change : difference.changes()) {
+            side = side.with(change.at(), after ? change.after() : change.before());
+        }
+        return side;
+    }
+}

@@ -1,0 +1,61 @@
+package rilvan.core.order;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import rilvan.core.check.Check;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.model.Expansion;
+import rilvan.core.pool.Allocation;
+
+/**
+ * What an order would change.
+ *
+ * @param outcomes what becomes of each service it names
+ * @param devices each device it touches, in the order of names
+ * @param allocations all numbers the services hold when it is done
+ */
+public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations) {
+
+    /** What an order does with a service. */
+    public enum Kind {
+        ADD, CHANGE, REMOVE, KEEP
+    }
+
+    /**
+     * What becomes of one service.
+     *
+     * @param expansion absent where it is removed
+     * @param devices where it has a footprint afterwards
+     */
+    public record Outcome(String service, Kind kind, Optional<Expansion> expansion, Set<String> devices) {}
+
+    /** One device's part, and its ledger as it will be. */
+    public record DevicePlan(Part part, Ledger ledger) {}
+
+    /** Whether everything is as the order wants it already. */
+    public boolean changesNothing() {
+        return outcomes.stream().allMatch(outcome -> outcome.kind() == Kind.KEEP);
+    }
+
+    /** The devices on which something changes. */
+    public List<Part> parts() {
+        return devices.values().stream().map(DevicePlan::part).filter(part -> !part.difference().isEmpty()).toList();
+    }
+
+    public List<Check> checks() {
+        return outcomes.stream().flatMap(outcome -> outcome.expansion().stream())
+                .flatMap(expansion -> expansion.checks().stream()).toList();
+    }
+
+    /** What this order's mix of devices can and cannot guarantee, in one sentence. */
+    public String guarantee() {
+        int count = parts().size();
+        return switch (count) {
+            case 0 -> "No device changes.";
+            case 1 -> parts().get(0).device() + " can go back until the proof has been seen: it changes whole or not at all.";
+            default -> "All " + count + " devices can go back until the proof has been seen: they change together or not at all.";
+        };
+    }
+}

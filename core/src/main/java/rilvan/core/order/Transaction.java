@@ -1,0 +1,677 @@
+package rilvan.core.order;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import rilvan.core.dialect.XmlCodec;
+import rilvan.core.order.Action.Word;
+import rilvan.core.order.Part.Reading;
+import rilvan.core.outside.Answer;
+import rilvan.core.outside.Answer.Data;
+import rilvan.core.outside.Answer.Done;
+import rilvan.core.outside.Answer.Lost;
+import rilvan.core.outside.Answer.Refused;
+import rilvan.core.outside.Request;
+import rilvan.core.outside.Request.Cancel;
+import rilvan.core.outside.Request.Commit;
+import rilvan.core.outside.Request.CommitProvisionally;
+import rilvan.core.outside.Request.Confirm;
+import rilvan.core.outside.Request.Datastore;
+import rilvan.core.outside.Request.Discard;
+import rilvan.core.outside.Request.Edit;
+import rilvan.core.outside.Request.EndSession;
+import rilvan.core.outside.Request.Lock;
+import rilvan.core.outside.Request.Read;
+import rilvan.core.outside.Request.Unlock;
+import rilvan.core.outside.Request.Validate;
+import rilvan.core.tree.Node;
+
+/**
+ * One order over devices that can commit provisionally (RFC 6241 §8.4, confirmed commit 1.1).
+ *
+ * <p>The way forward goes through phases side by side on all devices, each ended by a barrier: open → HELD → lock and look →
+ * edit and validate → ARMED → commit provisionally → prove → read once more → DECIDED → confirm → DONE. A capital word is a
+ * journal record that is on disk before the next message leaves.
+ *
+ * <p>What goes wrong before ARMED has changed no device: let go, ABORTED. What goes wrong after ARMED and before DECIDED
+ * leads back: each device by itself gives the commit back, is read, and is undone from what was read if it did not. After
+ * DECIDED each device by itself is brought to "after", again and again; only a device that refuses its change for good turns
+ * the order (TURN), and then everything goes back.
+ *
+ * <p>Invariants, each asserted by the simulation:
+ * <ul>
+ *   <li>no request that changes a device leaves before ARMED is written, edits of a locked candidate excepted;
+ *   <li>nothing is discarded or edited in a candidate whose lock this order does not hold, but for sessions it has fenced;
+ *   <li>DECIDED is written only when every device was read as "after" since its last change;
+ *   <li>only reading proves a state: an error, an "ok", a timer that ran out prove nothing;
+ *   <li>nothing is sent after the right to drive the order has passed on.
+ * </ul>
+ *
+ * <p>Pure and deterministic: no clock, no thread, no I/O. Not safe for use by several threads.
+ */
+public final class Transaction {
+
+    /** Seconds that must be left of every confirm timer when the decision is written, for all confirms to arrive in. */
+    static final int CONFIRM_MARGIN_SECONDS = 5;
+
+    private static final long FIRST_PAUSE_MILLIS = 250;
+    private static final long LONGEST_PAUSE_MILLIS = 30_000;
+
+    private enum Course {
+        FORWARD, LETTING_GO, BACK, ONWARD, OVER
+    }
+
+    /** How far one device is on its own way to before or after. */
+    private enum Stage {
+        READING, LOCKING, CHANGING
+    }
+
+    /** One device's place in the order. */
+    private static final class Seat {
+        private final Part part;
+        private Phase phase = Phase.OPEN;
+        private Stage stage = Stage.READING;
+        private List<Request> flight = List.of();
+        private boolean connected;
+        private boolean holdsRunning;
+        private boolean holdsCandidate;
+        private boolean waiting;
+        private boolean settled;
+        private Optional<String> session = Optional.empty();
+        private Optional<String> onRecord = Optional.empty();
+        private Optional<String> fence = Optional.empty();
+        private long confirmBy;
+        private long pause = FIRST_PAUSE_MILLIS;
+
+        private Seat(Part part) {
+            this.part = part;
+        }
+    }
+
+    private final String token;
+    private final Map<String, Seat> seats = new LinkedHashMap<>();
+    private final List<Action> actions = new ArrayList<>();
+    private State written;
+    private Course course = Course.FORWARD;
+    private Phase phase = Phase.OPEN;
+    private Optional<State> writing = Optional.empty();
+    private String reason = "";
+    private boolean proving;
+    private long now;
+
+    private Transaction(String token, List<Part> parts, State written) {
+        this.token = token;
+        this.written = written;
+        parts.forEach(part -> seats.put(part.device(), new Seat(part)));
+    }
+
+    /** A transaction whose OPEN record is written and of which nothing else has happened. */
+    public static Transaction of(String token, List<Part> parts) {
+        return new Transaction(token, parts, State.OPEN);
+    }
+
+    /**
+     * Takes over a transaction from its journal.
+     *
+     * @param sessions identities of the sessions that its last driver had recorded; they are ended before anything else
+     */
+    public static Transaction resume(String token, List<Part> parts, State written, Map<String, String> sessions) {
+        Transaction transaction = new Transaction(token, parts, written);
+        transaction.seats.forEach((device, seat) -> seat.fence = Optional.ofNullable(sessions.get(device)));
+        transaction.course = written == State.DECIDED ? Course.ONWARD : Course.BACK;
+        transaction.reason = "the service was interrupted";
+        return transaction;
+    }
+
+    /** Why the order goes back, once it does; empty before. */
+    public String reason() {
+        return reason;
+    }
+
+    /** The first actions. */
+    public List<Action> start(long nowNanos) {
+        now = nowNanos;
+        seats.values().forEach(this::startTimer);
+        if (course == Course.FORWARD) {
+            seats.values().forEach(this::open);
+            passBarrier();
+        } else if (written == State.OPEN) {
+            write(State.ABORTED);
+        } else {
+            seats.values().forEach(this::open);
+            endWhenSettled();
+        }
+        return drain();
+    }
+
+    /**
+     * What to do about something that happened.
+     *
+     * @param nowNanos a monotonic clock, the same for all calls
+     */
+    public List<Action> on(Event event, long nowNanos) {
+        now = nowNanos;
+        if (course == Course.OVER) {
+            return List.of();
+        }
+        if (event instanceof Event.Opened opened) {
+            opened(seat(opened.device()), opened.sessionId());
+        } else if (event instanceof Event.NotOpened failed) {
+            notOpened(seat(failed.device()), failed.reason());
+        } else if (event instanceof Event.Answered answered) {
+            Seat seat = seat(answered.device());
+            seat.waiting = false;
+            answered(seat, answered.answers());
+        } else if (event instanceof Event.Written) {
+            written();
+        } else if (event instanceof Event.Overtaken) {
+            course = Course.OVER;
+            actions.clear();
+        } else if (event instanceof Event.Proved proved) {
+            proved(proved);
+        } else if (event instanceof Event.Resumed resumed) {
+            retry(seat(resumed.device()));
+        } else if (event instanceof Event.CancelAsked cancel && !writing.equals(Optional.of(State.DECIDED))) {
+            fail("taken back by " + cancel.who());
+        }
+        return drain();
+    }
+
+    private List<Action> drain() {
+        List<Action> drained = List.copyOf(actions);
+        actions.clear();
+        return drained;
+    }
+
+    private Seat seat(String device) {
+        return seats.get(device);
+    }
+
+    // ---- the way forward -------------------------------------------------------------------------------------------
+
+    private void answered(Seat seat, List<Answer> answers) {
+        note(seat, answers);
+        switch (course) {
+            case FORWARD -> forward(seat, answers);
+            case LETTING_GO -> letGo();
+            case BACK -> back(seat, answers);
+            case ONWARD -> onward(seat, answers);
+            default -> throw new IllegalStateException("over");
+        }
+    }
+
+    /** What answers say about the session and the locks, whatever the course. */
+    private void note(Seat seat, List<Answer> answers) {
+        for (int i = 0; i < answers.size(); i++) {
+            if (seat.flight.get(i) instanceof Lock lock && answers.get(i) instanceof Done) {
+                hold(seat, lock.datastore(), true);
+            } else if (seat.flight.get(i) instanceof Unlock unlock) {
+                hold(seat, unlock.datastore(), false);
+            }
+        }
+        if (answers.stream().anyMatch(Lost.class::isInstance)) {
+            // The device drops a session's locks and its locked candidate with the session (RFC 6241 §7.5, §8.3.5.2).
+            seat.connected = false;
+            seat.holdsRunning = false;
+            seat.holdsCandidate = false;
+            seat.fence = seat.session;
+        }
+    }
+
+    private static void hold(Seat seat, Datastore datastore, boolean holds) {
+        if (datastore == Datastore.RUNNING) {
+            seat.holdsRunning = holds;
+        } else {
+            seat.holdsCandidate = holds;
+        }
+    }
+
+    private void forward(Seat seat, List<Answer> answers) {
+        Optional<String> problem = problem(seat, answers);
+        if (problem.isPresent()) {
+            tell(seat, Word.FAILS, problem.get());
+            fail(seat.part.device() + " " + problem.get());
+            return;
+        }
+        tell(seat, Word.SUCCEEDS, "");
+        passBarrier();
+    }
+
+    /** What keeps the order from going forward, if anything does. */
+    private Optional<String> problem(Seat seat, List<Answer> answers) {
+        for (Answer answer : answers) {
+            if (answer instanceof Refused refused) {
+                return Optional.of("refused to " + seat.phase.words() + ": " + refused.message());
+            }
+            if (answer instanceof Lost lost) {
+                return Optional.of("was lost when it was to " + seat.phase.words() + ": " + lost.reason());
+            }
+        }
+        boolean changed = seat.phase == Phase.COMMIT || seat.phase == Phase.LOOK_AGAIN;
+        if (!changed && seat.phase != Phase.LOOK) {
+            return Optional.empty();
+        }
+        Reading reading = read(seat, answers);
+        if (changed ? reading instanceof Reading.After : reading instanceof Reading.Before) {
+            return Optional.empty();
+        }
+        return Optional.of(!changed ? "does not hold what is expected" + at(reading) + "; it was changed outside Rilvan: read it again, then look at the preview"
+                : reading instanceof Reading.Before ? "said ok, but does not hold the change"
+                : "does not hold what was committed" + at(reading));
+    }
+
+    private static String at(Reading reading) {
+        return reading instanceof Reading.Foreign foreign ? " at " + foreign.at() : "";
+    }
+
+    /** Goes on when every device has answered the current phase. */
+    private void passBarrier() {
+        if (seats.values().stream().anyMatch(seat -> seat.waiting) || proving || writing.isPresent()) {
+            return;
+        }
+        switch (phase) {
+            case OPEN -> write(State.HELD);
+            case LOOK -> all(Phase.PREPARE, part -> List.of(new Edit(part.edit()), new Validate()));
+            case PREPARE -> write(State.ARMED);
+            case COMMIT -> {
+                phase = Phase.PROVE;
+                proving = true;
+                actions.add(new Action.Tell("", Phase.PROVE, Word.BEGINS, ""));
+                actions.add(new Action.Prove());
+            }
+            case PROVE -> all(Phase.LOOK_AGAIN, part -> List.of(new Read(Datastore.RUNNING, part.filter())));
+            case LOOK_AGAIN -> decide();
+            default -> throw new IllegalStateException("no barrier after " + phase);
+        }
+    }
+
+    private void decide() {
+        long latest = now + CONFIRM_MARGIN_SECONDS * 1_000_000_000L;
+        Optional<Seat> late = seats.values().stream().filter(seat -> seat.confirmBy - latest < 0).findFirst();
+        if (late.isPresent()) {
+            fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself");
+        } else {
+            write(State.DECIDED);
+        }
+    }
+
+    private void proved(Event.Proved proved) {
+        proving = false;
+        actions.add(new Action.Tell("", Phase.PROVE, proved.holds() ? Word.SUCCEEDS : Word.FAILS, proved.summary()));
+        if (course != Course.FORWARD) {
+            endWhenSettled();
+            return;
+        }
+        if (proved.holds()) {
+            passBarrier();
+        } else {
+            fail("the service was not seen working: " + proved.summary());
+        }
+    }
+
+    /** Starts a phase on all devices. */
+    private void all(Phase next, Function<Part, List<Request>> flight) {
+        phase = next;
+        seats.values().forEach(seat -> begin(seat, next, flight.apply(seat.part)));
+        passBarrierIfNobodySits();
+    }
+
+    private void passBarrierIfNobodySits() {
+        if (seats.isEmpty()) {
+            passBarrier();
+        }
+    }
+
+    private void begin(Seat seat, Phase next, List<Request> flight) {
+        seat.phase = next;
+        tell(seat, Word.BEGINS, "");
+        send(seat, flight);
+    }
+
+    private void send(Seat seat, List<Request> flight) {
+        seat.waiting = true;
+        seat.flight = List.copyOf(flight);
+        actions.add(new Action.Send(seat.part.device(), seat.flight));
+    }
+
+    private void open(Seat seat) {
+        seat.phase = Phase.OPEN;
+        seat.waiting = true;
+        tell(seat, Word.BEGINS, "");
+        actions.add(new Action.Open(seat.part.device()));
+    }
+
+    private void opened(Seat seat, String sessionId) {
+        seat.waiting = false;
+        seat.connected = true;
+        seat.session = Optional.of(sessionId);
+        tell(seat, Word.SUCCEEDS, "");
+        switch (course) {
+            case FORWARD -> passBarrier();
+            case LETTING_GO -> letGo();
+            default -> settle(seat);
+        }
+    }
+
+    private void notOpened(Seat seat, String why) {
+        seat.waiting = false;
+        switch (course) {
+            case FORWARD -> {
+                tell(seat, Word.FAILS, why);
+                fail(seat.part.device() + " cannot be reached: " + why);
+            }
+            case LETTING_GO -> letGo();
+            default -> {
+                if (written == State.HELD) {
+                    settled(seat);
+                } else {
+                    doubt(seat, "cannot be reached: " + why);
+                }
+            }
+        }
+    }
+
+    // ---- records ---------------------------------------------------------------------------------------------------
+
+    private void write(State state) {
+        if (writing.isPresent()) {
+            return;
+        }
+        writing = Optional.of(state);
+        Map<String, String> sessions = new LinkedHashMap<>();
+        seats.forEach((device, seat) -> {
+            seat.onRecord = seat.session;
+            seat.session.ifPresent(id -> sessions.put(device, id));
+        });
+        actions.add(new Action.Write(written, state, reason, sessions));
+    }
+
+    private void written() {
+        State before = written;
+        written = writing.orElseThrow();
+        writing = Optional.empty();
+        if (written.ended()) {
+            course = Course.OVER;
+            actions.add(new Action.End(written));
+            return;
+        }
+        if (before == State.DECIDED && written == State.TURN) {
+            course = Course.BACK;
+            seats.values().forEach(seat -> seat.settled = false);
+        }
+        if (course == Course.BACK || course == Course.ONWARD) {
+            seats.values().forEach(this::settle);
+            endWhenSettled();
+            return;
+        }
+        if (course == Course.LETTING_GO) {
+            letGo();
+            return;
+        }
+        switch (written) {
+            case HELD -> all(Phase.LOOK, part -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE),
+                    new Read(Datastore.RUNNING, part.filter())));
+            case ARMED -> {
+                seats.values().forEach(this::startTimer);
+                all(Phase.COMMIT, part -> List.of(new CommitProvisionally(token, part.confirmSeconds()),
+                        new Read(Datastore.RUNNING, part.filter())));
+            }
+            case DECIDED -> {
+                course = Course.ONWARD;
+                seats.values().forEach(seat -> begin(seat, Phase.CONFIRM, List.of(new Confirm(token),
+                        new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING))));
+                endWhenSettled();
+            }
+            default -> throw new IllegalStateException("nothing goes forward from " + written);
+        }
+    }
+
+    // ---- the way back ----------------------------------------------------------------------------------------------
+
+    private void fail(String why) {
+        if (course != Course.FORWARD) {
+            return;
+        }
+        reason = why;
+        boolean armed = written == State.ARMED || writing.equals(Optional.of(State.ARMED));
+        course = armed ? Course.BACK : Course.LETTING_GO;
+        if (writing.isPresent()) {
+            // The record under way decides what may be sent; its answer goes on from here.
+            return;
+        }
+        if (armed) {
+            seats.values().forEach(this::settle);
+        } else {
+            letGo();
+        }
+    }
+
+    /** No device has changed: give back what is held and end. What is still under way is awaited first. */
+    private void letGo() {
+        if (seats.values().stream().anyMatch(seat -> seat.waiting) || writing.isPresent()) {
+            return;
+        }
+        boolean released = true;
+        for (Seat seat : seats.values()) {
+            if (!seat.connected || !seat.holdsCandidate && !seat.holdsRunning) {
+                continue;
+            }
+            List<Request> flight = new ArrayList<>();
+            if (seat.holdsCandidate) {
+                flight.add(new Discard());
+                flight.add(new Unlock(Datastore.CANDIDATE));
+            }
+            if (seat.holdsRunning) {
+                flight.add(new Unlock(Datastore.RUNNING));
+            }
+            begin(seat, Phase.RELEASE, flight);
+            released = false;
+        }
+        if (released) {
+            write(State.ABORTED);
+        }
+    }
+
+    /** Starts, or starts again, what brings one device to where the order leads: before, or after. */
+    private void settle(Seat seat) {
+        if (seat.settled || seat.waiting) {
+            return;
+        }
+        if (!seat.connected) {
+            open(seat);
+            return;
+        }
+        if (!seat.onRecord.equals(seat.session)) {
+            // Whoever might have to fence this session must find it in the journal before it changes anything.
+            write(written);
+            return;
+        }
+        List<Request> flight = new ArrayList<>();
+        seat.fence.ifPresent(old -> flight.add(new EndSession(old)));
+        seat.fence = Optional.empty();
+        seat.stage = Stage.READING;
+        if (course == Course.ONWARD) {
+            flight.add(new Confirm(token));
+            flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+            begin(seat, Phase.CONFIRM, flight);
+            return;
+        }
+        // Some agents say ok to a cancel but keep the change while our own session locks running: let running go first.
+        if (seat.holdsRunning) {
+            flight.add(new Unlock(Datastore.RUNNING));
+        }
+        flight.add(new Cancel(token));
+        if (seat.holdsCandidate) {
+            flight.add(new Discard());
+        }
+        flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+        begin(seat, Phase.GO_BACK, flight);
+    }
+
+    private void back(Seat seat, List<Answer> answers) {
+        switch (seat.phase) {
+            case RELEASE -> released(seat);
+            case GO_BACK -> {
+                if (written == State.HELD) {
+                    settled(seat);
+                } else {
+                    towards(seat, answers, false);
+                }
+            }
+            default -> settle(seat);
+        }
+    }
+
+    private void onward(Seat seat, List<Answer> answers) {
+        switch (seat.phase) {
+            case RELEASE -> released(seat);
+            case BRING_FORWARD -> towards(seat, answers, true);
+            case CONFIRM -> confirmed(seat, answers);
+            default -> settle(seat);
+        }
+    }
+
+    /** A confirm that fails may be done already, or too late, or may never have been: only reading tells. */
+    private void confirmed(Seat seat, List<Answer> answers) {
+        boolean ok = answers.get(seat.flight.indexOf(new Confirm(token))) instanceof Done;
+        boolean read = seat.flight.get(seat.flight.size() - 1) instanceof Read;
+        if (!seat.connected) {
+            settle(seat);
+        } else if (ok && (!read || read(seat, answers) instanceof Reading.After)) {
+            settled(seat);
+        } else if (!read) {
+            send(seat, List.of(new Confirm(token), new Read(Datastore.RUNNING, seat.part.filter())));
+        } else if (read(seat, answers) instanceof Reading.After && now - seat.confirmBy < 0) {
+            // It holds the change, but whether for good shows only once the timer has run out.
+            doubt(seat, "holds the change but did not confirm it: " + refusal(answers));
+        } else {
+            towards(seat, answers, true);
+        }
+    }
+
+    /** Judges what was read and brings a device one stage nearer to before or after: read, lock and look, change and look. */
+    private void towards(Seat seat, List<Answer> answers, boolean after) {
+        if (!seat.connected) {
+            settle(seat);
+            return;
+        }
+        Optional<Data> data = lastData(answers);
+        if (data.isEmpty()) {
+            doubt(seat, "did not let itself be read: " + refusal(answers));
+            return;
+        }
+        Node tree;
+        try {
+            tree = seat.part.codec().decode(data.get().text());
+        } catch (XmlCodec.MalformedConfiguration e) {
+            doubt(seat, "cannot be read: " + e.getMessage());
+            return;
+        }
+        Reading reading = seat.part.judge(tree);
+        if (after ? reading instanceof Reading.After : reading instanceof Reading.Before) {
+            settled(seat);
+        } else if (reading instanceof Reading.Foreign foreign) {
+            doubt(seat, "holds at " + foreign.at() + " what neither this order nor anybody before it put there; it is not overwritten");
+        } else if (seat.stage == Stage.READING) {
+            seat.stage = Stage.LOCKING;
+            seat.phase = after ? Phase.BRING_FORWARD : Phase.GO_BACK;
+            tell(seat, Word.BEGINS, after ? "the device had gone back by itself" : "the device kept the change; undoing it");
+            List<Request> flight = new ArrayList<>();
+            flight.add(new Lock(Datastore.RUNNING));
+            if (!seat.holdsCandidate) {
+                flight.add(new Lock(Datastore.CANDIDATE));
+            }
+            flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+            send(seat, flight);
+        } else if (seat.stage == Stage.LOCKING) {
+            if (!seat.holdsRunning || !seat.holdsCandidate) {
+                doubt(seat, "cannot be locked: " + refusal(answers));
+                return;
+            }
+            seat.stage = Stage.CHANGING;
+            send(seat, List.of(new Edit(seat.part.codec().edit(seat.part.towards(after, tree))), new Validate(), new Commit(),
+                    new Read(Datastore.RUNNING, seat.part.filter())));
+        } else if (answers.stream().noneMatch(Refused.class::isInstance)) {
+            doubt(seat, "said ok, but did not change");
+        } else if (after) {
+            reason = seat.part.device() + " went back by itself and now refuses the change: " + refusal(answers);
+            tell(seat, Word.FAILS, reason);
+            write(State.TURN);
+        } else {
+            doubt(seat, "refuses to be undone: " + refusal(answers));
+        }
+    }
+
+    private static Optional<Data> lastData(List<Answer> answers) {
+        return answers.stream().filter(Data.class::isInstance).map(Data.class::cast).reduce((first, second) -> second);
+    }
+
+    private static String refusal(List<Answer> answers) {
+        return answers.stream().filter(Refused.class::isInstance).map(answer -> ((Refused) answer).message())
+                .reduce((first, second) -> second).orElse("no reason given");
+    }
+
+    private Reading read(Seat seat, List<Answer> answers) {
+        try {
+            return seat.part.judge(seat.part.codec().decode(lastData(answers).map(Data::text).orElse("")));
+        } catch (XmlCodec.MalformedConfiguration e) {
+            return new Reading.Foreign(seat.part.difference().changes().get(0).at());
+        }
+    }
+
+    /** What is unknown is in doubt: held, shown, tried again. */
+    private void doubt(Seat seat, String why) {
+        tell(seat, Word.IN_DOUBT, why);
+        seat.phase = Phase.WAIT;
+        seat.waiting = true;
+        actions.add(new Action.Pause(seat.part.device(), seat.pause));
+        seat.pause = Math.min(2 * seat.pause, LONGEST_PAUSE_MILLIS);
+    }
+
+    private void retry(Seat seat) {
+        seat.waiting = false;
+        settle(seat);
+        endWhenSettled();
+    }
+
+    private void settled(Seat seat) {
+        tell(seat, Word.SUCCEEDS, "");
+        List<Request> flight = new ArrayList<>();
+        if (seat.holdsCandidate) {
+            flight.add(new Discard());
+            flight.add(new Unlock(Datastore.CANDIDATE));
+        }
+        if (seat.holdsRunning) {
+            flight.add(new Unlock(Datastore.RUNNING));
+        }
+        if (flight.isEmpty() || !seat.connected) {
+            released(seat);
+        } else {
+            seat.phase = Phase.RELEASE;
+            send(seat, flight);
+        }
+    }
+
+    private void released(Seat seat) {
+        seat.settled = true;
+        endWhenSettled();
+    }
+
+    private void endWhenSettled() {
+        if (seats.values().stream().allMatch(seat -> seat.settled && !seat.waiting) && writing.isEmpty() && !proving) {
+            write(course == Course.ONWARD ? State.DONE : State.ABORTED);
+        }
+    }
+
+    /** A confirm timer counts from before it was sent. */
+    private void startTimer(Seat seat) {
+        seat.confirmBy = now + seat.part.confirmSeconds() * 1_000_000_000L;
+    }
+
+    private void tell(Seat seat, Word word, String text) {
+        actions.add(new Action.Tell(seat.part.device(), seat.phase, word, text));
+    }
+}

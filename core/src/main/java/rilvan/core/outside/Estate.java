@@ -1,0 +1,28 @@
+package rilvan.core.outside;
+
+import java.util.Map;
+import java.util.Optional;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.network.Network;
+
+/** What Rilvan knows of the network and of the services on it: answers from the store, changing nothing. */
+public interface Estate {
+
+    Network network();
+
+    /** The device's ledger; empty where nothing on it is managed. */
+    Ledger ledger(String device);
+
+    /** The device's configuration as last read or written, as its own text; absent where it was never read. */
+    Optional<String> configuration(String device);
+
+    Optional<Service> service(String name);
+
+    /**
+     * A service as it stands.
+     *
+     * @param devices those it has a footprint on
+     */
+    record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
+            java.util.Set<String> devices) {}
+}

@@ -1,0 +1,2 @@
+/** What the network does, computed from what its devices hold. */
+package rilvan.lab.behaviour;

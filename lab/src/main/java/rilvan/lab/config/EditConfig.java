@@ -1,0 +1,172 @@
+package rilvan.lab.config;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
+import org.opendaylight.yangtools.yang.model.api.LeafListSchemaNode;
+import org.opendaylight.yangtools.yang.model.api.ListSchemaNode;
+import org.w3c.dom.Element;
+
+/** The edit-config operation (RFC 6241 §7.2) on a configuration: all of an edit, or a fault and nothing of it. */
+public final class EditConfig {
+
+    private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
+
+    private final YangModel model;
+
+    public EditConfig(YangModel model) {
+        this.model = model;
+    }
+
+    /** What is to be done with a node. */
+    private enum Operation {
+        MERGE, REPLACE, CREATE, DELETE, REMOVE, NONE;
+
+        static Operation read(String name, String path) {
+            for (Operation operation : values()) {
+                if (operation.name().toLowerCase(java.util.Locale.ROOT).equals(name)) {
+                    return operation;
+                }
+            }
+            throw new Fault("protocol", "bad-attribute", path, "there is no operation '" + name + "'");
+        }
+    }
+
+    /**
+     * The configuration after an edit.
+     *
+     * @param edit the {@code config} element
+     * @param defaultOperation merge, replace or none
+     * @throws Fault naming the node at fault; the configuration given is untouched
+     */
+    public Item apply(Item config, Element edit, String defaultOperation) {
+        Item base = defaultOperation.equals("replace") ? Item.EMPTY : config;
+        Operation operation = defaultOperation.equals("replace") ? Operation.MERGE : Operation.read(defaultOperation, "");
+        return children(base, edit, Optional.empty(), operation, "");
+    }
+
+    private Item children(Item target, Element edit, Optional<DataSchemaNode> schema, Operation inherited, String path) {
+        Item result = target;
+        for (Element element : Xml.elements(edit)) {
+            DataSchemaNode node = model.child(schema, Xml.namespace(element), element.getLocalName()).orElseThrow(() ->
+                    Fault.application("unknown-element", path + "/" + element.getLocalName(), "there is no "
+                            + element.getLocalName() + " here in " + Xml.namespace(element)));
+            result = child(result, element, node, schema, inherited, path);
+        }
+        return result;
+    }
+
+    private Item child(Item target, Element element, DataSchemaNode node, Optional<DataSchemaNode> parent, Operation inherited,
+            String path) {
+        Item named = identity(element, node, path);
+        String at = path + "/" + YangModel.step(node, named);
+        String attribute = element.getAttributeNS(NETCONF, "operation");
+        Operation operation = attribute.isEmpty() ? inherited : Operation.read(attribute, at);
+        Optional<Item> existing = target.children().stream().filter(item -> same(item, named, node)).findFirst();
+        switch (operation) {
+            case DELETE, REMOVE:
+                if (existing.isEmpty() && operation == Operation.DELETE) {
+                    throw Fault.application("data-missing", at, "there is nothing to delete");
+                }
+                return existing.map(item -> without(target, item)).orElse(target);
+            case CREATE:
+                if (existing.isPresent()) {
+                    throw Fault.application("data-exists", at, "it exists already");
+                }
+                return with(target, Optional.empty(), built(named, element, node, Operation.CREATE, at), node, parent);
+            case REPLACE:
+                return with(target, existing, built(named, element, node, Operation.MERGE, at), node, parent);
+            case NONE:
+                if (existing.isEmpty() && !YangModel.isPlainContainer(node)) {
+                    throw Fault.application("data-missing", at, "there is nothing here to work on");
+                }
+                return with(target, existing, deeper(existing.orElse(named), element, node, operation, at), node, parent);
+            default:
+                Item merged = YangModel.hasValue(node) ? named : deeper(existing.orElse(named), element, node, operation, at);
+                return with(target, existing, merged, node, parent);
+        }
+    }
+
+    /** The node's own name, value and keys, without what else stands below it. */
+    private Item identity(Element element, DataSchemaNode node, String path) {
+        String namespace = node.getQName().getNamespace().toString();
+        String name = node.getQName().getLocalName();
+        if (YangModel.hasValue(node)) {
+            boolean deleted = element.getAttributeNS(NETCONF, "operation").matches("delete|remove") && !(node instanceof LeafListSchemaNode);
+            return new Item(namespace, name, deleted ? "" : model.value(node, Xml.text(element), path + "/" + name), List.of());
+        }
+        List<Item> keys = new ArrayList<>();
+        for (String key : YangModel.keys(node)) {
+            Element leaf = Xml.elements(element).stream().filter(each -> each.getLocalName().equals(key)).findFirst()
+                    .orElseThrow(() -> new Fault("protocol", "missing-element", path + "/" + name, "an entry needs its key " + key));
+            DataSchemaNode keyNode = model.child(Optional.of(node), namespace, key).orElseThrow();
+            keys.add(new Item(namespace, key, model.value(keyNode, Xml.text(leaf), path + "/" + name + "/" + key), List.of()));
+        }
+        return new Item(namespace, name, "", keys);
+    }
+
+    private static boolean same(Item item, Item named, DataSchemaNode node) {
+        if (!item.name().equals(named.name()) || !item.namespace().equals(named.namespace())) {
+            return false;
+        }
+        if (node instanceof ListSchemaNode) {
+            return YangModel.keys(node).stream().allMatch(key -> item.leaf(key).equals(named.leaf(key)));
+        }
+        return !(node instanceof LeafListSchemaNode) || item.text().equals(named.text());
+    }
+
+    private Item built(Item named, Element element, DataSchemaNode node, Operation operation, String path) {
+        return YangModel.hasValue(node) ? named : deeper(named, element, node, operation, path);
+    }
+
+    private Item deeper(Item item, Element element, DataSchemaNode node, Operation operation, String path) {
+        List<String> keys = YangModel.keys(node);
+        Item result = item;
+        for (Element below : Xml.elements(element)) {
+            if (!keys.contains(below.getLocalName())) {
+                DataSchemaNode child = model.child(Optional.of(node), Xml.namespace(below), below.getLocalName()).orElseThrow(() ->
+                        Fault.application("unknown-element", path + "/" + below.getLocalName(), "there is no "
+                                + below.getLocalName() + " here"));
+                result = child(result, below, child, Optional.of(node), operation, path);
+            }
+        }
+        return result;
+    }
+
+    /** The target with an item put in its place: where it was, or after its siblings in schema order. */
+    private Item with(Item target, Optional<Item> existing, Item item, DataSchemaNode node, Optional<DataSchemaNode> parent) {
+        if (YangModel.isPlainContainer(node) && item.children().isEmpty()) {
+            return existing.map(old -> without(target, old)).orElse(target);
+        }
+        List<Item> children = target.mutableChildren();
+        if (existing.isPresent()) {
+            children.set(children.indexOf(existing.get()), item);
+            return target.withChildren(children);
+        }
+        List<DataSchemaNode> order = model.childrenOf(parent);
+        int rank = order.indexOf(node);
+        int place = 0;
+        while (place < children.size() && rank(order, children.get(place)) <= rank) {
+            place++;
+        }
+        children.add(place, item);
+        return target.withChildren(children);
+    }
+
+    private static int rank(List<DataSchemaNode> order, Item item) {
+        for (int i = 0; i < order.size(); i++) {
+            if (order.get(i).getQName().getLocalName().equals(item.name())
+                    && order.get(i).getQName().getNamespace().toString().equals(item.namespace())) {
+                return i;
+            }
+        }
+        return -1;
+    }
+
+    private static Item without(Item target, Item item) {
+        List<Item> children = target.mutableChildren();
+        children.remove(item);
+        return target.withChildren(children);
+    }
+}

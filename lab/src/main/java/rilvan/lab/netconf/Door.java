@@ -1,0 +1,86 @@
+package rilvan.lab.netconf;
+
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.nio.file.Path;
+import java.security.KeyPair;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ScheduledExecutorService;
+import org.apache.sshd.common.config.keys.KeyUtils;
+import org.apache.sshd.common.digest.BuiltinDigests;
+import org.apache.sshd.common.session.SessionContext;
+import org.apache.sshd.core.CoreModuleProperties;
+import org.apache.sshd.server.SshServer;
+import org.apache.sshd.server.channel.ChannelSession;
+import org.apache.sshd.server.command.Command;
+import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
+import org.apache.sshd.server.subsystem.SubsystemFactory;
+import rilvan.lab.behaviour.Convergence;
+import rilvan.lab.device.Device;
+
+/** The SSH server of the lab: one for all devices, each on its own address with its own host key. */
+public final class Door implements AutoCloseable {
+
+    private final Map<String, Device> byAddress = new HashMap<>();
+    private final Map<String, KeyPair> keys = new HashMap<>();
+    private final SshServer server = SshServer.setUpDefaultServer();
+
+    /**
+     * @param delayMillis how long each device takes to answer a request
+     */
+    public Door(int port, String user, String password, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+        server.setPort(port);
+        server.setPasswordAuthenticator((given, secret, session) -> given.equals(user) && secret.equals(password));
+        server.setKeyPairProvider(this::keysFor);
+        CoreModuleProperties.TCP_NODELAY.set(server, true);
+        CoreModuleProperties.IDLE_TIMEOUT.set(server, java.time.Duration.ZERO);
+        server.setSubsystemFactories(List.of(new SubsystemFactory() {
+            @Override
+            public String getName() {
+                return "netconf";
+            }
+
+            @Override
+            public Command createSubsystem(ChannelSession channel) {
+                InetSocketAddress local = (InetSocketAddress) channel.getSession().getIoSession().getLocalAddress();
+                return new Peer(byAddress.get(local.getAddress().getHostAddress()), network, timer, delayMillis);
+            }
+        }));
+    }
+
+    /**
+     * Puts a device behind an address.
+     *
+     * @param keyFile where its host key is kept; made where it does not exist
+     * @return the fingerprint of its host key
+     */
+    public String add(Device device, String address, Path keyFile) {
+        SimpleGeneratorHostKeyProvider provider = new SimpleGeneratorHostKeyProvider(keyFile);
+        provider.setAlgorithm(KeyUtils.EC_ALGORITHM);
+        provider.setKeySize(256);
+        KeyPair key = provider.loadKeys(null).get(0);
+        byAddress.put(address, device);
+        keys.put(address, key);
+        return KeyUtils.getFingerPrint(BuiltinDigests.sha256, key.getPublic());
+    }
+
+    private Iterable<KeyPair> keysFor(SessionContext session) {
+        if (session == null) {
+            return keys.values();
+        }
+        return List.of(keys.get(((InetSocketAddress) session.getLocalAddress()).getAddress().getHostAddress()));
+    }
+
+    /** Opens the door, once all devices are behind it. */
+    public void open() throws IOException {
+        server.setHost(String.join(",", byAddress.keySet()));
+        server.start();
+    }
+
+    @Override
+    public void close() throws IOException {
+        server.stop(true);
+    }
+}

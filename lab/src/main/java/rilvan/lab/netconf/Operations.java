@@ -1,0 +1,185 @@
+package rilvan.lab.netconf;
+
+import java.util.Locale;
+import java.util.Optional;
+import org.opendaylight.yangtools.yang.model.api.RpcDefinition;
+import org.w3c.dom.Attr;
+import org.w3c.dom.Element;
+import rilvan.lab.behaviour.Convergence;
+import rilvan.lab.behaviour.Forwarding;
+import rilvan.lab.config.Fault;
+import rilvan.lab.config.Item;
+import rilvan.lab.config.SubtreeFilter;
+import rilvan.lab.config.Xml;
+import rilvan.lab.device.Device;
+import rilvan.lab.device.Device.Store;
+
+/** What one session's requests do on its device (RFC 6241 §7 and §8). What is not done here is refused as such. */
+final class Operations {
+
+    private static final String BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
+
+    private final Device device;
+    private final Convergence network;
+    private final int session;
+
+    Operations(Device device, Convergence network, int session) {
+        this.device = device;
+        this.network = network;
+        this.session = session;
+    }
+
+    /** The whole rpc-reply for a request. */
+    String reply(Element rpc) {
+        StringBuilder reply = new StringBuilder("<rpc-reply xmlns=\"" + BASE + "\"");
+        for (int i = 0; i < rpc.getAttributes().getLength(); i++) {
+            Attr attribute = (Attr) rpc.getAttributes().item(i);
+            if (!attribute.getName().startsWith("xmlns")) {
+                reply.append(' ').append(attribute.getName()).append("=\"").append(escape(attribute.getValue())).append('"');
+            }
+        }
+        reply.append('>');
+        try {
+            if (!rpc.hasAttribute("message-id")) {
+                throw new Fault("rpc", "missing-attribute", "", "an rpc needs a message-id");
+            }
+            Element operation = Xml.elements(rpc).stream().findFirst()
+                    .orElseThrow(() -> new Fault("rpc", "missing-element", "", "an rpc needs an operation"));
+            reply.append(answer(operation));
+        } catch (Fault fault) {
+            reply.append(error(fault));
+        }
+        return reply.append("</rpc-reply>").toString();
+    }
+
+    static String error(Fault fault) {
+        return "<rpc-error><error-type>" + fault.type() + "</error-type><error-tag>" + fault.tag()
+                + "</error-tag><error-severity>error</error-severity>"
+                + (fault.path().isEmpty() ? "" : "<error-path>" + escape(fault.path()) + "</error-path>")
+                + "<error-message xml:lang=\"en\">" + escape(fault.getMessage()) + "</error-message></rpc-error>";
+    }
+
+    private String answer(Element operation) {
+        if (!BASE.equals(operation.getNamespaceURI())) {
+            return own(operation);
+        }
+        switch (operation.getLocalName()) {
+            case "get-config":
+                return data(device.read(store(operation, "source")), operation);
+            case "get":
+                return data(device.read(Store.RUNNING), operation);
+            case "edit-config":
+                edit(operation);
+                break;
+            case "lock":
+                device.lock(session, store(operation, "target"));
+                break;
+            case "unlock":
+                device.unlock(session, store(operation, "target"));
+                break;
+            case "validate":
+                device.validate(store(operation, "source"));
+                break;
+            case "discard-changes":
+                device.discard(session);
+                break;
+            case "commit":
+                commit(operation);
+                break;
+            case "cancel-commit":
+                device.cancel(session, text(operation, "persist-id"));
+                break;
+            case "kill-session":
+                device.kill(session, number(operation, "session-id").orElseThrow(
+                        () -> Fault.protocol("missing-element", "session-id is missing")));
+                break;
+            case "close-session":
+                break;
+            default:
+                throw Fault.protocol("operation-not-supported", "this device does not support " + operation.getLocalName());
+        }
+        return "<ok/>";
+    }
+
+    private void edit(Element operation) {
+        if (store(operation, "target") != Store.CANDIDATE) {
+            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
+        }
+        String onError = text(operation, "error-option").orElse("stop-on-error");
+        if (onError.equals("continue-on-error")) {
+            throw Fault.protocol("operation-not-supported", "continue-on-error is not supported");
+        }
+        String test = text(operation, "test-option").orElse("set");
+        if (!test.matches("set|test-then-set")) {
+            throw Fault.protocol("operation-not-supported", test + " is not supported");
+        }
+        Element config = child(operation, "config").orElseThrow(() -> Fault.protocol("missing-element", "config is missing"));
+        device.edit(session, config, text(operation, "default-operation").orElse("merge"), test.equals("test-then-set"));
+    }
+
+    private void commit(Element operation) {
+        boolean confirmed = child(operation, "confirmed").isPresent();
+        Optional<String> persist = text(operation, "persist");
+        if (persist.isPresent() && !confirmed) {
+            throw Fault.protocol("invalid-value", "persist goes with confirmed");
+        }
+        Optional<Integer> timeout = confirmed ? Optional.of(number(operation, "confirm-timeout").orElse(600)) : Optional.empty();
+        device.commit(session, timeout, persist, text(operation, "persist-id"));
+    }
+
+    private static String data(Item config, Element operation) {
+        Optional<Element> filter = child(operation, "filter");
+        if (filter.isPresent() && filter.get().getAttribute("type").equals("xpath")) {
+            throw Fault.protocol("operation-not-supported", "filters are subtrees here");
+        }
+        Item selected = filter.map(element -> SubtreeFilter.select(config, element)).orElse(config);
+        return "<data>\n" + selected.xml() + "</data>";
+    }
+
+    private static Store store(Element operation, String role) {
+        Element datastore = child(operation, role).flatMap(element -> Xml.elements(element).stream().findFirst())
+                .orElseThrow(() -> Fault.protocol("missing-element", role + " is missing"));
+        return switch (datastore.getLocalName()) {
+            case "running" -> Store.RUNNING;
+            case "candidate" -> Store.CANDIDATE;
+            default -> throw Fault.protocol("operation-not-supported", "this device has no " + datastore.getLocalName());
+        };
+    }
+
+    /** Operations of the family's own modules. */
+    private String own(Element operation) {
+        String name = operation.getLocalName().toLowerCase(Locale.ROOT);
+        Optional<RpcDefinition> rpc = device.model().operation(operation.getNamespaceURI(), name);
+        if (rpc.isEmpty() || !name.equals("ping")) {
+            throw Fault.protocol("operation-not-supported", "there is no " + operation.getLocalName());
+        }
+        String destination = text(operation, "destination")
+                .orElseThrow(() -> Fault.application("missing-element", "/ping/destination", "destination is missing"));
+        int count = number(operation, "count").orElse(3);
+        Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, "vrf").orElse(""), text(operation, "source"),
+                destination);
+        String namespace = " xmlns=\"" + operation.getNamespaceURI() + "\"";
+        return "<sent" + namespace + ">" + count + "</sent><received" + namespace + ">" + (ping.answered() ? count : 0) + "</received>"
+                + (ping.answered() ? "" : "<reason" + namespace + ">" + escape(ping.reason()) + "</reason>");
+    }
+
+    private static Optional<Element> child(Element parent, String name) {
+        return Xml.elements(parent).stream().filter(element -> element.getLocalName().equals(name)).findFirst();
+    }
+
+    private static Optional<String> text(Element parent, String name) {
+        return child(parent, name).map(Xml::text).filter(text -> !text.isEmpty());
+    }
+
+    private static Optional<Integer> number(Element parent, String name) {
+        try {
+            return text(parent, name).map(Integer::valueOf);
+        } catch (NumberFormatException e) {
+            throw Fault.protocol("invalid-value", name + " is no number");
+        }
+    }
+
+    private static String escape(String text) {
+        return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\"", "&quot;");
+    }
+}

@@ -1,0 +1,17 @@
+package rilvan.protocol;
+
+import java.util.Optional;
+
+/**
+ * How to reach and sign in to a device.
+ *
+ * @param hostKey the SHA-256 fingerprint its host key must have, as {@code SHA256:…}; absent where none is trusted yet
+ */
+public record Target(String device, String address, int port, String user, String password, Optional<String> hostKey) {
+
+    /** Without the password, so that it reaches no log. */
+    @Override
+    public String toString() {
+        return device + " at " + address + ":" + port;
+    }
+}
