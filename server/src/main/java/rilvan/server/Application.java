@@ -1,0 +1,29 @@
+package rilvan.server;
+
+import java.nio.file.Path;
+import java.time.Duration;
+import org.springframework.boot.SpringApplication;
+import org.springframework.boot.autoconfigure.SpringBootApplication;
+import org.springframework.boot.context.properties.ConfigurationProperties;
+import org.springframework.boot.context.properties.EnableConfigurationProperties;
+
+/** Starts the service. */
+@SpringBootApplication
+@EnableConfigurationProperties(Application.Settings.class)
+public class Application {
+
+    /**
+     * What an installation sets.
+     *
+     * @param models folder of service models, dialects and the vocabulary
+     * @param keyFile the key that device credentials are encrypted with
+     * @param proofPatience how long a check may take to become true
+     * @param testStore whether the database may forget what it was told
+     */
+    @ConfigurationProperties("rilvan")
+    public record Settings(Path models, Path keyFile, Duration proofPatience, boolean testStore) {}
+
+    public static void main(String[] args) {
+        SpringApplication.run(Application.class, args);
+    }
+}

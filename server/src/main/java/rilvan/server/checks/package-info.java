@@ -1,0 +1,2 @@
+/** Making checks: asking the network what it does, until it is as expected or patience ends. */
+package rilvan.server.checks;

@@ -1,0 +1,51 @@
+package rilvan.server.estate;
+
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.springframework.stereotype.Component;
+import rilvan.core.pool.Allocation;
+import rilvan.core.pool.Numbers;
+import rilvan.core.pool.Pool;
+import rilvan.server.store.Services;
+
+/** What is taken from pools, as the store has it. */
+@Component
+public class StoredNumbers implements Numbers {
+
+    private static final int BATCH = 1000;
+
+    private final Services services;
+
+    public StoredNumbers(Services services) {
+        this.services = services;
+    }
+
+    @Override
+    public List<Allocation> heldBy(String service) {
+        return services.heldBy(service);
+    }
+
+    @Override
+    public Optional<Allocation> holder(String pool, String within, long number) {
+        return services.holder(pool, within, number);
+    }
+
+    @Override
+    public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
+        long from = pool.from();
+        while (from <= pool.to()) {
+            List<Long> taken = services.taken(pool.name(), within, from, BATCH);
+            Set<Long> gone = new HashSet<>(taken);
+            long upTo = taken.size() < BATCH ? pool.to() : taken.get(taken.size() - 1);
+            for (long number = from; number <= upTo; number++) {
+                if (!gone.contains(number) && !excluded.contains(number)) {
+                    return Optional.of(number);
+                }
+            }
+            from = upTo + 1;
+        }
+        return Optional.empty();
+    }
+}

@@ -1,0 +1,138 @@
+package rilvan.server.orders;
+
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import rilvan.core.dialect.XmlCodec;
+import rilvan.core.order.Action;
+import rilvan.core.order.Part;
+import rilvan.core.order.State;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.server.devices.DeviceDesk;
+import rilvan.server.estate.StoredEstate;
+import rilvan.server.orders.PlanRecord.ServiceRecord;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.LedgerRow;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.EventRow;
+import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders.PartRow;
+import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
+
+/**
+ * The journal of orders. Every record is one database transaction: written only while this process has the right to drive
+ * the order and the last record is the expected one; the record that ends an order also changes services, ledgers,
+ * configurations, numbers and holds, all or nothing.
+ */
+@Component
+public class Journal {
+
+    private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
+    private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
+    private static final TypeReference<List<String>> PATHS = new TypeReference<>() {};
+    private static final TypeReference<Map<String, String>> SESSIONS = new TypeReference<>() {};
+
+    private final Orders orders;
+    private final Services services;
+    private final Inventory inventory;
+    private final StoredEstate estate;
+    private final DeviceDesk devices;
+    private final Json json;
+
+    public Journal(Orders orders, Services services, Inventory inventory, StoredEstate estate, DeviceDesk devices, Json json) {
+        this.orders = orders;
+        this.services = services;
+        this.inventory = inventory;
+        this.estate = estate;
+        this.devices = devices;
+        this.json = json;
+    }
+
+    /**
+     * Writes a record, together with the events told so far.
+     *
+     * @return false where the right to drive the order has passed on, or the last record is another than expected
+     */
+    @Transactional
+    public boolean write(long order, long epoch, Action.Write record, List<EventRow> events) {
+        int rows = orders.record(order, epoch, record.expected().name(), record.state().name(), record.reason(),
+                json.write(record.sessions()), record.state().ended());
+        if (rows == 0) {
+            return false;
+        }
+        events.forEach(orders::addEvent);
+        if (record.state().ended()) {
+            PlanRecord plan = plan(orders.order(order).orElseThrow());
+            if (record.state() == State.DONE) {
+                done(order, plan);
+            } else {
+                plan.taken().forEach(services::giveBack);
+            }
+            orders.release(order);
+        }
+        return true;
+    }
+
+    private void done(long order, PlanRecord plan) {
+        for (ServiceRecord service : plan.services()) {
+            String parameters = json.write(service.parameters());
+            if (service.kind().equals("REMOVE")) {
+                services.drop(service.name());
+            } else {
+                services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
+                        parameters, json.write(service.devices()), 0));
+            }
+            services.remember(service.name(), order, service.kind(), parameters);
+        }
+        plan.given().forEach(services::giveBack);
+        for (PartRow part : orders.parts(order)) {
+            Map<String, LedgerRow> after = new TreeMap<>();
+            json.read(part.ledgerJson(), LEDGER).forEach(row -> after.put(row.path(), row));
+            for (LedgerRow row : inventory.ledger(part.device())) {
+                if (!after.containsKey(row.path())) {
+                    inventory.dropLedger(part.device(), row.path());
+                } else if (after.get(row.path()).equals(row)) {
+                    after.remove(row.path());
+                }
+            }
+            after.values().forEach(inventory::putLedger);
+            XmlCodec codec = devices.dialect(part.device()).codec();
+            Node before = codec.decode(estate.configuration(part.device()).orElse(""));
+            inventory.putConfiguration(part.device(), codec.encode(difference(part, codec).applyTo(before)));
+        }
+    }
+
+    public PlanRecord plan(OrderRow order) {
+        return json.read(order.planJson(), PLAN);
+    }
+
+    public Map<String, String> sessions(OrderRow order) {
+        return json.read(order.sessionsJson(), SESSIONS);
+    }
+
+    /** The parts of an order, as they were planned; those on which nothing changes are left out. */
+    public List<Part> parts(long order) {
+        return orders.parts(order).stream().map(row -> {
+            var dialect = devices.dialect(row.device());
+            return new Part(row.device(), dialect.codec(), difference(row, dialect.codec()), dialect.confirmSeconds());
+        }).filter(part -> !part.difference().isEmpty()).toList();
+    }
+
+    private Difference difference(PartRow row, XmlCodec codec) {
+        Node before = codec.decode(row.before());
+        Node after = codec.decode(row.after());
+        return new Difference(json.read(row.pathsJson(), PATHS).stream().map(rilvan.core.tree.Path::parse)
+                .map(path -> new rilvan.core.tree.Change(path, before.at(path).orElse(Node.EMPTY), after.at(path).orElse(Node.EMPTY)))
+                .toList());
+    }
+
+    /** Whether a record was stored, for when the answer of a write was lost. */
+    public State state(long order) {
+        return State.valueOf(orders.order(order).orElseThrow().state());
+    }
+}

@@ -1,0 +1,53 @@
+package rilvan.server.store;
+
+import java.time.OffsetDateTime;
+import java.util.List;
+import java.util.Optional;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+
+/** The network document, what is known of each device, and the ledgers. */
+@Mapper
+public interface Inventory {
+
+    /** A device's row; what the network document says of it is not repeated here. */
+    record DeviceRow(String name, String hostKey, String configuration, OffsetDateTime readAt, long version) {}
+
+    record LedgerRow(String device, String path, String value, String prior, String ownersJson) {}
+
+    @Select("select document from network")
+    Optional<String> network();
+
+    @Insert("insert into network (document) values (#{document}) on conflict (only) do update set document = excluded.document")
+    void putNetwork(String document);
+
+    @Insert("insert into devices (name) values (#{name}) on conflict do nothing")
+    void addDevice(String name);
+
+    @Select("select name, host_key, configuration, read_at, version from devices where name = #{name}")
+    Optional<DeviceRow> device(String name);
+
+    @Select("select name, host_key, configuration, read_at, version from devices order by name")
+    List<DeviceRow> devices();
+
+    @Update("update devices set host_key = #{hostKey} where name = #{name}")
+    int trust(String name, String hostKey);
+
+    @Update("update devices set configuration = #{configuration}, read_at = now(), version = version + 1 where name = #{name}")
+    void putConfiguration(String name, String configuration);
+
+    @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")
+    List<LedgerRow> ledger(String device);
+
+    @Delete("delete from ledger where device = #{device} and path = #{path}")
+    void dropLedger(String device, String path);
+
+    @Insert("insert into ledger (device, path, value, prior, owners_json) values (#{row.device}, #{row.path}, #{row.value}, "
+            + "#{row.prior}, #{row.ownersJson}) on conflict (device, path) do update set value = excluded.value, "
+            + "prior = excluded.prior, owners_json = excluded.owners_json")
+    void putLedger(@Param("row") LedgerRow row);
+}

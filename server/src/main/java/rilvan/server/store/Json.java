@@ -1,0 +1,21 @@
+package rilvan.server.store;
+
+import org.springframework.stereotype.Component;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Values as JSON text, for columns. Whole numbers come back as {@link Long}, as documents have them. */
+@Component
+public final class Json {
+
+    private final JsonMapper mapper = JsonMapper.builder()
+            .enable(tools.jackson.databind.DeserializationFeature.USE_LONG_FOR_INTS).build();
+
+    public String write(Object value) {
+        return mapper.writeValueAsString(value);
+    }
+
+    public <T> T read(String text, TypeReference<T> type) {
+        return mapper.readValue(text, type);
+    }
+}

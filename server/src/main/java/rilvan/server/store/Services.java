@@ -1,0 +1,63 @@
+package rilvan.server.store;
+
+import java.time.OffsetDateTime;
+import java.util.List;
+import java.util.Optional;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import rilvan.core.pool.Allocation;
+
+/** Services, their history, and the numbers they hold. */
+@Mapper
+public interface Services {
+
+    record ServiceRow(String name, String tenant, String model, int modelVersion, String parametersJson, String devicesJson,
+            long version) {}
+
+    record HistoryRow(String service, long orderId, String kind, String parametersJson, OffsetDateTime at, String who,
+            String reason) {}
+
+    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version from services where name = #{name}")
+    Optional<ServiceRow> service(String name);
+
+    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version from services "
+            + "where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%' order by name limit 500")
+    List<ServiceRow> search(String search);
+
+    @Insert("insert into services (name, tenant, model, model_version, parameters_json, devices_json) values (#{row.name}, "
+            + "#{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}) "
+            + "on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, "
+            + "parameters_json = excluded.parameters_json, devices_json = excluded.devices_json, version = services.version + 1")
+    void put(@Param("row") ServiceRow row);
+
+    @Delete("delete from services where name = #{name}")
+    void drop(String name);
+
+    @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
+    void remember(String service, long order, String kind, String parameters);
+
+    @Select("select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason from service_history h "
+            + "join orders o on o.id = h.order_id where h.service = #{service} order by h.order_id desc")
+    List<HistoryRow> history(String service);
+
+    @Select("select pool, within, service, key, number from allocations where service = #{service} order by key")
+    List<Allocation> heldBy(String service);
+
+    @Select("select pool, within, service, key, number from allocations where pool = #{pool} and within = #{within} and number = #{number}")
+    Optional<Allocation> holder(String pool, String within, long number);
+
+    /** Numbers taken in a range, in order. */
+    @Select("select number from allocations where pool = #{pool} and within = #{within} and number >= #{from} order by number limit #{limit}")
+    List<Long> taken(String pool, String within, long from, int limit);
+
+    /** Takes a number; nothing where somebody has it. */
+    @Insert("insert into allocations (pool, within, number, service, key) values (#{a.pool}, #{a.within}, #{a.number}, "
+            + "#{a.service}, #{a.key}) on conflict do nothing")
+    int take(@Param("a") Allocation allocation);
+
+    @Delete("delete from allocations where pool = #{a.pool} and within = #{a.within} and number = #{a.number} and service = #{a.service}")
+    void giveBack(@Param("a") Allocation allocation);
+}

@@ -1,0 +1,140 @@
+package rilvan.server.web;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.IOException;
+import java.security.Principal;
+import java.time.OffsetDateTime;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestHeader;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.order.State;
+import rilvan.server.orders.Journal;
+import rilvan.server.orders.OrderDesk;
+import rilvan.server.orders.Progress;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.store.Orders.EventRow;
+import rilvan.server.store.Orders.OrderRow;
+import tools.jackson.core.type.TypeReference;
+
+/** Orders: preview, place, follow, look back. */
+@RestController
+@RequestMapping("/api/v1")
+public class OrderController {
+
+    private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
+
+    private final OrderDesk desk;
+    private final Orders orders;
+    private final Journal journal;
+    private final Progress progress;
+    private final Json json;
+
+    public OrderController(OrderDesk desk, Orders orders, Journal journal, Progress progress, Json json) {
+        this.desk = desk;
+        this.orders = orders;
+        this.journal = journal;
+        this.progress = progress;
+        this.json = json;
+    }
+
+    /** What becomes of a service. */
+    public record OutcomeView(String service, String kind) {}
+
+    /** What an order would change: native lines by device. */
+    public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
+            Map<String, List<NativeLine>> devices, String digest) {}
+
+    /** An order as lists show it. */
+    public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
+            List<OutcomeView> services, OffsetDateTime createdAt, OffsetDateTime endedAt, boolean inDoubt) {}
+
+    /** An order with its preview, time line and evidence. */
+    public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<EventRow> events,
+            List<CheckRow> checks) {}
+
+    @PostMapping("/previews")
+    ResponseEntity<PreviewView> preview(HttpServletRequest request) throws IOException {
+        PreviewView view = view(desk.preview(Body.read(request)));
+        return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
+    }
+
+    /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
+    @PostMapping("/orders")
+    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who,
+            @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
+            @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
+        OrderDesk.Placed placed = desk.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
+        Map<String, Object> answer = new LinkedHashMap<>();
+        answer.put("order", placed.order().orElse(null));
+        answer.put("preview", view(placed.preview()));
+        return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
+    }
+
+    @GetMapping("/orders")
+    List<OrderView> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit) {
+        return orders.before(before.orElse(Long.MAX_VALUE), Math.min(limit.orElse(50), 500)).stream().map(this::view).toList();
+    }
+
+    @GetMapping("/orders/{id}")
+    OrderDetail order(@PathVariable long id) {
+        OrderRow row = known(id);
+        Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
+        orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
+        return new OrderDetail(view(row), row.document(), devices, progress.events(id), orders.checks(id));
+    }
+
+    /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
+    @GetMapping(value = "/orders/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    SseEmitter events(@PathVariable long id) {
+        return progress.follow(id, State.valueOf(known(id).state()));
+    }
+
+    /** Asks for an order to be taken back. */
+    @PostMapping("/orders/{id}/cancellation")
+    ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
+        known(id);
+        return ResponseEntity.status(desk.cancel(id, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+    }
+
+    private OrderRow known(long id) {
+        return orders.order(id).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
+    }
+
+    private static PreviewView view(OrderDesk.Preview preview) {
+        return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
+                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name())).toList(), preview.lines(), preview.digest());
+    }
+
+    private OrderView view(OrderRow row) {
+        List<OutcomeView> services = journal.plan(row).services().stream()
+                .map(service -> new OutcomeView(service.name(), service.kind())).toList();
+        return new OrderView(row.id(), row.who(), row.reason(), row.state(), row.failure(), row.guarantee(), services,
+                row.createdAt(), row.endedAt(), inDoubt(row));
+    }
+
+    /** Whether a device of an order that has not ended was last heard of in doubt. */
+    private boolean inDoubt(OrderRow row) {
+        if (State.valueOf(row.state()).ended()) {
+            return false;
+        }
+        Map<String, String> last = new LinkedHashMap<>();
+        progress.events(row.id()).forEach(event -> last.put(event.device(), event.word()));
+        return last.containsValue("IN_DOUBT");
+    }
+}
