@@ -18,7 +18,7 @@ create table credentials (
 );
 
 create table network (
-    only     boolean primary key default true check (only),
+    the_one  boolean primary key default true check (the_one),
     document text not null
 );
 

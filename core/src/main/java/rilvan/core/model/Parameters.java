@@ -44,7 +44,7 @@ public final class Parameters {
     private Parameters(Map<String, Object> schema) {
         this.schema = schema;
         this.validator = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
-                .getSchema(JSON.valueToTree(schema));
+                .getSchema(JSON.valueToTree(standard(schema)));
     }
 
     /**
@@ -55,6 +55,21 @@ public final class Parameters {
         Map<String, Object> complete = complete(schema, pointer, definitions, 0);
         complete.remove("$defs");
         return new Parameters(complete);
+    }
+
+    /** The schema without the keywords that are ours, for the validator. */
+    private static Map<String, Object> standard(Map<String, Object> schema) {
+        Map<String, Object> plain = new LinkedHashMap<>(schema);
+        List.of("refers", "of", "at", "format").forEach(plain::remove);
+        if (plain.get("properties") instanceof Map<?, ?> properties) {
+            Map<String, Object> below = new LinkedHashMap<>();
+            map(properties).forEach((name, property) -> below.put(name, standard(map(property))));
+            plain.put("properties", below);
+        }
+        if (plain.get("items") instanceof Map<?, ?> items) {
+            plain.put("items", standard(map(items)));
+        }
+        return plain;
     }
 
     /** The schema with references inlined, types and closedness said outright: what forms and editors are made from. */

@@ -22,7 +22,7 @@ public interface Inventory {
     @Select("select document from network")
     Optional<String> network();
 
-    @Insert("insert into network (document) values (#{document}) on conflict (only) do update set document = excluded.document")
+    @Insert("insert into network (document) values (#{document}) on conflict (the_one) do update set document = excluded.document")
     void putNetwork(String document);
 
     @Insert("insert into devices (name) values (#{name}) on conflict do nothing")

@@ -1,0 +1,100 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonWriter;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.LinkedHashMap;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+@Command(name = "device", mixinStandardHelpOptions = true, description = "Devices: what they are, what they hold, what is managed on them.")
+final class DeviceCommands {
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "All devices.")
+    int list(@Mixin Output output) throws IOException {
+        JsonArray devices = Server.signedIn().list("/api/v1/devices");
+        if (output.asJson(devices)) {
+            return 0;
+        }
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"));
+        for (Object each : devices) {
+            JsonObject device = (JsonObject) each;
+            String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
+                    : device.isNull("heldBy") ? device.getString("readAt").substring(0, 16).replace('T', ' ')
+                    : "held by order " + device.getLong("heldBy");
+            rows.add(List.of(device.getString("name"), device.getString("role"), device.getString("site"), device.getString("family"),
+                    device.getString("address"), state, Texts.join(device.getArray("services"))));
+        }
+        Terminal.table(rows);
+        return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "What is managed on a device, and which service put it there.")
+    int show(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
+        JsonObject detail = Server.signedIn().get("/api/v1/devices/" + Texts.escape(name));
+        if (output.asJson(detail)) {
+            return 0;
+        }
+        JsonObject device = detail.getObject("device");
+        Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + device.getString("role") + " in " + device.getString("site")
+                + ", " + device.getString("family") + " at " + device.getString("address"));
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("MANAGED NODE", "SAYS", "FOR", "BECAUSE OF"));
+        for (Object each : detail.getArray("managed")) {
+            JsonObject managed = (JsonObject) each;
+            List<String> services = new ArrayList<>();
+            List<String> clauses = new ArrayList<>();
+            for (Object owner : managed.getArray("owners")) {
+                services.add(((JsonObject) owner).getString("service"));
+                clauses.add(((JsonObject) owner).getString("clause"));
+            }
+            rows.add(List.of(managed.getString("path"), managed.getString("value"), String.join(", ", services), String.join(", ", clauses)));
+        }
+        if (rows.size() == 1) {
+            Terminal.say("nothing on it is managed");
+        } else {
+            Terminal.table(rows);
+        }
+        return 0;
+    }
+
+    @Command(name = "read", mixinStandardHelpOptions = true, description = "Reads devices now; the next preview starts from what they hold.")
+    int read(@Parameters(arity = "1..*", paramLabel = "DEVICE") List<String> names) throws IOException {
+        for (String name : names) {
+            JsonObject answer = Server.signedIn().object("POST", "/api/v1/devices/" + Texts.escape(name) + "/readings", "", Documents.JSON);
+            JsonObject changes = answer.getObject("changes");
+            Terminal.say(name + " read; " + (changes.isEmpty() ? "nothing has changed since" : "changed outside Rilvan:"));
+            changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
+        }
+        return 0;
+    }
+
+    @Command(name = "configuration", mixinStandardHelpOptions = true, description = "A device's configuration in its own language.")
+    int configuration(@Parameters(paramLabel = "DEVICE") String name,
+            @Option(names = "--live", description = "As the device holds it now, not as Rilvan knows it") boolean live) throws IOException {
+        Terminal.OUT.print(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
+        return 0;
+    }
+
+    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: lines of DEVICE SHA256:…, compared with the devices' own.")
+    int trust(@Parameters(paramLabel = "FILE") String file) throws IOException {
+        Map<String, Object> keys = new LinkedHashMap<>();
+        Documents.read(file).lines().filter(line -> !line.isBlank()).forEach(line -> {
+            String[] words = line.strip().split("\\s+");
+            if (words.length != 2) {
+                throw new Failure(Failure.REFUSED, "expected DEVICE SHA256:… in the line: " + line);
+            }
+            keys.put(words[0], words[1]);
+        });
+        JsonObject answer = Server.signedIn().object("PUT", "/api/v1/host-keys", JsonWriter.string(keys), Documents.JSON);
+        Terminal.say(answer.getInt("trusted") + " host keys are trusted");
+        return 0;
+    }
+}

@@ -1,0 +1,20 @@
+package rilvan.cli;
+
+/** Something the person at the terminal has to know, and the exit code for scripts. */
+final class Failure extends RuntimeException {
+
+    static final int NOT_STANDING = 1;
+    static final int REFUSED = 3;
+    static final int NOT_REACHED = 4;
+
+    private final int exitCode;
+
+    Failure(int exitCode, String message) {
+        super(message);
+        this.exitCode = exitCode;
+    }
+
+    int exitCode() {
+        return exitCode;
+    }
+}

@@ -1,0 +1,56 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonWriter;
+import java.io.IOException;
+import java.util.Locale;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+@Command(name = "lab", mixinStandardHelpOptions = true,
+        description = "The simulated network itself, past the service: what devices really hold and do, and faults to arm.")
+final class LabCommands {
+
+    private static Server lab() {
+        String address = System.getenv("RILVAN_LAB");
+        return Server.anonymous(address != null ? address : "http://127.0.0.1:8831");
+    }
+
+    /** What a device can be made to refuse. */
+    enum Step {
+        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM
+    }
+
+    @Command(name = "ping", mixinStandardHelpOptions = true, description = "Pings an address from a device. Exits with 1 where no answer comes.")
+    int ping(@Parameters(paramLabel = "DEVICE") String from, @Parameters(paramLabel = "ADDRESS") String to,
+            @Option(names = "--vrf", paramLabel = "NAME", defaultValue = "", description = "Send in this VRF") String vrf) throws IOException {
+        String body = JsonWriter.string().object().value("from", from).value("to", to).value("vrf", vrf).end().done();
+        JsonObject answer = lab().object("POST", "/ping", body, Documents.JSON);
+        Terminal.say(from + " to " + to + ": " + (answer.getBoolean("answered") ? "answered" : "no answer (" + answer.getString("reason") + ")"));
+        return answer.getBoolean("answered") ? 0 : 1;
+    }
+
+    @Command(name = "running", mixinStandardHelpOptions = true, description = "What a device holds, byte for byte.")
+    int running(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
+        Terminal.OUT.print(lab().text("GET", "/devices/" + Texts.escape(device) + "/running", null, null));
+        return 0;
+    }
+
+    @Command(name = "host-keys", mixinStandardHelpOptions = true, description = "Fingerprints of the devices' host keys.")
+    int hostKeys() throws IOException {
+        Terminal.OUT.print(lab().text("GET", "/host-keys", null, null));
+        return 0;
+    }
+
+    @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once.")
+    int refuse(@Parameters(paramLabel = "DEVICE") String device,
+            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit or confirm") Step step,
+            @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message)
+            throws IOException {
+        String body = JsonWriter.string().object().value("step", step.name()).value("message", message).end().done();
+        lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", body, Documents.JSON);
+        Terminal.say(device + " will refuse its next " + step.name().toLowerCase(Locale.ROOT));
+        return 0;
+    }
+}

@@ -1,0 +1,39 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.List;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+@Command(name = "model", mixinStandardHelpOptions = true, description = "Service models: what can be ordered.")
+final class ModelCommands {
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "All models.")
+    int list(@Mixin Output output) throws IOException {
+        JsonArray models = Server.signedIn().list("/api/v1/models");
+        if (output.asJson(models)) {
+            return 0;
+        }
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("MODEL", "VERSION", "TITLE"));
+        for (Object each : models) {
+            JsonObject model = (JsonObject) each;
+            rows.add(List.of(model.getString("name"), Integer.toString(model.getInt("version")), model.getString("title")));
+        }
+        Terminal.table(rows);
+        return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "A model as its author wrote it.")
+    int show(@Parameters(paramLabel = "MODEL") String name, @Mixin Output output) throws IOException {
+        JsonObject model = Server.signedIn().get("/api/v1/models/" + Texts.escape(name));
+        if (!output.asJson(model)) {
+            Terminal.OUT.print(model.getString("source"));
+        }
+        return 0;
+    }
+}

@@ -1,0 +1,201 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonParserException;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import rilvan.cli.Terminal.Tone;
+
+@Command(name = "order", mixinStandardHelpOptions = true, description = "Orders: shown, run, followed, looked back at.")
+final class OrderCommands {
+
+    private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("OPEN", "open a session"),
+            Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
+            Map.entry("COMMIT", "commit provisionally"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
+            Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
+            Map.entry("BRING_FORWARD", "bring forward again"), Map.entry("WAIT", "wait and try again"));
+
+    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change; touches no device.")
+    int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
+            throws IOException {
+        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", Documents.read(file), Documents.YAML);
+        if (!output.asJson(preview)) {
+            show(preview);
+        }
+        return 0;
+    }
+
+    @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.")
+    int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
+            @Option(names = "--no-follow", description = "Return as soon as the order is placed") boolean leave) throws IOException {
+        String document = Documents.read(file);
+        if (!leave) {
+            return run(document, Documents.YAML);
+        }
+        JsonObject placed = Server.signedIn().object("POST", "/api/v1/orders", document, Documents.YAML);
+        Terminal.say(placed.isNull("order") ? "nothing to do" : "order " + placed.getLong("order"));
+        return 0;
+    }
+
+    static int preview(String document, String type) throws IOException {
+        show(Server.signedIn().object("POST", "/api/v1/previews", document, type));
+        return 0;
+    }
+
+    static int run(String document, String type) throws IOException {
+        Server server = Server.signedIn();
+        JsonObject placed = server.object("POST", "/api/v1/orders", document, type);
+        if (placed.isNull("order")) {
+            Terminal.say("nothing to do: the network already is as this order wants it");
+            return 0;
+        }
+        return follow(server, placed.getLong("order"));
+    }
+
+    @Command(name = "follow", mixinStandardHelpOptions = true, description = "Follows an order to its end.")
+    int follow(@Parameters(paramLabel = "ORDER") long id) throws IOException {
+        return follow(Server.signedIn(), id);
+    }
+
+    private static int follow(Server server, long id) throws IOException {
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)));
+        server.events("/api/v1/orders/" + id + "/events", (name, data) -> {
+            try {
+                if (name.equals("step")) {
+                    step(JsonParser.object().from(data));
+                } else if (data.contains("DECIDED")) {
+                    Terminal.say("  " + Terminal.in(Tone.STRONG, "decided") + ": it stands");
+                }
+            } catch (JsonParserException e) {
+                Terminal.complain("an event that is no JSON: " + data);
+            }
+        });
+        JsonObject detail = server.get("/api/v1/orders/" + id);
+        return outcome(detail);
+    }
+
+    private static void step(JsonObject event) {
+        String word = event.getString("word");
+        if (word.equals("BEGINS") && event.getString("text").isEmpty()) {
+            return;
+        }
+        String what = PHASES.getOrDefault(event.getString("phase"), event.getString("phase"));
+        String device = event.getString("device").isEmpty() ? "all" : event.getString("device");
+        String end = switch (word) {
+            case "SUCCEEDS" -> Terminal.in(Tone.GOOD, "ok");
+            case "FAILS" -> Terminal.in(Tone.BAD, "failed");
+            case "IN_DOUBT" -> Terminal.in(Tone.BAD, "in doubt");
+            default -> "…";
+        };
+        String text = event.getString("text");
+        Terminal.say(String.format("  %-14s %-22s %s%s", device, what, end, text.isEmpty() ? "" : ": " + text));
+    }
+
+    private static int outcome(JsonObject detail) {
+        JsonObject order = detail.getObject("order");
+        for (Object each : detail.getArray("checks")) {
+            JsonObject check = (JsonObject) each;
+            Terminal.say("  seen from " + check.getString("observer") + " to " + check.getString("target") + ": "
+                    + (check.getBoolean("holds") ? Terminal.in(Tone.GOOD, check.getString("seen")) : Terminal.in(Tone.BAD, check.getString("seen")))
+                    + " (" + check.getString("proves").toLowerCase(Locale.ROOT).replace('_', ' ') + ")");
+        }
+        switch (order.getString("state")) {
+            case "DONE":
+                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked");
+                return 0;
+            case "ABORTED":
+                Terminal.say(Terminal.in(Tone.BAD, "taken back") + ": every device is as before");
+                Terminal.say("  " + order.getString("failure"));
+                return Failure.NOT_STANDING;
+            default:
+                Terminal.say("still under way (" + order.getString("state") + "); follow it with: rilvan order follow " + order.getLong("id"));
+                return Failure.NOT_STANDING;
+        }
+    }
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "The latest orders.")
+    int list(@Mixin Output output) throws IOException {
+        JsonArray orders = Server.signedIn().list("/api/v1/orders");
+        if (output.asJson(orders)) {
+            return 0;
+        }
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"));
+        for (Object each : orders) {
+            JsonObject order = (JsonObject) each;
+            rows.add(List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
+                    order.getString("state").toLowerCase(Locale.ROOT) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
+                    order.getString("who"), services(order), order.getString("reason")));
+        }
+        Terminal.table(rows);
+        return 0;
+    }
+
+    private static String services(JsonObject view) {
+        List<String> parts = new ArrayList<>();
+        for (Object each : view.getArray("services")) {
+            JsonObject service = (JsonObject) each;
+            parts.add(service.getString("kind").toLowerCase(Locale.ROOT) + " " + service.getString("service"));
+        }
+        return String.join(", ", parts);
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "An order: what it changed, what happened, what was seen.")
+    int show(@Parameters(paramLabel = "ORDER") long id, @Mixin Output output) throws IOException {
+        JsonObject detail = Server.signedIn().get("/api/v1/orders/" + id);
+        if (output.asJson(detail)) {
+            return 0;
+        }
+        JsonObject order = detail.getObject("order");
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order) + "  by " + order.getString("who")
+                + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
+        devices(detail.getObject("devices"));
+        detail.getArray("events").forEach(event -> step((JsonObject) event));
+        outcome(detail);
+        return 0;
+    }
+
+    @Command(name = "take-back", mixinStandardHelpOptions = true, description = "Asks for an order to be taken back while it still can be.")
+    int takeBack(@Parameters(paramLabel = "ORDER") long id) throws IOException {
+        Server.signedIn().text("POST", "/api/v1/orders/" + id + "/cancellation", "", Documents.JSON);
+        Terminal.say("asked for; follow it with: rilvan order follow " + id);
+        return 0;
+    }
+
+    private static void show(JsonObject preview) {
+        if (preview.getBoolean("changesNothing")) {
+            Terminal.say("nothing to do: the network already is as this order wants it");
+            return;
+        }
+        Terminal.say(services(preview));
+        devices(preview.getObject("devices"));
+        Terminal.say(preview.getString("guarantee"));
+    }
+
+    private static void devices(JsonObject devices) {
+        devices.forEach((device, lines) -> {
+            if (((JsonArray) lines).isEmpty()) {
+                return;
+            }
+            Terminal.say("on " + Terminal.in(Tone.STRONG, device));
+            for (Object each : (JsonArray) lines) {
+                JsonObject line = (JsonObject) each;
+                String text = line.getString("text");
+                Terminal.say(switch (line.getString("sign")) {
+                    case "COMES" -> Terminal.in(Tone.GOOD, "  + " + text);
+                    case "GOES" -> Terminal.in(Tone.BAD, "  - " + text);
+                    default -> "    " + text;
+                });
+            }
+        });
+    }
+}

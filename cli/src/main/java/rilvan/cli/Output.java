@@ -1,0 +1,19 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonWriter;
+import picocli.CommandLine.Option;
+
+/** How an answer is shown: a table for people, or what the server said for programs. */
+final class Output {
+
+    @Option(names = "--json", description = "What the server answers, for programs")
+    private boolean json;
+
+    /** Shows a value as JSON if that was asked for. */
+    boolean asJson(Object value) {
+        if (json) {
+            Terminal.say(JsonWriter.indent("  ").string().value(value).done());
+        }
+        return json;
+    }
+}

@@ -1,0 +1,34 @@
+package rilvan.cli;
+
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.HelpCommand;
+
+/** The command: nouns, then verbs. */
+@Command(name = "rilvan", mixinStandardHelpOptions = true, version = "rilvan 0.1.0", synopsisSubcommandLabel = "NOUN VERB",
+        description = "Puts network services on devices: shown first, whole or not at all, proven, and gone without a trace.",
+        footer = {"", "Exit codes: 0 done, 1 the order did not stand, 2 wrong usage, 3 refused (what to mend is said), 4 not reached or not signed in.",
+            "", "Examples:", "  rilvan order preview models/services/l3vpn/examples/tidewater-clinics.yaml",
+            "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics"},
+        subcommands = {SignIn.class, DeviceCommands.class, ServiceCommands.class, OrderCommands.class, ModelCommands.class,
+            NetworkCommands.class, LabCommands.class, HelpCommand.class})
+public final class Rilvan {
+
+    public static void main(String[] args) {
+        System.exit(commandLine().execute(args));
+    }
+
+    static CommandLine commandLine() {
+        return new CommandLine(new Rilvan()).setCaseInsensitiveEnumValuesAllowed(true).setExecutionExceptionHandler((failure, command, parsed) -> {
+            if (failure instanceof Failure told) {
+                Terminal.complain(told.getMessage());
+                return told.exitCode();
+            }
+            if (failure instanceof java.io.IOException) {
+                Terminal.complain(failure.getMessage());
+                return Failure.NOT_REACHED;
+            }
+            throw failure;
+        });
+    }
+}

@@ -1,0 +1,153 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonParserException;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.net.ConnectException;
+import java.net.HttpURLConnection;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.List;
+import java.util.Map;
+import java.util.function.BiConsumer;
+
+/** The REST interface as the commands use it, and the session that {@code sign-in} leaves behind. */
+final class Server {
+
+    private static final String DEFAULT = "http://127.0.0.1:8840";
+
+    private final String address;
+    private final String token;
+
+    private Server(String address, String token) {
+        this.address = address;
+        this.token = token;
+    }
+
+    private static Path sessionFile() {
+        String given = System.getenv("RILVAN_SESSION");
+        return given != null ? Path.of(given) : Path.of(System.getProperty("user.home"), ".config", "rilvan", "session");
+    }
+
+    static String defaultAddress() {
+        String given = System.getenv("RILVAN_SERVER");
+        return given != null ? given : DEFAULT;
+    }
+
+    /** The server that was signed in to. */
+    static Server signedIn() {
+        try {
+            List<String> lines = Files.readAllLines(sessionFile());
+            return new Server(lines.get(0), lines.get(1));
+        } catch (IOException | IndexOutOfBoundsException e) {
+            throw new Failure(Failure.NOT_REACHED, "not signed in; run: rilvan sign-in --user NAME");
+        }
+    }
+
+    static Server anonymous(String address) {
+        return new Server(address, "");
+    }
+
+    /** Keeps a token where only its owner can read it. */
+    void keep(String newToken) throws IOException {
+        Path file = sessionFile();
+        Files.createDirectories(file.toAbsolutePath().getParent());
+        Files.deleteIfExists(file);
+        Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+        Files.writeString(file, address + "\n" + newToken + "\n");
+    }
+
+    JsonObject object(String method, String path, String body, String type) throws IOException {
+        return (JsonObject) json(method, path, body, type);
+    }
+
+    JsonObject get(String path) throws IOException {
+        return (JsonObject) json("GET", path, null, null);
+    }
+
+    JsonArray list(String path) throws IOException {
+        return (JsonArray) json("GET", path, null, null);
+    }
+
+    Object json(String method, String path, String body, String type) throws IOException {
+        try {
+            return JsonParser.any().from(text(method, path, body, type));
+        } catch (JsonParserException e) {
+            throw new Failure(Failure.NOT_REACHED, address + " does not answer as Rilvan does");
+        }
+    }
+
+    String text(String method, String path, String body, String type) throws IOException {
+        HttpURLConnection connection = open(method, path, body, type, Map.of());
+        try (InputStream in = connection.getInputStream()) {
+            return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        }
+    }
+
+    /** Follows server-sent events, name and data, until the server ends them. */
+    void events(String path, BiConsumer<String, String> receiver) throws IOException {
+        HttpURLConnection connection = open("GET", path, null, null, Map.of("Accept", "text/event-stream"));
+        try (BufferedReader in = new BufferedReader(new InputStreamReader(connection.getInputStream(), StandardCharsets.UTF_8))) {
+            String name = "message";
+            for (String line = in.readLine(); line != null; line = in.readLine()) {
+                if (line.startsWith("event:")) {
+                    name = line.substring(6).strip();
+                } else if (line.startsWith("data:")) {
+                    receiver.accept(name, line.substring(5));
+                }
+            }
+        }
+    }
+
+    private HttpURLConnection open(String method, String path, String body, String type, Map<String, String> headers) throws IOException {
+        HttpURLConnection connection = (HttpURLConnection) URI.create(address + path).toURL().openConnection();
+        connection.setRequestMethod(method);
+        if (!token.isEmpty()) {
+            connection.setRequestProperty("Authorization", "Bearer " + token);
+        }
+        headers.forEach(connection::setRequestProperty);
+        try {
+            if (body != null) {
+                connection.setDoOutput(true);
+                connection.setRequestProperty("Content-Type", type);
+                connection.getOutputStream().write(body.getBytes(StandardCharsets.UTF_8));
+            }
+            if (connection.getResponseCode() >= 400) {
+                throw failure(connection);
+            }
+        } catch (ConnectException e) {
+            throw new Failure(Failure.NOT_REACHED, "nothing answers at " + address + "; is the service running?");
+        }
+        return connection;
+    }
+
+    private Failure failure(HttpURLConnection connection) throws IOException {
+        int status = connection.getResponseCode();
+        if (status == 401) {
+            return new Failure(Failure.NOT_REACHED, token.isEmpty() ? "this user and password do not fit"
+                    : "signed in too long ago; run: rilvan sign-in --user NAME");
+        }
+        String body = connection.getErrorStream() == null ? ""
+                : new String(connection.getErrorStream().readAllBytes(), StandardCharsets.UTF_8);
+        try {
+            JsonObject problem = JsonParser.object().from(body);
+            StringBuilder message = new StringBuilder(problem.getString("detail", problem.getString("title", "status " + status)));
+            for (Object entry : problem.getArray("errors", new JsonArray())) {
+                JsonObject each = (JsonObject) entry;
+                String pointer = each.getString("pointer", "");
+                message.append("\n  ").append(pointer.isEmpty() ? "" : pointer + "\n      ").append(each.getString("detail"));
+            }
+            return new Failure(status >= 500 ? Failure.NOT_REACHED : Failure.REFUSED, message.toString());
+        } catch (JsonParserException e) {
+            return new Failure(Failure.NOT_REACHED, address + " answers " + status + (body.isBlank() ? "" : ": " + body.strip()));
+        }
+    }
+}

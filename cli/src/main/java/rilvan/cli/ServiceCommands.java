@@ -1,0 +1,85 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonWriter;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Services: what stands, where, and how it came to be.")
+final class ServiceCommands {
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Services, or those whose name or tenant contains a text.")
+    int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search, @Mixin Output output) throws IOException {
+        JsonArray services = Server.signedIn().list("/api/v1/services?search=" + Texts.escape(search));
+        if (output.asJson(services)) {
+            return 0;
+        }
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("SERVICE", "TENANT", "MODEL", "DEVICES"));
+        for (Object each : services) {
+            JsonObject service = (JsonObject) each;
+            rows.add(List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
+                    + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
+        }
+        if (rows.size() == 1) {
+            Terminal.say("no service stands");
+        } else {
+            Terminal.table(rows);
+        }
+        return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service's parameters, numbers, footprint and history.")
+    int show(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
+        JsonObject detail = Server.signedIn().get("/api/v1/services/" + Texts.escape(name));
+        if (output.asJson(detail)) {
+            return 0;
+        }
+        JsonObject service = detail.getObject("service");
+        if (service == null) {
+            Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  removed");
+        } else {
+            Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + service.getString("tenant") + ", "
+                    + service.getString("model") + " " + service.getInt("modelVersion"));
+            heading("parameters");
+            Terminal.say(JsonWriter.indent("  ").string().value(service.getObject("parameters")).done().indent(2).stripTrailing());
+            heading("numbers");
+            for (Object each : detail.getArray("numbers")) {
+                JsonObject number = (JsonObject) each;
+                String within = number.getString("within");
+                Terminal.say("  " + number.getString("key") + " = " + number.getLong("number") + " of " + number.getString("pool")
+                        + (within.isEmpty() ? "" : " on " + within));
+            }
+            detail.getObject("footprint").forEach((device, lines) -> {
+                heading("on " + device);
+                ((JsonArray) lines).forEach(line -> Terminal.say("  " + line));
+            });
+        }
+        heading("history");
+        for (Object each : detail.getArray("history")) {
+            JsonObject entry = (JsonObject) each;
+            Terminal.say("  order " + entry.getLong("order") + "  " + Texts.time(entry.getString("at")) + "  "
+                    + entry.getString("kind").toLowerCase(java.util.Locale.ROOT) + " by " + entry.getString("who") + ": " + entry.getString("reason"));
+        }
+        return 0;
+    }
+
+    private static void heading(String text) {
+        Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
+    }
+
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Orders a service to be taken away, and follows the order.")
+    int remove(@Parameters(paramLabel = "SERVICE") String name,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
+            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+        String document = JsonWriter.string(Map.of("reason", reason, "remove", List.of(name)));
+        return preview ? OrderCommands.preview(document, Documents.JSON) : OrderCommands.run(document, Documents.JSON);
+    }
+}

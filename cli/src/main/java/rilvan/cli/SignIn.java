@@ -1,0 +1,36 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonWriter;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+
+@Command(name = "sign-in", mixinStandardHelpOptions = true, description = "Signs in and remembers it for the other commands.")
+final class SignIn implements Callable<Integer> {
+
+    @Option(names = "--server", paramLabel = "URL", description = "The service (default: RILVAN_SERVER, or http://127.0.0.1:8840)")
+    private String server = Server.defaultAddress();
+
+    @Option(names = "--user", required = true, paramLabel = "NAME", description = "Who you are")
+    private String user;
+
+    @Option(names = "--password-file", paramLabel = "FILE", description = "Where the password is; asked for otherwise (- for standard input)")
+    private String passwordFile;
+
+    @Override
+    public Integer call() throws Exception {
+        String password;
+        if (passwordFile != null) {
+            password = Documents.read(passwordFile).strip();
+        } else if (System.console() != null) {
+            password = new String(System.console().readPassword("Password of %s: ", user));
+        } else {
+            throw new Failure(2, "there is no terminal to ask for the password; use --password-file");
+        }
+        Server anonymous = Server.anonymous(server);
+        String body = JsonWriter.string().object().value("user", user).value("password", password).end().done();
+        anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"));
+        Terminal.say("signed in to " + server + " as " + user);
+        return 0;
+    }
+}

@@ -1,0 +1,62 @@
+package rilvan.cli;
+
+import java.io.PrintStream;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+
+/** What people see: colours where there is a terminal (or RILVAN_COLOR=always), tables in columns. */
+final class Terminal {
+
+    static final PrintStream OUT = new PrintStream(new java.io.FileOutputStream(java.io.FileDescriptor.out), true, StandardCharsets.UTF_8);
+    private static final PrintStream ERR = new PrintStream(new java.io.FileOutputStream(java.io.FileDescriptor.err), true, StandardCharsets.UTF_8);
+    private static final boolean COLOURED = "always".equals(System.getenv("RILVAN_COLOR"))
+            || System.console() != null && System.getenv("NO_COLOR") == null;
+
+    private Terminal() {}
+
+    /** What a colour says. */
+    enum Tone {
+        GOOD("32"), BAD("31"), QUIET("2"), STRONG("1");
+
+        private final String code;
+
+        Tone(String code) {
+            this.code = code;
+        }
+    }
+
+    static String in(Tone tone, String text) {
+        return COLOURED ? "\u001b[" + tone.code + "m" + text + "\u001b[0m" : text;
+    }
+
+    static void say(String line) {
+        OUT.println(line);
+    }
+
+    static void complain(String message) {
+        ERR.println("rilvan: " + message);
+    }
+
+    /** Prints rows in columns as wide as their widest cell; the first row names the columns. */
+    static void table(List<List<String>> rows) {
+        List<Integer> widths = new ArrayList<>();
+        for (List<String> row : rows) {
+            for (int i = 0; i < row.size(); i++) {
+                if (widths.size() == i) {
+                    widths.add(0);
+                }
+                widths.set(i, Math.max(widths.get(i), row.get(i).length()));
+            }
+        }
+        boolean heading = true;
+        for (List<String> row : rows) {
+            StringBuilder line = new StringBuilder();
+            for (int i = 0; i < row.size(); i++) {
+                line.append(row.get(i)).append(" ".repeat(i == row.size() - 1 ? 0 : widths.get(i) - row.get(i).length() + 2));
+            }
+            say(heading ? in(Tone.QUIET, line.toString()) : line.toString());
+            heading = false;
+        }
+    }
+}

@@ -1,0 +1,193 @@
+# What demo, verify and rilvan have in common: packages, building, a private PostgreSQL, the lab, the service.
+# Sourced, not run. RUN is the folder of one installation: its store, keys, state and logs.
+
+ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+BUILD=$ROOT/.build
+PG_BIN=
+
+say() { printf '%s\n' "$*"; }
+die() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; exit 1; }
+
+pg_bin() {
+  local d
+  for d in /usr/lib/postgresql/*/bin; do [ -x "$d/initdb" ] && PG_BIN=$d; done
+  [ -n "$PG_BIN" ]
+}
+
+# ensure_packages [chromium]: installs what is missing, as root; says what to install otherwise.
+ensure_packages() {
+  local missing=()
+  command -v javac >/dev/null || missing+=(default-jdk-headless)
+  command -v mvn >/dev/null || missing+=(maven)
+  command -v node >/dev/null || missing+=(nodejs)
+  command -v npm >/dev/null || missing+=(npm)
+  command -v curl >/dev/null || missing+=(curl)
+  pg_bin || missing+=(postgresql)
+  if [ "${1:-}" = chromium ]; then
+    command -v chromium >/dev/null || missing+=(chromium)
+    command -v ssh >/dev/null || missing+=(openssh-client)
+  fi
+  if [ ${#missing[@]} -gt 0 ]; then
+    [ "$(id -u)" = 0 ] || die "these Debian packages are missing; install them and start again: apt-get install ${missing[*]}"
+    say "installing ${missing[*]} …"
+    mkdir -p "$BUILD"
+    # Installing PostgreSQL would start a cluster of its own: a policy that says 101 prevents it.
+    local policy=/usr/sbin/policy-rc.d made=
+    [ -e $policy ] || { printf '#!/bin/sh\nexit 101\n' >$policy; chmod 755 $policy; made=1; }
+    { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "${missing[@]}"; } \
+      >"$BUILD/packages.log" 2>&1 || { [ -z "$made" ] || rm -f $policy; die "apt-get failed, see $BUILD/packages.log"; }
+    [ -z "$made" ] || rm -f $policy
+    pg_bin || die "PostgreSQL was installed, but its programs are not in /usr/lib/postgresql"
+  fi
+  local node; node=$(node --version | tr -d v | cut -d. -f1)
+  [ "$node" -ge 20 ] || die "the console is built with Node 20 or later; this is $(node --version). Install a later one and start again"
+}
+
+# build: everything but the tests, if anything has changed since the last time.
+build() {
+  local stamp=$BUILD/built
+  mkdir -p "$BUILD"
+  if [ -e "$stamp" ] && [ -e "$BUILD/cli.jsa" ] && [ -z "$(find "$ROOT"/pom.xml "$ROOT"/{core,protocol,lab,cli,console,server} -newer "$stamp" -type f \
+      -not -path '*/target/*' -not -path '*/node_modules/*' -print -quit)" ]; then
+    return 0
+  fi
+  say "building …"
+  (cd "$ROOT" && mvn -q -B -pl core,protocol,lab,cli,console,server -DskipTests package) >"$BUILD/build.log" 2>&1 ||
+    { tail -30 "$BUILD/build.log" >&2; die "the build failed, see $BUILD/build.log"; }
+  prepare
+  touch "$stamp"
+}
+
+# prepare: from built jars to what starts fast.
+prepare() {
+  rm -rf "$BUILD/server" "$BUILD/server.jsa" "$BUILD/cli.jsa"
+  java -Djarmode=tools -jar "$ROOT"/server/target/rilvan-server-*.jar extract --destination "$BUILD/server" >/dev/null
+  mv "$BUILD"/server/rilvan-server-*.jar "$BUILD/server/server.jar"
+  cp "$ROOT"/cli/target/rilvan-cli-*-all.jar "$BUILD/cli.jar"
+  cp "$ROOT"/lab/target/rilvan-lab-*-all.jar "$BUILD/lab.jar"
+  # An archive of the command line's classes, so that it starts at once.
+  java -Xshare:off -XX:DumpLoadedClassList="$BUILD/cli.classes" -cp "$BUILD/cli.jar" rilvan.cli.Rilvan order list --json >/dev/null 2>&1 || true
+  java -Xshare:dump -XX:SharedClassListFile="$BUILD/cli.classes" -XX:SharedArchiveFile="$BUILD/cli.jsa" -cp "$BUILD/cli.jar" >/dev/null 2>&1 || true
+}
+
+# The command line, with the session of this installation.
+rilvan() {
+  java -XX:SharedArchiveFile="$BUILD/cli.jsa" -Xshare:auto -XX:TieredStopAtLevel=1 -Xlog:disable -cp "$BUILD/cli.jar" rilvan.cli.Rilvan "$@"
+}
+
+free_port() { # from which on
+  local port=$1
+  while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null || (exec 3<>"/dev/tcp/127.20.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
+  echo "$port"
+}
+
+as_store_user() {
+  if [ "$(id -u)" = 0 ]; then
+    setpriv --reuid=postgres --regid=postgres --init-groups --reset-env -- "$@"
+  else
+    "$@"
+  fi
+}
+
+secret_file() { # file: a secret of its own, readable by its owner alone, if there is none yet
+  [ -e "$1" ] || (umask 077; head -c 12 /dev/urandom | base64 | tr '+/' 'xy' >"$1")
+}
+
+# start_store: a private PostgreSQL on loopback. STORE_OPTIONS may hold further options.
+start_store() {
+  mkdir -p "$RUN"; chmod 711 "$RUN"
+  secret_file "$RUN/store.password"
+  STORE_PORT=$(free_port 8850)
+  if [ ! -e "$RUN/store/PG_VERSION" ]; then
+    mkdir -p "$RUN/store"
+    [ "$(id -u)" != 0 ] || chown postgres "$RUN/store"
+    as_store_user test -x "$RUN/store" || die "the user postgres cannot enter $RUN; every folder above it must be searchable by others"
+    # initdb reads the password as the store's user, who may not read ours.
+    (umask 077; cp "$RUN/store.password" "$RUN/store.first")
+    [ "$(id -u)" != 0 ] || chown postgres "$RUN/store.first"
+    as_store_user "$PG_BIN/initdb" -D "$RUN/store" -U rilvan --auth=scram-sha-256 --encoding=UTF8 --locale=C.UTF-8 \
+      --pwfile="$RUN/store.first" >"$RUN/store.log" 2>&1 || die "the store cannot be made, see $RUN/store.log"
+    rm "$RUN/store.first"
+  fi
+  as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -w -o "-c listen_addresses=127.0.0.1 -c port=$STORE_PORT -c unix_socket_directories= ${STORE_OPTIONS:-}" \
+    start >>"$RUN/store.log" 2>&1 </dev/null || die "the store does not start, see $RUN/store.log"
+}
+
+stop_store() {
+  [ -z "${STORE_PORT:-}" ] || as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -w -m fast stop >>"$RUN/store.log" 2>&1 || true
+  STORE_PORT=
+}
+
+# start_lab: the simulated network of models/demo, on a free port.
+start_lab() {
+  secret_file "$RUN/lab.password"
+  DEVICE_PORT=$(free_port 8830)
+  LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
+  sed "s/port: 8830/port: $DEVICE_PORT/" "$ROOT/models/demo/network.yaml" >"$RUN/network.yaml"
+  java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$ROOT/models/demo/devices" \
+    --yang "$ROOT/models/dialects/quern/yang" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
+    >"$RUN/lab.log" 2>&1 </dev/null &
+  LAB_PID=$!
+  export RILVAN_LAB=http://127.0.0.1:$LAB_PORT
+  wait_for "$RILVAN_LAB/host-keys" $LAB_PID "$RUN/lab.log"
+}
+
+# start_service: the service itself, waiting until it is ready.
+start_service() {
+  [ -e "$RUN/rilvan.key" ] || (umask 077; head -c 32 /dev/urandom >"$RUN/rilvan.key")
+  secret_file "$RUN/engineer.password"
+  SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
+  export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan
+  SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/store.password"); export SPRING_DATASOURCE_PASSWORD
+  export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$ROOT/models RILVAN_KEY_FILE=$RUN/rilvan.key
+  export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
+  if [ ! -e "$BUILD/server.jsa" ]; then
+    # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.
+    (cd "$BUILD/server" && java -XX:ArchiveClassesAtExit="$BUILD/server.jsa" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
+      >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
+  fi
+  (cd "$BUILD/server" && exec java -XX:SharedArchiveFile="$BUILD/server.jsa" -Xshare:auto -Xlog:disable -XX:TieredStopAtLevel=1 -jar server.jar) \
+    >"$RUN/service.log" 2>&1 </dev/null &
+  SERVICE_PID=$!
+  export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session
+  wait_for "$RILVAN_SERVER/api/v1/health" $SERVICE_PID "$RUN/service.log"
+}
+
+wait_for() { # url pid log
+  local tries=0
+  until curl -fs -o /dev/null "$1"; do
+    kill -0 "$2" 2>/dev/null || { tail -20 "$3" >&2; die "what should answer at $1 has ended, see $3"; }
+    tries=$((tries + 1)); [ $tries -lt 600 ] || die "nothing answers at $1 after a minute, see $3"
+    sleep 0.1
+  done
+}
+
+stop_process() { # pid
+  [ -n "${1:-}" ] || return 0
+  kill "$1" 2>/dev/null || return 0
+  wait "$1" 2>/dev/null || true
+}
+
+# load_demo: signs in, and the first time loads the network, trusts its host keys and reads its devices.
+load_demo() {
+  rilvan sign-in --user engineer --password-file "$RUN/engineer.password" >/dev/null
+  rilvan network load "$RUN/network.yaml" >/dev/null
+  [ -e "$RUN/loaded" ] && return 0
+  rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
+  rilvan lab host-keys | rilvan device trust - >/dev/null
+  rilvan device read haven-pe1 ternsay-pe1 haven-ce1 ternsay-ce1 >/dev/null
+  touch "$RUN/loaded"
+}
+
+start_all() {
+  start_store
+  start_lab
+  start_service
+  load_demo
+}
+
+stop_all() {
+  stop_process "${SERVICE_PID:-}"; SERVICE_PID=
+  stop_process "${LAB_PID:-}"; LAB_PID=
+  stop_store
+}

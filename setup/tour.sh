@@ -1,0 +1,75 @@
+#!/usr/bin/env bash
+# The story of the demo without a person: each step is told, run, and must turn out as told.
+set -euo pipefail
+. "$(dirname "${BASH_SOURCE[0]}")/parts.sh"
+RUN=$BUILD/tour
+EXAMPLES=$ROOT/models/services/l3vpn/examples
+STEP=0
+
+strong() { if [ -t 1 ] || [ "${RILVAN_COLOR:-}" = always ]; then printf '\033[1m%s\033[0m\n' "$*"; else say "$*"; fi; }
+tell() { STEP=$((STEP + 1)); say; strong "$STEP. $*"; }
+failed() { say; say "the tour stops: $*"; exit 1; }
+
+# run EXIT-CODE TEXT COMMAND…: runs the command, shows what it prints, and expects its exit code and a text in its output.
+run() {
+  local code=0 wanted=$1 text=$2 output; shift 2
+  say "\$ ./rilvan $*" | sed "s|$ROOT/||g"
+  output=$(rilvan "$@" 2>&1) || code=$?
+  printf '%s\n' "$output"
+  [ "$code" = "$wanted" ] || failed "exit code $code where $wanted was expected"
+  case $output in *"$text"*) ;; *) failed "expected to read: $text";; esac
+}
+# keep NAME: what the two routers hold now, byte for byte.
+keep() { local device; for device in haven-pe1 ternsay-pe1; do rilvan lab running $device >"$RUN/$1-$device.xml"; done; }
+same() { # NAME NAME
+  local device
+  for device in haven-pe1 ternsay-pe1; do
+    cmp -s "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || { diff "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || true; failed "$device does not hold what it held $1"; }
+    say "$device holds, byte for byte, what it held $1"
+  done
+}
+
+ensure_packages
+build
+[ ! -e "$RUN/store/postmaster.pid" ] || as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -m immediate stop >/dev/null 2>&1 || true
+rm -rf "$RUN"
+trap stop_all EXIT
+trap 'exit 130' INT TERM
+start_all
+keep at-the-start
+
+tell "Tidewater Clinics have a house on Haven and one on Ternsay. Their routers cannot reach each other."
+run 1 "no answer" lab ping haven-ce1 198.51.100.65
+
+tell "A layer 3 VPN is to join them. The preview shows every line on every device, and touches none."
+run 0 "All 2 devices can go back" order preview "$EXAMPLES/tidewater-clinics.yaml"
+keep after-the-preview
+same at-the-start after-the-preview
+
+tell "The order is run: both routers commit provisionally, the service is seen working, then both confirm."
+run 0 "end to end" order run "$EXAMPLES/tidewater-clinics.yaml"
+
+tell "Now they reach each other."
+run 0 ": answered" lab ping haven-ce1 198.51.100.65
+keep with-the-clinics
+
+tell "The same order again changes nothing, and says so."
+run 0 "nothing to do" order run "$EXAMPLES/tidewater-clinics.yaml"
+
+tell "Gannet Cold Stores want a VPN too, but the router on Ternsay is going to refuse the commit."
+run 0 "will refuse" lab refuse ternsay-pe1 commit --message "no room in the forwarding table"
+run 1 "ternsay-pe1 refused to commit provisionally: no room in the forwarding table" order run "$EXAMPLES/gannet-cold-stores.yaml"
+
+tell "Nothing is left of it, on either router."
+keep after-the-refusal
+same with-the-clinics after-the-refusal
+
+tell "The clinics' VPN is removed."
+run 0 "every device is as asked" service remove tidewater-clinics --reason "the tour is over"
+run 1 "no answer" lab ping haven-ce1 198.51.100.65
+
+tell "It leaves no trace."
+keep at-the-end
+same at-the-start at-the-end
+
+say; strong "The tour is over: $STEP steps, each as told."
