@@ -25,7 +25,7 @@ same() { # NAME NAME
   local device
   for device in haven-pe1 ternsay-pe1; do
     cmp -s "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || { diff "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || true; failed "$device does not hold what it held $1"; }
-    say "$device holds, byte for byte, what it held $1"
+    say "$device holds, byte for byte, what it held ${1//-/ }"
   done
 }
 
@@ -42,7 +42,7 @@ tell "Tidewater Clinics have a house on Haven and one on Ternsay. Their routers 
 run 1 "no answer" lab ping haven-ce1 198.51.100.65
 
 tell "A layer 3 VPN is to join them. The preview shows every line on every device, and touches none."
-run 0 "All 2 devices can go back" order preview "$EXAMPLES/tidewater-clinics.yaml"
+run 0 "Both devices can go back" order preview "$EXAMPLES/tidewater-clinics.yaml"
 keep after-the-preview
 same at-the-start after-the-preview
 

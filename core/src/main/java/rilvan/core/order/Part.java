@@ -3,7 +3,6 @@ package rilvan.core.order;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import rilvan.core.dialect.NativeLine;
 import rilvan.core.dialect.XmlCodec;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
@@ -42,11 +41,6 @@ public record Part(String device, XmlCodec codec, Difference difference, int con
     /** The edit that brings the change about. */
     public String edit() {
         return codec.edit(difference);
-    }
-
-    /** The difference as people read it, in the device's own syntax. */
-    public List<NativeLine> lines() {
-        return codec.lines(side(false), side(true));
     }
 
     /** Judges what was read. */

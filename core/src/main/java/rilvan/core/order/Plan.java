@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import rilvan.core.check.Check;
+import rilvan.core.dialect.NativeLine;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Expansion;
 import rilvan.core.pool.Allocation;
@@ -31,8 +32,13 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      */
     public record Outcome(String service, Kind kind, Optional<Expansion> expansion, Set<String> devices) {}
 
-    /** One device's part, and its ledger as it will be. */
-    public record DevicePlan(Part part, Ledger ledger) {}
+    /**
+     * One device's part.
+     *
+     * @param ledger its ledger as it will be
+     * @param lines what changes, as people read it, in the device's own syntax
+     */
+    public record DevicePlan(Part part, Ledger ledger, List<NativeLine> lines) {}
 
     /** Whether everything is as the order wants it already. */
     public boolean changesNothing() {
@@ -55,6 +61,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         return switch (count) {
             case 0 -> "No device changes.";
             case 1 -> parts().get(0).device() + " can go back until the proof has been seen: it changes whole or not at all.";
+            case 2 -> "Both devices can go back until the proof has been seen: they change together or not at all.";
             default -> "All " + count + " devices can go back until the proof has been seen: they change together or not at all.";
         };
     }

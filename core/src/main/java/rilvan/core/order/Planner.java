@@ -28,6 +28,7 @@ import rilvan.core.order.Plan.Outcome;
 import rilvan.core.outside.Estate;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Numbers;
+import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 
 /** Works out an order: validate, allocate, expand, difference. Touches no device and changes nothing in the store. */
@@ -115,8 +116,10 @@ public final class Planner {
             Node holds = dialect.codec().decode(text.get());
             Footing footing = Footing.work(estate.ledger(device), holds, services, says);
             footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
-            devices.put(device, new DevicePlan(
-                    new Part(device, dialect.codec(), footing.difference(), dialect.confirmSeconds()), footing.ledger()));
+            Difference difference = footing.difference();
+            devices.put(device, new DevicePlan(new Part(device, dialect.codec(), difference, dialect.confirmSeconds()),
+                    footing.ledger(), dialect.codec().lines(holds.around(difference.paths()),
+                            difference.applyTo(holds).around(difference.paths()))));
         });
         if (!conflicts.isEmpty()) {
             throw new Refused(conflicts);

@@ -102,30 +102,29 @@ public record Node(boolean present, String value, PSortedMap<Step, Node> childre
         return nodes;
     }
 
-    /** Just the parts of this tree at the given paths, with what stands below them. */
-    public Node restrict(Iterable<Path> paths) {
-        Node part = EMPTY;
+    /**
+     * What a reader needs to see changes at the given paths: the subtrees there, and the nodes they stand in as far as they
+     * exist, bare, each marked as being there.
+     */
+    public Node around(Iterable<Path> paths) {
+        Node seen = EMPTY;
         for (Path path : paths) {
-            Optional<Node> found = at(path);
-            if (found.isPresent()) {
-                part = graft(part, path, found.get());
+            Node here = this;
+            Path way = Path.ROOT;
+            for (Step step : path.steps()) {
+                here = here.children.get(step);
+                if (here == null) {
+                    break;
+                }
+                way = way.child(step);
+                boolean whole = way.steps().size() == path.steps().size();
+                if (whole) {
+                    seen = seen.with(way, here);
+                } else if (seen.at(way).filter(Node::present).isEmpty()) {
+                    seen = seen.with(way, new Node(true, "", seen.at(way).orElse(EMPTY).children));
+                }
             }
         }
-        return part;
-    }
-
-    /** Adds a subtree found at a path of this tree, bringing the presence of the entries above it along. */
-    private Node graft(Node part, Path path, Node subtree) {
-        Node above = this;
-        Path way = Path.ROOT;
-        for (Step step : path.steps().subList(0, path.isRoot() ? 0 : path.steps().size() - 1)) {
-            way = way.child(step);
-            above = above.children.get(step);
-            if (above.present && part.at(way).isEmpty()) {
-                part = part.with(way, above.bare());
-            }
-        }
-        Node there = part.at(path).orElse(EMPTY);
-        return part.with(path, there.merge(subtree));
+        return seen;
     }
 }

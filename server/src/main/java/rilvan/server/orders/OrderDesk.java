@@ -110,7 +110,11 @@ public class OrderDesk {
     public Preview preview(String document) {
         Plan plan = planner.plan(OrderDocument.read(Document.read(document)));
         Map<String, List<NativeLine>> lines = new TreeMap<>();
-        plan.parts().forEach(part -> lines.put(part.device(), part.lines()));
+        plan.devices().forEach((device, part) -> {
+            if (!part.lines().isEmpty()) {
+                lines.put(device, part.lines());
+            }
+        });
         return new Preview(plan, lines, digest(json.write(lines)));
     }
 

@@ -1,0 +1,30 @@
+// What the REST interface says, as this console reads it.
+
+export interface Line { sign: 'AROUND' | 'COMES' | 'GOES'; text: string }
+export interface Outcome { service: string; kind: 'ADD' | 'CHANGE' | 'REMOVE' | 'KEEP' }
+export interface Preview { changesNothing: boolean; guarantee: string; services: Outcome[]; devices: Record<string, Line[]>; digest: string }
+export interface Order {
+  id: number; who: string; reason: string; state: string; failure: string; guarantee: string
+  services: Outcome[]; createdAt: string; endedAt: string | null; inDoubt: boolean
+}
+export interface Step { seq: number; at: string; device: string; phase: string; word: 'BEGINS' | 'SUCCEEDS' | 'FAILS' | 'IN_DOUBT'; text: string }
+export interface Check { seq: number; service: string; observer: string; target: string; proves: string; holds: boolean; seen: string }
+export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }
+export interface Port { name: string; role: string }
+export interface Device {
+  name: string; family: string; role: string; site: string; address: string; trusted: boolean
+  readAt: string | null; heldBy: number | null; services: string[]; ports: Port[]
+}
+export interface Owner { service: string; model: string; clause: string; origin: string }
+export interface Managed { path: string; value: string; prior: string | null; owners: Owner[] }
+export interface DeviceDetail { device: Device; hostKey: string | null; managed: Managed[] }
+export interface Service { name: string; tenant: string; model: string; modelVersion: number; parameters: Record<string, unknown>; devices: string[] }
+export interface Taken { pool: string; within: string; key: string; number: number }
+export interface History { order: number; kind: string; who: string; reason: string; at: string }
+export interface ServiceDetail { service: Service | null; footprint: Record<string, string[]>; numbers: Taken[]; history: History[]; heldBy: number | null }
+export interface Schema {
+  type?: string; title?: string; description?: string; properties?: Record<string, Schema>; required?: string[]; items?: Schema
+  refers?: string; at?: string; of?: string[]; format?: string; examples?: unknown[]; default?: unknown; minItems?: number; enum?: unknown[]
+}
+export interface Model { name: string; version: number; title: string; description: string; parameters: Schema; source: string }
+export interface Mend { pointer: string; detail: string }

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { get, post } from '../api/client'
+import type { OrderDetail, Step } from '../api/types'
+import { ended, kinds, phases, states, time } from '../api/words'
+import DeviceChanges from '../parts/DeviceChanges.vue'
+import Mends from '../parts/Mends.vue'
+import ProgressTable from '../parts/ProgressTable.vue'
+import StateMark from '../parts/StateMark.vue'
+
+const props = defineProps<{ id: string }>()
+const detail = ref<OrderDetail | null>(null)
+const steps = ref<Step[]>([])
+const state = ref('')
+const error = ref<unknown>(null)
+let source: EventSource | null = null
+
+const touched = computed(() => Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length).map(([device]) => device))
+const changes = computed(() => Object.fromEntries(Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length)))
+const telling = computed(() => steps.value.filter((step) => step.text))
+const proof: Record<string, string> = { END_TO_END: 'end to end', TO_THE_HANDOFF: 'to the handoff' }
+
+async function load() {
+  detail.value = await get<OrderDetail>('/orders/' + props.id)
+  state.value = detail.value.order.state
+  steps.value = detail.value.events
+}
+
+function follow() {
+  steps.value = []
+  source = new EventSource('/api/v1/orders/' + props.id + '/events')
+  source.addEventListener('step', (event) => steps.value.push(JSON.parse(event.data)))
+  source.addEventListener('state', (event) => (state.value = String(event.data).replaceAll('"', '')))
+  source.onerror = () => {
+    // The service ends the stream with the order; anything else is looked into anew.
+    source?.close()
+    load().catch((fault) => (error.value = fault))
+  }
+}
+
+async function takeBack() {
+  await post('/orders/' + props.id + '/cancellation', '').catch((fault) => (error.value = fault))
+}
+
+onMounted(async () => {
+  try {
+    await load()
+    if (!ended(state.value)) follow()
+  } catch (fault) {
+    error.value = fault
+  }
+})
+onUnmounted(() => source?.close())
+</script>
+
+<template>
+  <Mends v-if="error" :error="error" />
+  <template v-if="detail">
+    <div class="d-flex align-center mb-4">
+      <div>
+        <h1 class="text-headline-small">Order {{ id }} <StateMark :state="state" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
+        <div class="quiet">
+          <span v-for="each in detail.order.services" :key="each.service" class="mr-3">{{ kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span>
+          by {{ detail.order.who }}, {{ time(detail.order.createdAt) }}: {{ detail.order.reason }}
+        </div>
+      </div>
+      <v-spacer />
+      <v-btn v-if="!ended(state) && state !== 'DECIDED'" color="error" variant="tonal" @click="takeBack">Take it back</v-btn>
+    </div>
+    <v-alert v-if="state === 'ABORTED'" type="error" variant="tonal" class="mb-4" title="Taken back: every device is as before">{{ detail.order.failure }}</v-alert>
+    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" title="Done: every device is as asked" />
+    <v-alert v-else type="info" variant="tonal" class="mb-4" :title="states[state]?.text">{{ detail.order.guarantee }}</v-alert>
+    <v-card class="mb-4">
+      <ProgressTable :devices="touched" :steps="steps" />
+      <v-card-text v-if="telling.length">
+        <div v-for="step in telling" :key="step.seq" :class="step.word === 'FAILS' || step.word === 'IN_DOUBT' ? 'text-error' : 'quiet'">
+          {{ time(step.at).slice(11) }} {{ step.device || 'all' }}, {{ phases[step.phase] }}: {{ step.text }}
+        </div>
+      </v-card-text>
+    </v-card>
+    <v-card v-if="detail.checks.length" class="mb-4">
+      <v-card-title>What was seen</v-card-title>
+      <table class="plain">
+        <thead><tr><th>service</th><th>from</th><th>to</th><th>seen</th><th>proves</th></tr></thead>
+        <tbody>
+          <tr v-for="check in detail.checks" :key="check.seq">
+            <td>{{ check.service }}</td><td>{{ check.observer }}</td><td>{{ check.target }}</td>
+            <td :class="check.holds ? 'text-success' : 'text-error'">{{ check.seen }}</td><td>{{ proof[check.proves] }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </v-card>
+    <DeviceChanges :devices="changes" />
+  </template>
+</template>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { get } from '../api/client'
+import type { Line, ServiceDetail } from '../api/types'
+import { kinds, time } from '../api/words'
+import Mends from '../parts/Mends.vue'
+import NativeText from '../parts/NativeText.vue'
+
+const props = defineProps<{ name: string }>()
+const router = useRouter()
+const detail = ref<ServiceDetail | null>(null)
+const tab = ref('parameters')
+const error = ref<unknown>(null)
+const footprint = computed(() => Object.fromEntries(Object.entries(detail.value?.footprint ?? {}).map(([device, lines]) =>
+  [device, lines.map((text): Line => ({ sign: 'AROUND', text }))])))
+
+onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
+  detail.value = found
+  if (!found.service) tab.value = 'history'
+}, (fault) => (error.value = fault)))
+</script>
+
+<template>
+  <Mends v-if="error" :error="error" />
+  <template v-if="detail">
+    <div class="d-flex align-center mb-4">
+      <div>
+        <h1 class="text-headline-small">{{ name }}</h1>
+        <div v-if="detail.service" class="quiet">{{ detail.service.tenant }}, {{ detail.service.model }} {{ detail.service.modelVersion }}</div>
+        <div v-else class="quiet">removed</div>
+      </div>
+      <v-spacer />
+      <router-link v-if="detail.heldBy" :to="'/orders/' + detail.heldBy" class="mr-4">held by order {{ detail.heldBy }}</router-link>
+      <template v-if="detail.service">
+        <v-btn variant="tonal" class="mr-2" @click="router.push({ path: '/order', query: { change: name } })">Change</v-btn>
+        <v-btn variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>
+      </template>
+    </div>
+    <v-card>
+      <v-tabs v-model="tab">
+        <v-tab v-if="detail.service" value="parameters">Parameters</v-tab>
+        <v-tab v-if="detail.service" value="footprint">Footprint</v-tab>
+        <v-tab value="history">History</v-tab>
+      </v-tabs>
+      <div v-if="tab === 'parameters' && detail.service" class="two">
+        <pre class="mono pa-4 overflow-x-auto">{{ JSON.stringify(detail.service.parameters, null, 2) }}</pre>
+        <div>
+          <table class="plain">
+            <thead><tr><th>number for</th><th>is</th><th>of the pool</th></tr></thead>
+            <tbody>
+              <tr v-for="taken in detail.numbers" :key="taken.key"><td>{{ taken.key }}</td><td class="mono">{{ taken.number }}</td>
+                <td>{{ taken.pool }}<span v-if="taken.within" class="quiet"> on {{ taken.within }}</span></td></tr>
+            </tbody>
+          </table>
+        </div>
+      </div>
+      <div v-else-if="tab === 'footprint'" class="two pa-4">
+        <v-card v-for="(lines, device) in footprint" :key="device">
+          <div class="px-3 pt-2"><router-link :to="'/devices/' + device">{{ device }}</router-link></div>
+          <NativeText :lines="lines" />
+        </v-card>
+      </div>
+      <table v-else class="plain">
+        <thead><tr><th>order</th><th>when</th><th>what</th><th>by</th><th>reason</th></tr></thead>
+        <tbody>
+          <tr v-for="entry in detail.history" :key="entry.order">
+            <td><router-link :to="'/orders/' + entry.order">{{ entry.order }}</router-link></td><td>{{ time(entry.at) }}</td>
+            <td>{{ kinds[entry.kind] }}</td><td>{{ entry.who }}</td><td>{{ entry.reason }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </v-card>
+  </template>
+</template>
+
+<style scoped>
+.two { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 16px; }
+</style>

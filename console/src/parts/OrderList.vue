@@ -1,0 +1,26 @@
+<script setup lang="ts">
+import type { Order } from '../api/types'
+import { kinds, time } from '../api/words'
+import StateMark from './StateMark.vue'
+
+defineProps<{ orders: Order[] }>()
+</script>
+
+<template>
+  <table v-if="orders.length" class="plain">
+    <thead><tr><th>order</th><th>when</th><th>state</th><th>what</th><th>reason</th><th>by</th></tr></thead>
+    <tbody>
+      <tr v-for="order in orders" :key="order.id">
+        <td><router-link :to="'/orders/' + order.id">{{ order.id }}</router-link></td>
+        <td class="text-no-wrap">{{ time(order.createdAt) }}</td>
+        <td><StateMark :state="order.state" :in-doubt="order.inDoubt" /></td>
+        <td>
+          <div v-for="each in order.services" :key="each.service">{{ kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></div>
+        </td>
+        <td>{{ order.reason }}<div v-if="order.failure" class="text-error text-body-small">{{ order.failure }}</div></td>
+        <td>{{ order.who }}</td>
+      </tr>
+    </tbody>
+  </table>
+  <v-card-text v-else>No order has been placed yet. <router-link to="/order">Place the first one.</router-link></v-card-text>
+</template>

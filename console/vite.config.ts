@@ -1,0 +1,9 @@
+import vue from '@vitejs/plugin-vue'
+import vuetify from 'vite-plugin-vuetify'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  plugins: [vue(), vuetify({ autoImport: true })],
+  build: { outDir: 'target/classes/static', emptyOutDir: true, chunkSizeWarningLimit: 900 },
+  test: { environment: 'jsdom', server: { deps: { inline: ['vuetify'] } }, css: false },
+})
