@@ -2,7 +2,7 @@
 
 export const phases: Record<string, string> = {
   OPEN: 'open', LOOK: 'lock and look', PREPARE: 'edit and validate', COMMIT: 'commit provisionally', PROVE: 'prove',
-  LOOK_AGAIN: 'read once more', CONFIRM: 'confirm', RELEASE: 'let go', GO_BACK: 'go back', BRING_FORWARD: 'bring forward', WAIT: 'wait',
+  LOOK_AGAIN: 'read once more', CONFIRM: 'confirm', RELEASE: 'let go', GO_BACK: 'go back', BRING_FORWARD: 'bring forward',
 }
 
 export const forward = ['OPEN', 'LOOK', 'PREPARE', 'COMMIT', 'PROVE', 'LOOK_AGAIN', 'CONFIRM']

@@ -6,7 +6,7 @@ export interface Row { device: string; cells: Record<string, Cell> }
 
 /** The phases that have a column: the way forward, and whatever else happened. */
 export function columns(steps: Step[]): string[] {
-  const beside = ['RELEASE', 'GO_BACK', 'BRING_FORWARD', 'WAIT'].filter((phase) => steps.some((step) => step.phase === phase))
+  const beside = ['RELEASE', 'GO_BACK', 'BRING_FORWARD'].filter((phase) => steps.some((step) => step.phase === phase))
   return [...forward, ...beside]
 }
 

@@ -22,7 +22,7 @@ final class OrderCommands {
             Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
             Map.entry("COMMIT", "commit provisionally"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
             Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
-            Map.entry("BRING_FORWARD", "bring forward again"), Map.entry("WAIT", "wait and try again"));
+            Map.entry("BRING_FORWARD", "bring forward again"));
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change; touches no device.")
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)

@@ -79,7 +79,8 @@ public record Document(Object value, Map<String, Place> places) {
         }
         LoaderOptions options = new LoaderOptions();
         options.setAllowDuplicateKeys(false);
-        options.setMaxAliasesForCollections(0);
+        // Aliases are refused below, where their place is known; composing them costs nothing.
+        options.setMaxAliasesForCollections(Integer.MAX_VALUE);
         options.setNestingDepthLimit(DEEPEST);
         options.setCodePointLimit(LONGEST);
         SafeConstructor scalars = new SafeConstructor(options);
@@ -136,7 +137,9 @@ public record Document(Object value, Map<String, Place> places) {
                     if (map.containsKey(key.getValue())) {
                         throw new Malformed("the key '" + key.getValue() + "' stands here a second time", Optional.of(at));
                     }
-                    map.put(key.getValue(), value(tuple.getValueNode(), pointer + "/" + escape(key.getValue()), depth + 1));
+                    String there = pointer + "/" + escape(key.getValue());
+                    map.put(key.getValue(), value(tuple.getValueNode(), there, depth + 1));
+                    places.put(there, at);
                 }
                 return map;
             }

@@ -176,9 +176,7 @@ public final class Parameters {
 
     private static Problem problem(Error error, String pointer) {
         String at = pointer + error.getInstanceLocation();
-        Map<String, Object> rules = JSON.convertValue(error.getSchemaNode(), Map.class) instanceof Map<?, ?> m ? map(m) : Map.of();
-        Object bound = rules.get(error.getKeyword());
-        bound = bound == null && error.getArguments().length > 0 ? error.getArguments()[0] : bound;
+        Object bound = error.getArguments().length > 0 ? error.getArguments()[0] : "";
         return switch (error.getKeyword()) {
             case "required" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is missing");
             case "additionalProperties" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is not a field of this model");

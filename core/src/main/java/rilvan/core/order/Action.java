@@ -18,9 +18,9 @@ public sealed interface Action {
      * {@link Event.Overtaken} where the right to drive this order has passed on. Unknown is not no: where it is uncertain
      * whether the record was stored, look before answering.
      *
-     * @param sessions identity of each device's session, for whoever has to fence them
+     * @param sessions identities of the sessions that may be open on each device, for whoever has to end them
      */
-    record Write(State expected, State state, String reason, Map<String, String> sessions) implements Action {}
+    record Write(State expected, State state, String reason, Map<String, List<String>> sessions) implements Action {}
 
     /** Make the checks. Answered by {@link Event.Proved}. */
     record Prove() implements Action {}

@@ -87,13 +87,15 @@ public record Part(String device, XmlCodec codec, Difference difference, int con
 
     /** What has to change from what was read to the given side: before, to undo; after, to bring forward. */
     public Difference towards(boolean after, Node now) {
-        Node from = Node.EMPTY;
-        Node to = Node.EMPTY;
+        List<Change> changes = new ArrayList<>();
         for (Change change : difference.changes()) {
-            from = from.with(change.at(), now.at(change.at()).orElse(Node.EMPTY));
-            to = to.with(change.at(), after ? change.after() : change.before());
+            Node found = now.at(change.at()).orElse(Node.EMPTY);
+            Node wanted = after ? change.after() : change.before();
+            if (!found.equals(wanted)) {
+                changes.add(new Change(change.at(), found, wanted));
+            }
         }
-        return Difference.between(from, to);
+        return new Difference(changes);
     }
 
     /** The touched nodes as they are before or after, as a tree of their own. */

@@ -11,8 +11,7 @@ public enum Phase {
     CONFIRM("confirm"),
     RELEASE("let go"),
     GO_BACK("go back"),
-    BRING_FORWARD("bring forward again"),
-    WAIT("wait and try again");
+    BRING_FORWARD("bring forward again");
 
     private final String words;
 

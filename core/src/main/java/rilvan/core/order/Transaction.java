@@ -2,9 +2,11 @@ package rilvan.core.order;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import rilvan.core.dialect.XmlCodec;
 import rilvan.core.order.Action.Word;
@@ -36,8 +38,8 @@ import rilvan.core.tree.Node;
  * edit and validate → ARMED → commit provisionally → prove → read once more → DECIDED → confirm → DONE. A capital word is a
  * journal record that is on disk before the next message leaves.
  *
- * <p>What goes wrong before ARMED has changed no device: let go, ABORTED. What goes wrong after ARMED and before DECIDED
- * leads back: each device by itself gives the commit back, is read, and is undone from what was read if it did not. After
+ * <p>What goes wrong before DECIDED leads back, each device by itself. Before ARMED no device has changed: lost sessions are
+ * ended, locks let go. After ARMED the commit is given back, the device read, and undone from what was read if need be. After
  * DECIDED each device by itself is brought to "after", again and again; only a device that refuses its change for good turns
  * the order (TURN), and then everything goes back.
  *
@@ -61,7 +63,7 @@ public final class Transaction {
     private static final long LONGEST_PAUSE_MILLIS = 30_000;
 
     private enum Course {
-        FORWARD, LETTING_GO, BACK, ONWARD, OVER
+        FORWARD, BACK, ONWARD, OVER
     }
 
     /** How far one device is on its own way to before or after. */
@@ -79,10 +81,11 @@ public final class Transaction {
         private boolean holdsRunning;
         private boolean holdsCandidate;
         private boolean waiting;
+        private boolean reached;
         private boolean settled;
         private Optional<String> session = Optional.empty();
-        private Optional<String> onRecord = Optional.empty();
-        private Optional<String> fence = Optional.empty();
+        private Set<String> onRecord = Set.of();
+        private final Set<String> unfenced = new LinkedHashSet<>();
         private long confirmBy;
         private long pause = FIRST_PAUSE_MILLIS;
 
@@ -116,11 +119,12 @@ public final class Transaction {
     /**
      * Takes over a transaction from its journal.
      *
-     * @param sessions identities of the sessions that its last driver had recorded; they are ended before anything else
+     * @param sessions identities of the sessions that may still be open on each device, from the last record; they are ended
+     *     before anything else
      */
-    public static Transaction resume(String token, List<Part> parts, State written, Map<String, String> sessions) {
+    public static Transaction resume(String token, List<Part> parts, State written, Map<String, List<String>> sessions) {
         Transaction transaction = new Transaction(token, parts, written);
-        transaction.seats.forEach((device, seat) -> seat.fence = Optional.ofNullable(sessions.get(device)));
+        transaction.seats.forEach((device, seat) -> seat.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.course = written == State.DECIDED ? Course.ONWARD : Course.BACK;
         transaction.reason = "the service was interrupted";
         return transaction;
@@ -196,7 +200,6 @@ public final class Transaction {
         note(seat, answers);
         switch (course) {
             case FORWARD -> forward(seat, answers);
-            case LETTING_GO -> letGo();
             case BACK -> back(seat, answers);
             case ONWARD -> onward(seat, answers);
             default -> throw new IllegalStateException("over");
@@ -210,6 +213,8 @@ public final class Transaction {
                 hold(seat, lock.datastore(), true);
             } else if (seat.flight.get(i) instanceof Unlock unlock) {
                 hold(seat, unlock.datastore(), false);
+            } else if (seat.flight.get(i) instanceof EndSession end && gone(answers.get(i))) {
+                seat.unfenced.remove(end.sessionId());
             }
         }
         if (answers.stream().anyMatch(Lost.class::isInstance)) {
@@ -217,8 +222,14 @@ public final class Transaction {
             seat.connected = false;
             seat.holdsRunning = false;
             seat.holdsCandidate = false;
-            seat.fence = seat.session;
+            seat.session.ifPresent(seat.unfenced::add);
         }
+    }
+
+    /** Whether a session that was to be ended is gone: ended now, or not known any more (RFC 6241 §7.9). */
+    private static boolean gone(Answer answer) {
+        return answer instanceof Done || answer instanceof Refused refused
+                && refused.faults().stream().allMatch(fault -> fault.tag().equals("invalid-value"));
     }
 
     private static void hold(Seat seat, Datastore datastore, boolean holds) {
@@ -351,7 +362,6 @@ public final class Transaction {
         tell(seat, Word.SUCCEEDS, "");
         switch (course) {
             case FORWARD -> passBarrier();
-            case LETTING_GO -> letGo();
             default -> settle(seat);
         }
     }
@@ -363,10 +373,9 @@ public final class Transaction {
                 tell(seat, Word.FAILS, why);
                 fail(seat.part.device() + " cannot be reached: " + why);
             }
-            case LETTING_GO -> letGo();
             default -> {
-                if (written == State.HELD) {
-                    settled(seat);
+                if (written == State.OPEN) {
+                    settle(seat);
                 } else {
                     doubt(seat, "cannot be reached: " + why);
                 }
@@ -381,10 +390,12 @@ public final class Transaction {
             return;
         }
         writing = Optional.of(state);
-        Map<String, String> sessions = new LinkedHashMap<>();
+        Map<String, List<String>> sessions = new LinkedHashMap<>();
         seats.forEach((device, seat) -> {
-            seat.onRecord = seat.session;
-            seat.session.ifPresent(id -> sessions.put(device, id));
+            Set<String> open = new LinkedHashSet<>(seat.unfenced);
+            seat.session.ifPresent(open::add);
+            seat.onRecord = open;
+            sessions.put(device, List.copyOf(open));
         });
         actions.add(new Action.Write(written, state, reason, sessions));
     }
@@ -400,15 +411,14 @@ public final class Transaction {
         }
         if (before == State.DECIDED && written == State.TURN) {
             course = Course.BACK;
-            seats.values().forEach(seat -> seat.settled = false);
+            seats.values().forEach(seat -> {
+                seat.reached = false;
+                seat.settled = false;
+            });
         }
         if (course == Course.BACK || course == Course.ONWARD) {
             seats.values().forEach(this::settle);
             endWhenSettled();
-            return;
-        }
-        if (course == Course.LETTING_GO) {
-            letGo();
             return;
         }
         switch (written) {
@@ -436,43 +446,12 @@ public final class Transaction {
             return;
         }
         reason = why;
-        boolean armed = written == State.ARMED || writing.equals(Optional.of(State.ARMED));
-        course = armed ? Course.BACK : Course.LETTING_GO;
-        if (writing.isPresent()) {
-            // The record under way decides what may be sent; its answer goes on from here.
-            return;
-        }
-        if (armed) {
+        course = Course.BACK;
+        if (writing.isEmpty()) {
             seats.values().forEach(this::settle);
-        } else {
-            letGo();
+            endWhenSettled();
         }
-    }
-
-    /** No device has changed: give back what is held and end. What is still under way is awaited first. */
-    private void letGo() {
-        if (seats.values().stream().anyMatch(seat -> seat.waiting) || writing.isPresent()) {
-            return;
-        }
-        boolean released = true;
-        for (Seat seat : seats.values()) {
-            if (!seat.connected || !seat.holdsCandidate && !seat.holdsRunning) {
-                continue;
-            }
-            List<Request> flight = new ArrayList<>();
-            if (seat.holdsCandidate) {
-                flight.add(new Discard());
-                flight.add(new Unlock(Datastore.CANDIDATE));
-            }
-            if (seat.holdsRunning) {
-                flight.add(new Unlock(Datastore.RUNNING));
-            }
-            begin(seat, Phase.RELEASE, flight);
-            released = false;
-        }
-        if (released) {
-            write(State.ABORTED);
-        }
+        // Otherwise the record under way decides what may be sent; its answer goes on from here.
     }
 
     /** Starts, or starts again, what brings one device to where the order leads: before, or after. */
@@ -480,19 +459,27 @@ public final class Transaction {
         if (seat.settled || seat.waiting) {
             return;
         }
+        boolean onlySessions = seat.reached || written == State.HELD || written == State.OPEN;
+        if (onlySessions && seat.unfenced.isEmpty()) {
+            settled(seat);
+            return;
+        }
         if (!seat.connected) {
             open(seat);
             return;
         }
-        if (!seat.onRecord.equals(seat.session)) {
+        if (!seat.onRecord.contains(seat.session.orElseThrow())) {
             // Whoever might have to fence this session must find it in the journal before it changes anything.
             write(written);
             return;
         }
         List<Request> flight = new ArrayList<>();
-        seat.fence.ifPresent(old -> flight.add(new EndSession(old)));
-        seat.fence = Optional.empty();
+        seat.unfenced.forEach(old -> flight.add(new EndSession(old)));
         seat.stage = Stage.READING;
+        if (onlySessions) {
+            begin(seat, Phase.RELEASE, flight);
+            return;
+        }
         if (course == Course.ONWARD) {
             flight.add(new Confirm(token));
             flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
@@ -512,36 +499,45 @@ public final class Transaction {
     }
 
     private void back(Seat seat, List<Answer> answers) {
+        if (unfenced(seat)) {
+            return;
+        }
         switch (seat.phase) {
-            case RELEASE -> released(seat);
-            case GO_BACK -> {
-                if (written == State.HELD) {
-                    settled(seat);
-                } else {
-                    towards(seat, answers, false);
-                }
-            }
+            case RELEASE -> settle(seat);
+            case GO_BACK -> towards(seat, answers, false);
             default -> settle(seat);
         }
     }
 
     private void onward(Seat seat, List<Answer> answers) {
+        if (unfenced(seat)) {
+            return;
+        }
         switch (seat.phase) {
-            case RELEASE -> released(seat);
+            case RELEASE -> settle(seat);
             case BRING_FORWARD -> towards(seat, answers, true);
             case CONFIRM -> confirmed(seat, answers);
             default -> settle(seat);
         }
     }
 
+    /** Nothing is judged while a lost session may still act: fence first. */
+    private boolean unfenced(Seat seat) {
+        boolean unfenced = seat.connected && !seat.unfenced.isEmpty();
+        if (unfenced) {
+            doubt(seat, "does not end the session that was lost: " + seat.unfenced);
+        }
+        return unfenced;
+    }
+
     /** A confirm that fails may be done already, or too late, or may never have been: only reading tells. */
     private void confirmed(Seat seat, List<Answer> answers) {
         boolean ok = answers.get(seat.flight.indexOf(new Confirm(token))) instanceof Done;
         boolean read = seat.flight.get(seat.flight.size() - 1) instanceof Read;
-        if (!seat.connected) {
-            settle(seat);
-        } else if (ok && (!read || read(seat, answers) instanceof Reading.After)) {
+        if (ok && (!read || read(seat, answers) instanceof Reading.After)) {
             settled(seat);
+        } else if (!seat.connected) {
+            settle(seat);
         } else if (!read) {
             send(seat, List.of(new Confirm(token), new Read(Datastore.RUNNING, seat.part.filter())));
         } else if (read(seat, answers) instanceof Reading.After && now - seat.confirmBy < 0) {
@@ -625,7 +621,6 @@ public final class Transaction {
     /** What is unknown is in doubt: held, shown, tried again. */
     private void doubt(Seat seat, String why) {
         tell(seat, Word.IN_DOUBT, why);
-        seat.phase = Phase.WAIT;
         seat.waiting = true;
         actions.add(new Action.Pause(seat.part.device(), seat.pause));
         seat.pause = Math.min(2 * seat.pause, LONGEST_PAUSE_MILLIS);
@@ -637,8 +632,12 @@ public final class Transaction {
         endWhenSettled();
     }
 
+    /** A device is where the order leads. What is left is to let go of what is held, and to end sessions that were lost. */
     private void settled(Seat seat) {
-        tell(seat, Word.SUCCEEDS, "");
+        if (!seat.reached) {
+            tell(seat, Word.SUCCEEDS, "");
+        }
+        seat.reached = true;
         List<Request> flight = new ArrayList<>();
         if (seat.holdsCandidate) {
             flight.add(new Discard());
@@ -647,17 +646,14 @@ public final class Transaction {
         if (seat.holdsRunning) {
             flight.add(new Unlock(Datastore.RUNNING));
         }
-        if (flight.isEmpty() || !seat.connected) {
-            released(seat);
+        if (!flight.isEmpty()) {
+            begin(seat, Phase.RELEASE, flight);
+        } else if (!seat.unfenced.isEmpty()) {
+            settle(seat);
         } else {
-            seat.phase = Phase.RELEASE;
-            send(seat, flight);
+            seat.settled = true;
+            endWhenSettled();
         }
-    }
-
-    private void released(Seat seat) {
-        seat.settled = true;
-        endWhenSettled();
     }
 
     private void endWhenSettled() {

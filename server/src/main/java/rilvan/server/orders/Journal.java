@@ -35,7 +35,7 @@ public class Journal {
     private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
     private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
     private static final TypeReference<List<String>> PATHS = new TypeReference<>() {};
-    private static final TypeReference<Map<String, String>> SESSIONS = new TypeReference<>() {};
+    private static final TypeReference<Map<String, List<String>>> SESSIONS = new TypeReference<>() {};
 
     private final Orders orders;
     private final Services services;
@@ -111,7 +111,7 @@ public class Journal {
         return json.read(order.planJson(), PLAN);
     }
 
-    public Map<String, String> sessions(OrderRow order) {
+    public Map<String, List<String>> sessions(OrderRow order) {
         return json.read(order.sessionsJson(), SESSIONS);
     }
 

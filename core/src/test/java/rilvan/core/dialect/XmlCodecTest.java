@@ -1,0 +1,107 @@
+package rilvan.core.dialect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.RepeatedTest;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.core.RandomTrees;
+import rilvan.core.Shipped;
+import rilvan.core.schema.Conformance;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+class XmlCodecTest {
+
+    private static final XmlCodec CODEC = Shipped.QUERN.codec();
+    private final long seed = RandomTrees.seed();
+
+    @RepeatedTest(200)
+    void textToTreeToTextIsTheIdentity() {
+        Node tree = new RandomTrees(seed).tree();
+        String text = CODEC.encode(tree);
+        assertThat(CODEC.decode(text)).as("seed %d", seed).isEqualTo(tree);
+        assertThat(CODEC.encode(CODEC.decode(text))).isEqualTo(text);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', value = {
+        "<vpn xmlns='urn:quern:vpn'><vrf><rd>1:1</rd></vrf></vpn> | /vpn/vrf has an entry without its key name",
+        "<vpn xmlns='urn:quern:vpn'><vrg/></vpn> | /vpn/vrg is not in the schema",
+        "<vpn xmlns='urn:other'/> | /vpn is not in the schema",
+        "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>99</mtu></interface></interfaces> | 99 is not in 576..9216",
+        "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><enabled>yes</enabled></interface></interfaces> | 'yes' is none of true, false",
+        "<system xmlns='urn:quern:system'>text</system> | /system has text 'text' where nodes are expected",
+        "<system xmlns='urn:quern:system'> | no well-formed XML",
+        "<!DOCTYPE x [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><system xmlns='urn:quern:system'/> | no well-formed XML",
+    })
+    void whatTheSchemaDoesNotAllowIsRefusedByPath(String text, String message) {
+        assertThatThrownBy(() -> CODEC.decode(text)).isInstanceOf(XmlCodec.MalformedConfiguration.class).hasMessageContaining(message);
+    }
+
+    @Test
+    void anEditCreatesDeletesAndReplacesJustWhatChanges() {
+        Path unit = Path.parse("/interfaces/interface[a]/units/unit[5]");
+        Node before = CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>1500</mtu><description>x</description></interface></interfaces>");
+        Node after = before.with(unit, Node.ENTRY).with(Path.parse("/interfaces/interface[a]/mtu"), Node.leaf("9000"))
+                .with(Path.parse("/interfaces/interface[a]/description"), Node.EMPTY);
+        String operation = " xmlns:nc=\"urn:ietf:params:xml:ns:netconf:base:1.0\" nc:operation=";
+        assertThat(CODEC.edit(Difference.between(before, after))).isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface>"
+                + "<name>a</name><description" + operation + "\"delete\">x</description><mtu" + operation + "\"replace\">9000</mtu><units><unit"
+                + operation + "\"create\"><tag>5</tag></unit></units></interface></interfaces>");
+    }
+
+    @Test
+    void aFilterSelectsOnceWhatStandsInsideAnotherSelection() {
+        assertThat(CODEC.filter(List.of(Path.parse("/vpn/vrf[V1]"), Path.parse("/vpn/vrf[V1]/rd"),
+                Path.parse("/interfaces/interface[a]/units/unit[5]"))))
+                .isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface><name>a</name><units><unit><tag>5</tag></unit></units></interface></interfaces>"
+                        + "<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V1</name></vrf></vpn>");
+    }
+
+    @Test
+    void theDifferenceShowsWhatComesAndGoesWithinWhatStands() {
+        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
+        Node before = CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>1500</mtu></interface></interfaces>");
+        assertThat(CODEC.lines(before, before.with(mtu, Node.leaf("9000"))).stream().map(line -> line.sign() + line.text()))
+                .containsExactly("AROUND<interfaces xmlns=\"urn:quern:interfaces\">", "AROUND  <interface>", "AROUND    <name>a</name>",
+                        "GOES    <mtu>1500</mtu>", "COMES    <mtu>9000</mtu>", "AROUND  </interface>", "AROUND</interfaces>");
+    }
+
+    @Test
+    void aWholeConfigurationIsCheckedAndEveryFaultNamed() {
+        Node tree = CODEC.decode("""
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>a</name><units><unit><tag>1</tag>
+                <vrf xmlns="urn:quern:vpn">NONE</vrf></unit></units></interface></interfaces>
+                <vpn xmlns="urn:quern:vpn"><vrf><name>V1</name></vrf></vpn>""");
+        assertThat(Conformance.faults(CODEC.schema(), tree).stream().map(fault -> fault.at() + " " + fault.message())).containsExactly(
+                "/interfaces/interface[a]/units/unit[1]/vrf refers to 'NONE', but no /vpn/vrf/name says so",
+                "/vpn/vrf[V1] lacks rd, which is mandatory");
+        assertThat(Conformance.faults(CODEC.schema(), CODEC.decode(Shipped.text("demo/devices/haven-pe1.xml")))).isEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '`', value = {
+        "<#list 1..999999999 as i></#list> | stopped after",
+        "<#macro m><@m/></#macro><@m/> | calls itself without end",
+        "<#list 1..999999999 as i>${i} some text that fills</#list> | writes more than",
+        "${\"freemarker.template.utility.Execute\"?new()} | test.xml, line 1",
+        "${name.class} | test.xml, line 1",
+        "${nobody} | test.xml, line 1, column 3",
+        "<#include \"/etc/hostname\"> | test.xml",
+    })
+    void aTemplateThatMisbehavesIsStopped(String text, String message) {
+        assertThatThrownBy(() -> Template.parse("test.xml", text).fill(Map.of("name", "x")))
+                .isInstanceOf(Template.TemplateFault.class).hasMessageContaining(message);
+    }
+
+    @Test
+    void whatIsPutIntoATemplateIsText() {
+        assertThat(Template.parse("test.xml", "<a>${name}</a>").fill(Map.of("name", "</a><b>&"))).isEqualTo("<a>&lt;/a&gt;&lt;b&gt;&amp;</a>");
+    }
+}

@@ -1,0 +1,91 @@
+package rilvan.core.ledger;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import org.junit.jupiter.api.RepeatedTest;
+import org.junit.jupiter.api.Test;
+import rilvan.core.RandomTrees;
+import rilvan.core.ledger.Footing.Fragment;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+class FootingTest {
+
+    private final long seed = RandomTrees.seed();
+
+    /** Services come, change and go in any order; refused ones change nothing; what is left is foreign plus what stands. */
+    @RepeatedTest(200)
+    void theDeviceIsAlwaysTheForeignConfigurationPlusTheServicesThatStand() {
+        RandomTrees trees = new RandomTrees(seed);
+        Random random = trees.random();
+        Node foreign = trees.tree();
+        Node device = foreign;
+        Ledger ledger = Ledger.EMPTY;
+        Map<String, Node> standing = new HashMap<>();
+        for (int i = 0; i < 20; i++) {
+            String service = "service-" + random.nextInt(4);
+            boolean remove = random.nextInt(3) == 0;
+            Node says = remove ? Node.EMPTY : trees.tree();
+            Footing footing = Footing.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)));
+            if (!footing.conflicts().isEmpty()) {
+                continue;
+            }
+            device = footing.difference().applyTo(device);
+            ledger = footing.ledger();
+            standing.put(service, says);
+            Node expected = foreign;
+            for (Node each : standing.values()) {
+                expected = expected.merge(each);
+            }
+            assertThat(device).as("seed %d, step %d", seed, i).isEqualTo(expected);
+            assertThat(ledger.footprint(service).presentNodes()).as("seed %d, step %d", seed, i).isEqualTo(says.presentNodes());
+        }
+        Footing last = Footing.work(ledger, device, Set.copyOf(standing.keySet()), List.of());
+        assertThat(last.conflicts()).as("seed %d", seed).isEmpty();
+        assertThat(last.difference().applyTo(device)).as("seed %d", seed).isEqualTo(foreign);
+        assertThat(last.ledger()).isEqualTo(Ledger.EMPTY);
+    }
+
+    @Test
+    void aNodeThatTwoServicesNeedGoesWithTheLast() {
+        Node vrf = Node.EMPTY.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY);
+        Footing first = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)));
+        Footing second = Footing.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)));
+        assertThat(second.difference().isEmpty()).isTrue();
+        Footing oneGoes = Footing.work(second.ledger(), vrf, Set.of("a"), List.of());
+        assertThat(oneGoes.difference().isEmpty()).isTrue();
+        Footing bothGo = Footing.work(oneGoes.ledger(), vrf, Set.of("b"), List.of());
+        assertThat(bothGo.difference().applyTo(vrf)).isEqualTo(Node.EMPTY);
+    }
+
+    @Test
+    void conflictsNameTheNodeAndBothSides() {
+        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
+        Path unit = Path.parse("/interfaces/interface[a]/units/unit[1]");
+        Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
+        Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
+        List<String> told = new ArrayList<>();
+        told.addAll(Footing.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine))).conflicts());
+        Ledger ours = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine))).ledger();
+        told.addAll(Footing.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen))).conflicts());
+        told.addAll(Footing.work(ours, fifteen, Set.of("a"), List.of()).conflicts());
+        Ledger entry = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(unit, Node.ENTRY)))).ledger();
+        Node built = Node.EMPTY.with(unit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
+        told.addAll(Footing.work(entry, built, Set.of("a"), List.of()).conflicts());
+        assertThat(told).containsExactly(
+                mtu + " already says '1500', which is not Rilvan's; a needs '9000'",
+                mtu + " would say '9000' for a (clause) and '1500' for b (clause)",
+                mtu + " says '1500' where a had put '9000'; somebody else changed it",
+                unit + " cannot be taken away: somebody has put " + unit + "/description there");
+    }
+
+    private static Fragment fragment(String service, Node says) {
+        return new Fragment(new Owner(service, "model 1", "clause", "expand/0"), says);
+    }
+}

@@ -1,0 +1,256 @@
+package rilvan.core.order;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Random;
+import java.util.Set;
+import rilvan.core.outside.Answer;
+import rilvan.core.outside.Request;
+import rilvan.core.outside.Request.Datastore;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+
+/**
+ * A device with candidate and confirmed commit, as RFC 6241 has it, that fails now and then: refuses, drops the session
+ * before or after it acted, says ok to a cancel and keeps the change, restarts. It watches that nothing is sent that must not be.
+ */
+final class SimulatedDevice {
+
+    private static final List<Answer.Fault> FAULT = List.of(new Answer.Fault("operation-failed", "", "simulated"));
+
+    private final Part part;
+    private final Random random;
+    private final List<String> broken;
+    private final Set<Integer> sessions = new HashSet<>();
+    private int lastSession;
+    private Node running;
+    private Node candidate;
+    private int runningLock;
+    private int candidateLock;
+    private Optional<String> pending = Optional.empty();
+    private Node beforePending = Node.EMPTY;
+    private long revertAt;
+    private boolean keptByLie;
+    private boolean armed;
+    private boolean readAsAfter;
+    private final boolean stubborn;
+    private boolean hasGoneBack;
+    private double faults;
+
+    SimulatedDevice(Part part, Node start, Random random, List<String> broken, double faults) {
+        this.part = part;
+        this.random = random;
+        this.broken = broken;
+        this.running = start;
+        this.candidate = start;
+        this.faults = faults;
+        this.stubborn = random.nextInt(4) == 0;
+    }
+
+    void armed() {
+        armed = true;
+    }
+
+    void behave() {
+        faults = 0;
+    }
+
+    Node running() {
+        return running;
+    }
+
+    /** What is left of an order on the device: nothing, if all went well. */
+    String remains() {
+        return (candidate.equals(running) ? "" : "a changed candidate ") + (pending.isEmpty() ? "" : "a pending commit ")
+                + (runningLock == 0 ? "" : "the running lock ") + (candidateLock == 0 ? "" : "the candidate lock");
+    }
+
+    boolean wasReadAsAfter() {
+        return readAsAfter;
+    }
+
+    Optional<Integer> open() {
+        if (random.nextDouble() < faults) {
+            return Optional.empty();
+        }
+        sessions.add(++lastSession);
+        return Optional.of(lastSession);
+    }
+
+    /** The session's other end is gone. The device may notice at once, or when somebody ends the session. */
+    void vanish(int session) {
+        if (random.nextBoolean()) {
+            end(session);
+        }
+    }
+
+    void end(int session) {
+        sessions.remove(session);
+        if (runningLock == session) {
+            runningLock = 0;
+        }
+        if (candidateLock == session) {
+            candidateLock = 0;
+            candidate = running;
+        }
+    }
+
+    void tick(long now) {
+        if (pending.isPresent() && now - revertAt >= 0) {
+            revert();
+        }
+        if (random.nextDouble() < faults / 4) {
+            // A restart: what was not committed for good is gone, and so are all sessions.
+            boolean remembered = readAsAfter;
+            pending.ifPresent(token -> revert());
+            List.copyOf(sessions).forEach(this::end);
+            candidate = running;
+            readAsAfter = remembered;
+        }
+    }
+
+    private void revert() {
+        boolean follow = candidate.equals(running) || candidateLock == 0;
+        running = beforePending;
+        hasGoneBack = true;
+        pending = Optional.empty();
+        readAsAfter = false;
+        if (follow) {
+            candidate = running;
+        }
+    }
+
+    List<Answer> answer(int session, List<Request> flight, long now) {
+        List<Answer> answers = new ArrayList<>();
+        boolean lost = !sessions.contains(session);
+        for (Request request : flight) {
+            double dice = random.nextDouble();
+            if (!lost && dice < faults / 3) {
+                lost = true;
+                vanish(session);
+            }
+            if (lost) {
+                answers.add(new Answer.Lost("simulated"));
+                continue;
+            }
+            boolean refuses = dice > 1 - faults / 3 && !(request instanceof Request.Unlock);
+            Answer answer = refuses ? new Answer.Refused(FAULT) : act(session, request, now);
+            if (dice > faults / 3 && dice < 2 * faults / 3) {
+                lost = true;
+                vanish(session);
+                answer = new Answer.Lost("simulated, after it acted");
+            }
+            answers.add(answer);
+        }
+        return answers;
+    }
+
+    private Answer act(int session, Request request, long now) {
+        if (request instanceof Request.Lock lock) {
+            int holder = lock.datastore() == Datastore.RUNNING ? runningLock : candidateLock;
+            boolean dirty = lock.datastore() == Datastore.CANDIDATE && !candidate.equals(running);
+            if (holder != 0 || pending.isPresent() || dirty) {
+                return new Answer.Refused(FAULT);
+            }
+            if (lock.datastore() == Datastore.RUNNING) {
+                runningLock = session;
+            } else {
+                candidateLock = session;
+            }
+            return new Answer.Done();
+        } else if (request instanceof Request.Unlock unlock) {
+            if (unlock.datastore() == Datastore.RUNNING && runningLock == session) {
+                runningLock = 0;
+            } else if (unlock.datastore() == Datastore.CANDIDATE && candidateLock == session) {
+                candidateLock = 0;
+                candidate = running;
+            }
+            return new Answer.Done();
+        } else if (request instanceof Request.Read) {
+            readAsAfter = part.judge(running) instanceof Part.Reading.After;
+            return new Answer.Data(part.codec().encode(running));
+        } else if (request instanceof Request.Edit edit) {
+            return edit(session, edit.config());
+        } else if (request instanceof Request.Validate) {
+            return new Answer.Done();
+        } else if (request instanceof Request.CommitProvisionally commit) {
+            mayChange(session, "a provisional commit");
+            beforePending = running;
+            run(candidate);
+            pending = Optional.of(commit.token());
+            revertAt = now + commit.seconds() * 1_000_000_000L;
+            keptByLie = random.nextDouble() < faults;
+            return new Answer.Done();
+        } else if (request instanceof Request.Commit) {
+            mayChange(session, "a commit");
+            run(candidate);
+            return pending.isPresent() ? new Answer.Refused(FAULT) : new Answer.Done();
+        } else if (request instanceof Request.Confirm confirm) {
+            if (!pending.equals(Optional.of(confirm.token()))) {
+                return new Answer.Refused(FAULT);
+            }
+            pending = Optional.empty();
+            return new Answer.Done();
+        } else if (request instanceof Request.Cancel cancel) {
+            if (!pending.equals(Optional.of(cancel.token()))) {
+                return new Answer.Refused(FAULT);
+            }
+            if (keptByLie) {
+                // Says ok, but keeps the change, as some agents do.
+                pending = Optional.empty();
+            } else {
+                revert();
+            }
+            return new Answer.Done();
+        } else if (request instanceof Request.Discard) {
+            check(candidateLock == session, "discards a candidate that it has not locked");
+            candidate = running;
+            return new Answer.Done();
+        } else if (request instanceof Request.EndSession other) {
+            int victim = Integer.parseInt(other.sessionId());
+            if (!sessions.contains(victim)) {
+                return new Answer.Refused(List.of(new Answer.Fault("invalid-value", "", "no such session")));
+            }
+            end(victim);
+            return new Answer.Done();
+        }
+        throw new IllegalStateException("not simulated: " + request);
+    }
+
+    private Answer edit(int session, String text) {
+        check(candidateLock == session, "edits a candidate that it has not locked");
+        Difference planned = part.difference();
+        Difference wanted = List.of(planned, part.towards(false, candidate), part.towards(true, candidate)).stream()
+                .filter(each -> part.codec().edit(each).equals(text)).findFirst()
+                .orElseThrow(() -> new IllegalStateException("an edit that nobody planned: " + text));
+        if (stubborn && hasGoneBack && wanted.equals(part.towards(true, candidate))) {
+            // Once it has gone back it refuses the change for good.
+            return new Answer.Refused(FAULT);
+        }
+        try {
+            candidate = wanted.applyTo(candidate);
+            return new Answer.Done();
+        } catch (IllegalStateException e) {
+            // What is to be created is there already, or what is to be deleted is not.
+            return new Answer.Refused(FAULT);
+        }
+    }
+
+    private void mayChange(int session, String what) {
+        check(armed, "sends " + what + " before ARMED is stored");
+        check(runningLock == session && candidateLock == session, "sends " + what + " without both locks");
+    }
+
+    private void run(Node config) {
+        running = config;
+        readAsAfter = false;
+    }
+
+    private void check(boolean holds, String otherwise) {
+        if (!holds) {
+            broken.add(part.device() + ": the order " + otherwise);
+        }
+    }
+}
