@@ -65,7 +65,8 @@ public final class Forwarding {
         if (back instanceof Fate.Dropped) {
             return new Ping(false, "no answer");
         }
-        return new Ping(((Fate.Delivered) back).router().name().equals(from), "no answer");
+        boolean home = ((Fate.Delivered) back).router().name().equals(from);
+        return new Ping(home, home ? "" : "no answer");
     }
 
     private Fate send(Router from, String table, long destination) {

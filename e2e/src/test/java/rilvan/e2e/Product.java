@@ -1,0 +1,126 @@
+package rilvan.e2e;
+
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonParserException;
+import com.grack.nanojson.JsonWriter;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.PrintStream;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+
+/** The running product: store, lab and service as a user starts them, and the ways in that a user has. */
+final class Product implements AutoCloseable {
+
+    static final Path ROOT = Path.of("..").toAbsolutePath().normalize();
+
+    private final Process process;
+    private final BufferedReader out;
+    private final PrintStream in;
+    private final HttpClient http = HttpClient.newHttpClient();
+    private final String server;
+    private final String lab;
+    private final Path run;
+    private final String token;
+
+    /** What a command did. */
+    record Result(int code, String output) {}
+
+    Product() throws IOException, InterruptedException, JsonParserException {
+        ProcessBuilder builder = new ProcessBuilder(ROOT.resolve("e2e/product.sh").toString());
+        builder.environment().put("RILVAN_PACKAGED", "yes");
+        builder.redirectError(ProcessBuilder.Redirect.INHERIT);
+        process = builder.start();
+        out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
+        in = new PrintStream(process.getOutputStream(), true, StandardCharsets.UTF_8);
+        String[] ready = lineThatStartsWith("ready ").split(" ");
+        server = ready[1];
+        lab = ready[2];
+        run = Path.of(ready[3]);
+        String signIn = JsonWriter.string().object().value("user", "engineer").value("password", password()).end().done();
+        token = JsonParser.object().from(request("POST", "/api/v1/tokens", signIn, "application/json").body()).getString("token");
+    }
+
+    private String lineThatStartsWith(String start) throws IOException {
+        for (String line = out.readLine(); line != null; line = out.readLine()) {
+            if (line.startsWith(start)) {
+                return line;
+            }
+            System.out.println(line);
+        }
+        throw new IOException("the product ended before it said: " + start);
+    }
+
+    String server() {
+        return server;
+    }
+
+    String password() throws IOException {
+        return Files.readString(run.resolve("engineer.password")).strip();
+    }
+
+    /** Runs a function of the start scripts, such as {@code cut_service}. */
+    void script(String function) throws IOException {
+        in.println(function);
+        String answer = lineThatStartsWith("done ");
+        if (!answer.equals("done 0")) {
+            throw new IOException(function + ": " + answer);
+        }
+    }
+
+    /** The command line, as a person at a terminal has it. */
+    Result rilvan(String input, String... arguments) throws IOException, InterruptedException {
+        List<String> command = new ArrayList<>(List.of(ROOT.resolve("rilvan").toString()));
+        command.addAll(List.of(arguments));
+        ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true);
+        builder.environment().put("RILVAN_SERVER", server);
+        builder.environment().put("RILVAN_LAB", lab);
+        builder.environment().put("RILVAN_SESSION", run.resolve("session").toString());
+        Process rilvan = builder.start();
+        rilvan.getOutputStream().write(input.getBytes(StandardCharsets.UTF_8));
+        rilvan.getOutputStream().close();
+        String output = new String(rilvan.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        return new Result(rilvan.waitFor(), output);
+    }
+
+    HttpResponse<String> request(String method, String path, String body, String type) throws IOException, InterruptedException {
+        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(server + path)).header("Content-Type", type)
+                .method(method, HttpRequest.BodyPublishers.ofString(body));
+        if (token != null) {
+            request.header("Authorization", "Bearer " + token);
+        }
+        return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+    }
+
+    JsonObject get(String path) throws IOException, InterruptedException, JsonParserException {
+        return JsonParser.object().from(request("GET", path, "", "application/json").body());
+    }
+
+    /** What a device really holds, asked past the service. */
+    String running(String device) throws IOException, InterruptedException {
+        return http.send(HttpRequest.newBuilder(URI.create(lab + "/devices/" + device + "/running")).build(),
+                HttpResponse.BodyHandlers.ofString()).body();
+    }
+
+    /** Asks again and again until the answer is as wanted; the test's own time limit ends what never comes. */
+    void await(String path, String field, java.util.function.Predicate<JsonObject> wanted) throws Exception {
+        while (!wanted.test(get(path).getObject(field))) {
+            Thread.onSpinWait();
+        }
+    }
+
+    @Override
+    public void close() throws IOException, InterruptedException {
+        in.close();
+        process.waitFor();
+    }
+}

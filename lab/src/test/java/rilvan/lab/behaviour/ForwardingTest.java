@@ -1,0 +1,98 @@
+package rilvan.lab.behaviour;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.lab.config.EditConfig;
+import rilvan.lab.config.Item;
+import rilvan.lab.config.Xml;
+import rilvan.lab.config.YangModel;
+
+/**
+ * Two PEs, a CE behind each, one VPN between them (RFC 4364), worked out by hand: with everything right the CEs reach each
+ * other; each single thing wrong shows its own symptom.
+ */
+class ForwardingTest {
+
+    private static final Path MODELS = Path.of("../models");
+    private static final Wiring WIRING = new Wiring(List.of(wire("haven-pe1 core-1", "ternsay-pe1 core-1"),
+            wire("haven-ce1 uplink", "haven-pe1 access-1"), wire("ternsay-ce1 uplink", "ternsay-pe1 access-1")));
+    private static YangModel model;
+
+    @BeforeAll
+    static void modules() throws Exception {
+        model = YangModel.read(MODELS.resolve("dialects/quern/yang"));
+    }
+
+    private static Wiring.Wire wire(String a, String b) {
+        return new Wiring.Wire(new Wiring.End(a.split(" ")[0], a.split(" ")[1]), new Wiring.End(b.split(" ")[0], b.split(" ")[1]));
+    }
+
+    private static String pe(String name, String rd, int link, String lan) throws Exception {
+        return Files.readString(MODELS.resolve("demo/devices/" + name + ".xml")) + """
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><tag>110</tag>
+                  <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
+                <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
+                  <route-targets><import>64500:1</import><export>64500:1</export></route-targets>
+                  <static><route><prefix>%s</prefix><next-hop>192.0.2.%d</next-hop></route></static></vrf></vpn>""".formatted(link, rd, lan, link + 1);
+    }
+
+    private static Forwarding network(String device, String given, String instead) throws Exception {
+        Map<String, String> texts = new HashMap<>();
+        texts.put("haven-pe1", pe("haven-pe1", "1", 0, "198.51.100.0/26"));
+        texts.put("ternsay-pe1", pe("ternsay-pe1", "2", 2, "198.51.100.64/26"));
+        for (String ce : List.of("haven-ce1", "ternsay-ce1")) {
+            texts.put(ce, Files.readString(MODELS.resolve("demo/devices/" + ce + ".xml")));
+        }
+        texts.computeIfPresent(device, (name, text) -> {
+            assertThat(text).contains(given);
+            return text.replace(given, instead);
+        });
+        Map<String, Router> routers = new HashMap<>();
+        for (Map.Entry<String, String> entry : texts.entrySet()) {
+            Item config = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + entry.getValue() + "</config>"), "merge");
+            routers.put(entry.getKey(), Router.read(entry.getKey(), config));
+        }
+        return new Forwarding(routers, WIRING);
+    }
+
+    @Test
+    void withEverythingRightTheHousesReachEachOther() throws Exception {
+        Forwarding network = network("none", "", "");
+        assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65")).isEqualTo(new Forwarding.Ping(true, ""));
+        assertThat(network.ping("ternsay-ce1", "", Optional.of("192.0.2.3"), "192.0.2.1").answered()).isTrue();
+        assertThat(network.ping("haven-pe1", "V", Optional.of("192.0.2.0"), "192.0.2.3").answered()).isTrue();
+        // The VPN is none of the routers' own business: their own tables do not know its addresses.
+        assertThat(network.ping("haven-pe1", "", Optional.empty(), "192.0.2.3").reason()).isEqualTo("haven-pe1 has no route");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "haven-pe1   | <import>64500:1</import>      | <import>64500:9</import>      | haven-pe1 has no route in V",
+        "ternsay-pe1 | <export>64500:1</export>      | <export>64500:9</export>      | haven-pe1 has no route in V",
+        "ternsay-pe1 | <import>64500:1</import>      | <import>64500:9</import>      | no answer",
+        "haven-pe1   | <tag>110</tag>                | <tag>111</tag>                | haven-ce1 has no route",
+        "ternsay-pe1 | <tag>110</tag>                | <tag>111</tag>                | ternsay-pe1 has no route in V",
+        "ternsay-pe1 | <address>192.0.2.2</address>  | <address>192.0.2.4</address>  | haven-pe1 has no route in V",
+        "haven-pe1   | 198.51.100.0/26               | 198.51.100.128/26             | no answer",
+        "ternsay-pe1 | 198.51.100.64/26              | 198.51.100.192/26             | haven-pe1 has no route in V",
+        "ternsay-pe1 | <remote-as>64500</remote-as>  | <remote-as>64501</remote-as>  | haven-pe1 has no route in V",
+        "ternsay-pe1 | <family>vpn-ipv4</family>     | <family>ipv4</family>         | haven-pe1 has no route in V",
+        "haven-pe1   | <address>203.0.113.1</address> | <address>203.0.113.9</address> | haven-pe1 has no route in V",
+        "ternsay-pe1 | <description>cable            | <enabled>false</enabled><description>cable | haven-pe1 has no route in V",
+        "ternsay-ce1 | <next-hop>192.0.2.2           | <next-hop>192.0.2.9           | no answer",
+    })
+    void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
+        Forwarding.Ping ping = network(device, given, instead).ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65");
+        assertThat(ping).isEqualTo(new Forwarding.Ping(false, symptom));
+    }
+}

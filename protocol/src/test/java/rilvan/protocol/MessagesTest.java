@@ -1,0 +1,37 @@
+package rilvan.protocol;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import rilvan.core.outside.Answer;
+import rilvan.core.outside.Request;
+
+class MessagesTest {
+
+    @Test
+    void aWarningDoesNotMakeARefusal() {
+        assertThat(Messages.readReply("<rpc-reply xmlns='urn:ietf:params:xml:ns:netconf:base:1.0' message-id='1'><rpc-error><error-severity>"
+                + "warning</error-severity><error-tag>x</error-tag></rpc-error><ok/></rpc-reply>").answer()).isEqualTo(new Answer.Done());
+    }
+
+    @Test
+    void dataKeepsNamespacesThatWereDeclaredAroundIt() {
+        Answer.Data data = (Answer.Data) Messages.readReply("<nc:rpc-reply xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' xmlns:v='urn:v' "
+                + "message-id='1'><nc:data><v:a><v:b>1</v:b></v:a></nc:data></nc:rpc-reply>").answer();
+        assertThat(data.text()).contains("xmlns:v=\"urn:v\"");
+    }
+
+    @Test
+    void tokensCannotBreakOutOfTheirElement() {
+        assertThat(Messages.request("1", new Request.Confirm("</persist-id><x>&"))).contains("&lt;/persist-id>&lt;x>&amp;");
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"", "<a", "<hello/>", "<!DOCTYPE a [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><rpc-reply>&e;</rpc-reply>"})
+    void whatIsNoReplyIsUnreadable(String text) {
+        assertThatThrownBy(() -> Messages.readReply(text)).isInstanceOf(Messages.Unreadable.class);
+    }
+}

@@ -1,0 +1,141 @@
+package rilvan.protocol;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.net.InetAddress;
+import java.net.ServerSocket;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.CompletionException;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
+import rilvan.core.outside.Answer;
+import rilvan.core.outside.DeviceSession;
+import rilvan.core.outside.Request;
+import rilvan.core.outside.Request.Datastore;
+import rilvan.core.outside.Sessions;
+import rilvan.lab.Lab;
+import rilvan.lab.device.Faults;
+
+/** Our client against the lab's server, which shares no code with it, over real SSH. */
+@Timeout(60)
+class NetconfSessionsTest {
+
+    private static final Path MODELS = Path.of("../models");
+    private static final Duration PATIENCE = Duration.ofSeconds(5);
+
+    @TempDir
+    private static Path folder;
+    private static Lab lab;
+    private static int port;
+
+    @BeforeAll
+    static void switchOn() throws Exception {
+        try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getByName("127.20.0.1"))) {
+            port = socket.getLocalPort();
+        }
+        Path network = folder.resolve("network.yaml");
+        Files.writeString(network, Files.readString(MODELS.resolve("demo/network.yaml")).replace("port: 8830", "port: " + port));
+        lab = new Lab(new Lab.Setup(network, MODELS.resolve("demo/devices"), MODELS.resolve("dialects/quern/yang"),
+                folder.resolve("state"), "rilvan", "secret", 0, 0));
+    }
+
+    @AfterAll
+    static void switchOff() throws Exception {
+        lab.close();
+    }
+
+    private static NetconfSessions sessions(String password, Optional<String> hostKey) {
+        return new NetconfSessions(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey), PATIENCE, Duration.ofMinutes(1));
+    }
+
+    private static NetconfSessions sessions() {
+        return sessions("secret", Optional.of(lab.hostKeys().get("haven-pe1")));
+    }
+
+    private static List<Answer> send(DeviceSession session, Request... flight) {
+        return session.send(List.of(flight)).toCompletableFuture().join();
+    }
+
+    @Test
+    void aFlightIsAnsweredInOrderRefusalsWithTagAndPath() {
+        try (NetconfSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
+            List<Answer> answers = send(session, new Request.Lock(Datastore.CANDIDATE), new Request.Lock(Datastore.CANDIDATE),
+                    new Request.Read(Datastore.RUNNING, "<system xmlns=\"urn:quern:system\"><name/></system>"),
+                    new Request.Edit("<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V</name><rd>x</rd></vrf></vpn>"),
+                    new Request.Discard(), new Request.Unlock(Datastore.CANDIDATE));
+            assertThat(answers.get(0)).isEqualTo(new Answer.Done());
+            assertThat(((Answer.Refused) answers.get(1)).faults().get(0).tag()).isEqualTo("lock-denied");
+            assertThat(((Answer.Data) answers.get(2)).text()).contains("<name>haven-pe1</name>").contains("urn:quern:system");
+            assertThat(((Answer.Refused) answers.get(3)).faults().get(0).path()).isEqualTo("/vpn/vrf[name='V']/rd");
+            assertThat(answers.subList(4, 6)).containsOnly(new Answer.Done());
+        }
+    }
+
+    @Test
+    void aSessionThatIsGivenBackIsHandedOutAgain() {
+        try (NetconfSessions sessions = sessions()) {
+            DeviceSession first = sessions.open("haven-pe1").toCompletableFuture().join();
+            first.close();
+            DeviceSession second = sessions.open("haven-pe1").toCompletableFuture().join();
+            assertThat(second.id()).isEqualTo(first.id());
+            DeviceSession third = sessions.open("haven-pe1").toCompletableFuture().join();
+            assertThat(third.id()).isNotEqualTo(first.id());
+        }
+    }
+
+    @Test
+    void aProvisionalCommitIsConfirmedByTokenFromAnotherSession() {
+        try (NetconfSessions sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
+            DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
+            assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>"),
+                    new Request.Validate(), new Request.CommitProvisionally("token", 60))).containsOnly(new Answer.Done());
+            assertThat(send(other, new Request.EndSession(session.id()))).containsOnly(new Answer.Done());
+            assertThat(send(session, new Request.Validate()).get(0)).isInstanceOf(Answer.Lost.class);
+            assertThat(session.isOpen()).isFalse();
+            assertThat(send(other, new Request.Cancel("wrong")).get(0)).isInstanceOf(Answer.Refused.class);
+            assertThat(send(other, new Request.Cancel("token"))).containsOnly(new Answer.Done());
+            assertThat(((Answer.Data) send(other, new Request.Read(Datastore.RUNNING, "")).get(0)).text()).doesNotContain("moved");
+        }
+    }
+
+    @Test
+    void aRefusalSaysWhatTheDeviceSays() {
+        lab.devices().get("haven-pe1").faults().refuseOnce(Faults.Step.VALIDATE, "no room <left> & none to come");
+        try (NetconfSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
+            assertThat(((Answer.Refused) send(session, new Request.Validate()).get(0)).message())
+                    .isEqualTo("no room <left> & none to come (operation-failed)");
+        }
+    }
+
+    @Test
+    void whoIsNotWhoTheyShouldBeIsNotTalkedTo() {
+        assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
+        assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
+        assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "does not let 'rilvan' sign in");
+        assertCannot(new NetconfSessions(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty()), PATIENCE,
+                Duration.ofMinutes(1)), "nothing answers at 127.20.0.99:" + port);
+    }
+
+    @Test
+    void aDeviceThatIsSilentIsGivenUp() throws Exception {
+        try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
+            assertCannot(new NetconfSessions(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty()),
+                    Duration.ofMillis(300), Duration.ofMinutes(1)), "no session within");
+        }
+    }
+
+    private static void assertCannot(NetconfSessions sessions, String message) {
+        try (sessions) {
+            assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).isInstanceOf(CompletionException.class)
+                    .cause().isInstanceOf(Sessions.CannotOpen.class).hasMessageContaining(message).hasMessageNotContaining("secret");
+        }
+    }
+}
