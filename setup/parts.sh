@@ -71,8 +71,9 @@ prepare() {
   rm -rf "$BUILD/server" "$BUILD/server.jsa" "$BUILD/cli.jsa"
   java -Djarmode=tools -jar "$ROOT"/server/target/rilvan-server-*.jar extract --destination "$BUILD/server" >/dev/null
   mv "$BUILD"/server/rilvan-server-*.jar "$BUILD/server/server.jar"
-  cp "$ROOT"/cli/target/rilvan-cli-*-all.jar "$BUILD/cli.jar"
-  cp "$ROOT"/lab/target/rilvan-lab-*-all.jar "$BUILD/lab.jar"
+  # New files, not new contents: what runs from the old ones goes on.
+  cp --remove-destination "$ROOT"/cli/target/rilvan-cli-*-all.jar "$BUILD/cli.jar"
+  cp --remove-destination "$ROOT"/lab/target/rilvan-lab-*-all.jar "$BUILD/lab.jar"
   # An archive of the command line's classes, so that it starts at once.
   java -Xshare:off -XX:DumpLoadedClassList="$BUILD/cli.classes" -cp "$BUILD/cli.jar" rilvan.cli.Rilvan order list --json >/dev/null 2>&1 || true
   java -Xshare:dump -XX:SharedClassListFile="$BUILD/cli.classes" -XX:SharedArchiveFile="$BUILD/cli.jsa" -cp "$BUILD/cli.jar" >/dev/null 2>&1 || true

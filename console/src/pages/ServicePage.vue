@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { get } from '../api/client'
-import type { Line, ServiceDetail } from '../api/types'
+import type { ServiceDetail } from '../api/types'
 import { kinds, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
-import NativeText from '../parts/NativeText.vue'
 
 const props = defineProps<{ name: string }>()
 const router = useRouter()
 const detail = ref<ServiceDetail | null>(null)
 const tab = ref('parameters')
 const error = ref<unknown>(null)
-const footprint = computed(() => Object.fromEntries(Object.entries(detail.value?.footprint ?? {}).map(([device, lines]) =>
-  [device, lines.map((text): Line => ({ sign: 'AROUND', text }))])))
 
 onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
   detail.value = found
@@ -56,9 +53,9 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
         </div>
       </div>
       <div v-else-if="tab === 'footprint'" class="two pa-4">
-        <v-card v-for="(lines, device) in footprint" :key="device">
+        <v-card v-for="(lines, device) in detail.footprint" :key="device">
           <div class="px-3 pt-2"><router-link :to="'/devices/' + device">{{ device }}</router-link></div>
-          <NativeText :lines="lines" />
+          <pre class="mono px-3 pb-3 overflow-x-auto">{{ lines.join('\n') }}</pre>
         </v-card>
       </div>
       <table v-else class="plain">

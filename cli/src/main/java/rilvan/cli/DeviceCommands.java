@@ -8,6 +8,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.Set;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -49,8 +51,8 @@ final class DeviceCommands {
         rows.add(List.of("MANAGED NODE", "SAYS", "FOR", "BECAUSE OF"));
         for (Object each : detail.getArray("managed")) {
             JsonObject managed = (JsonObject) each;
-            List<String> services = new ArrayList<>();
-            List<String> clauses = new ArrayList<>();
+            Set<String> services = new LinkedHashSet<>();
+            Set<String> clauses = new LinkedHashSet<>();
             for (Object owner : managed.getArray("owners")) {
                 services.add(((JsonObject) owner).getString("service"));
                 clauses.add(((JsonObject) owner).getString("clause"));

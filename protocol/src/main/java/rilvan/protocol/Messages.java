@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
+import javax.xml.parsers.DocumentBuilder;
 import javax.xml.parsers.DocumentBuilderFactory;
 import javax.xml.parsers.ParserConfigurationException;
 import javax.xml.transform.OutputKeys;
@@ -152,7 +153,10 @@ final class Messages {
     private static String inner(List<Element> elements) {
         StringWriter text = new StringWriter();
         try {
-            Transformer writer = WRITERS.newTransformer();
+            Transformer writer;
+            synchronized (WRITERS) {
+                writer = WRITERS.newTransformer();
+            }
             writer.setOutputProperty(OutputKeys.OMIT_XML_DECLARATION, "yes");
             for (Element element : elements) {
                 writer.transform(new DOMSource(element), new StreamResult(text));
@@ -165,7 +169,11 @@ final class Messages {
 
     private static Element parse(String text) {
         try {
-            var parser = PARSERS.newDocumentBuilder();
+            DocumentBuilder parser;
+            // Factories are not promised to be safe for several threads; what they make is used by one.
+            synchronized (PARSERS) {
+                parser = PARSERS.newDocumentBuilder();
+            }
             parser.setErrorHandler(null);
             return parser.parse(new InputSource(new StringReader(text))).getDocumentElement();
         } catch (SAXException e) {

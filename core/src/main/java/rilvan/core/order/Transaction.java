@@ -241,24 +241,26 @@ public final class Transaction {
     }
 
     private void forward(Seat seat, List<Answer> answers) {
-        Optional<String> problem = problem(seat, answers);
-        if (problem.isPresent()) {
-            tell(seat, Word.FAILS, problem.get());
-            fail(seat.part.device() + " " + problem.get());
+        Optional<Trouble> trouble = trouble(seat, answers);
+        if (trouble.isPresent()) {
+            tell(seat, Word.FAILS, trouble.get().why());
+            fail(seat.part.device() + " " + trouble.get().what() + (trouble.get().why().isEmpty() ? "" : ": " + trouble.get().why()));
             return;
         }
         tell(seat, Word.SUCCEEDS, "");
         passBarrier();
     }
 
-    /** What keeps the order from going forward, if anything does. */
-    private Optional<String> problem(Seat seat, List<Answer> answers) {
+    /** What a device did that keeps the order from going forward, and why as far as it says so. */
+    private record Trouble(String what, String why) {}
+
+    private Optional<Trouble> trouble(Seat seat, List<Answer> answers) {
         for (Answer answer : answers) {
             if (answer instanceof Refused refused) {
-                return Optional.of("refused to " + seat.phase.words() + ": " + refused.message());
+                return Optional.of(new Trouble("refused to " + seat.phase.words(), refused.message()));
             }
             if (answer instanceof Lost lost) {
-                return Optional.of("was lost when it was to " + seat.phase.words() + ": " + lost.reason());
+                return Optional.of(new Trouble("was lost when it was to " + seat.phase.words(), lost.reason()));
             }
         }
         boolean changed = seat.phase == Phase.COMMIT || seat.phase == Phase.LOOK_AGAIN;
@@ -269,9 +271,11 @@ public final class Transaction {
         if (changed ? reading instanceof Reading.After : reading instanceof Reading.Before) {
             return Optional.empty();
         }
-        return Optional.of(!changed ? "does not hold what is expected" + at(reading) + "; it was changed outside Rilvan: read it again, then look at the preview"
-                : reading instanceof Reading.Before ? "said ok, but does not hold the change"
-                : "does not hold what was committed" + at(reading));
+        if (!changed) {
+            return Optional.of(new Trouble("does not hold what is expected" + at(reading),
+                    "it was changed outside Rilvan; read it, then look at the preview again"));
+        }
+        return Optional.of(new Trouble("does not hold what was committed" + at(reading), ""));
     }
 
     private static String at(Reading reading) {
@@ -503,7 +507,7 @@ public final class Transaction {
             return;
         }
         switch (seat.phase) {
-            case RELEASE -> settle(seat);
+            case RELEASE -> released(seat);
             case GO_BACK -> towards(seat, answers, false);
             default -> settle(seat);
         }
@@ -514,7 +518,7 @@ public final class Transaction {
             return;
         }
         switch (seat.phase) {
-            case RELEASE -> settle(seat);
+            case RELEASE -> released(seat);
             case BRING_FORWARD -> towards(seat, answers, true);
             case CONFIRM -> confirmed(seat, answers);
             default -> settle(seat);
@@ -654,6 +658,13 @@ public final class Transaction {
             seat.settled = true;
             endWhenSettled();
         }
+    }
+
+    private void released(Seat seat) {
+        if (seat.connected) {
+            tell(seat, Word.SUCCEEDS, "");
+        }
+        settle(seat);
     }
 
     private void endWhenSettled() {

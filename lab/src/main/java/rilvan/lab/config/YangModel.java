@@ -4,12 +4,12 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import org.opendaylight.yangtools.yang.common.QName;
 import org.opendaylight.yangtools.yang.data.impl.codec.TypeDefinitionAwareCodec;
@@ -34,7 +34,8 @@ public final class YangModel {
 
     private final EffectiveModelContext context;
     private final List<DataSchemaNode> roots = new ArrayList<>();
-    private final Map<TypeDefinition<?>, Optional<TypeDefinitionAwareCodec<Object, ?>>> codecs = new HashMap<>();
+    // All devices of the family ask at the same time.
+    private final Map<TypeDefinition<?>, Optional<TypeDefinitionAwareCodec<Object, ?>>> codecs = new ConcurrentHashMap<>();
 
     private YangModel(EffectiveModelContext context) {
         this.context = context;

@@ -3,6 +3,8 @@ package rilvan.lab.netconf;
 import java.util.Locale;
 import java.util.Optional;
 import org.opendaylight.yangtools.yang.model.api.RpcDefinition;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.w3c.dom.Attr;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
@@ -17,6 +19,7 @@ import rilvan.lab.device.Device.Store;
 /** What one session's requests do on its device (RFC 6241 §7 and §8). What is not done here is refused as such. */
 final class Operations {
 
+    private static final Logger LOG = LoggerFactory.getLogger(Operations.class);
     private static final String BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
 
     private final Device device;
@@ -48,6 +51,9 @@ final class Operations {
             reply.append(answer(operation));
         } catch (Fault fault) {
             reply.append(error(fault));
+        } catch (RuntimeException e) {
+            LOG.error("{}: the lab failed", device.name(), e);
+            reply.append(error(Fault.application("operation-failed", "", "a fault of the lab's own; its log says more")));
         }
         return reply.append("</rpc-reply>").toString();
     }
