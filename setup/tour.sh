@@ -12,8 +12,9 @@ failed() { say; say "the tour stops: $*"; exit 1; }
 
 # run EXIT-CODE TEXT COMMAND…: runs the command, shows what it prints, and expects its exit code and a text in its output.
 run() {
-  local code=0 wanted=$1 text=$2 output; shift 2
-  say "\$ ./rilvan $*" | sed "s|$ROOT/||g"
+  local code=0 wanted=$1 text=$2 output word line=; shift 2
+  for word in "$@"; do case $word in *' '*) line+=" \"$word\"";; *) line+=" ${word#"$ROOT"/}";; esac; done
+  say "\$ ./rilvan$line"
   output=$(rilvan "$@" 2>&1) || code=$?
   printf '%s\n' "$output"
   [ "$code" = "$wanted" ] || failed "exit code $code where $wanted was expected"
