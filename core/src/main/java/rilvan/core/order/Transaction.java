@@ -68,7 +68,7 @@ public final class Transaction {
 
     /** How far one device is on its own way to before or after. */
     private enum Stage {
-        READING, LOCKING, CHANGING
+        COMPARING, READING, LOCKING, CHANGING
     }
 
     /** One device's place in the order. */
@@ -485,8 +485,10 @@ public final class Transaction {
             return;
         }
         if (course == Course.ONWARD) {
-            flight.add(new Confirm(token));
-            flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+            // A confirm commits the whole candidate, and without our lock somebody's edits may be in it: look first.
+            seat.stage = Stage.COMPARING;
+            flight.add(new Read(Datastore.CANDIDATE, ""));
+            flight.add(new Read(Datastore.RUNNING, ""));
             begin(seat, Phase.CONFIRM, flight);
             return;
         }
@@ -520,8 +522,31 @@ public final class Transaction {
         switch (seat.phase) {
             case RELEASE -> released(seat);
             case BRING_FORWARD -> towards(seat, answers, true);
-            case CONFIRM -> confirmed(seat, answers);
+            case CONFIRM -> {
+                if (seat.stage == Stage.COMPARING) {
+                    compared(seat, answers);
+                } else {
+                    confirmed(seat, answers);
+                }
+            }
             default -> settle(seat);
+        }
+    }
+
+    /** Confirms where the candidate holds nobody's edits; otherwise waits, until the device has gone back and can be locked. */
+    private void compared(Seat seat, List<Answer> answers) {
+        List<String> both = answers.stream().filter(Data.class::isInstance).map(answer -> ((Data) answer).text()).toList();
+        if (!seat.connected) {
+            settle(seat);
+        } else if (both.size() == 2 && both.get(0).equals(both.get(1))) {
+            seat.stage = Stage.READING;
+            send(seat, List.of(new Confirm(token), new Read(Datastore.RUNNING, seat.part.filter())));
+        } else if (both.size() == 2 && now - seat.confirmBy >= 0) {
+            seat.stage = Stage.READING;
+            towards(seat, answers, true);
+        } else {
+            doubt(seat, both.size() == 2 ? "has somebody's edits in its candidate, which a confirmation would commit"
+                    : "did not let itself be read: " + refusal(answers));
         }
     }
 
@@ -539,11 +564,10 @@ public final class Transaction {
         boolean ok = answers.get(seat.flight.indexOf(new Confirm(token))) instanceof Done;
         boolean read = seat.flight.get(seat.flight.size() - 1) instanceof Read;
         if (ok && (!read || read(seat, answers) instanceof Reading.After)) {
+            tell(seat, Word.SUCCEEDS, "");
             settled(seat);
-        } else if (!seat.connected) {
+        } else if (!seat.connected || !read) {
             settle(seat);
-        } else if (!read) {
-            send(seat, List.of(new Confirm(token), new Read(Datastore.RUNNING, seat.part.filter())));
         } else if (read(seat, answers) instanceof Reading.After && now - seat.confirmBy < 0) {
             // It holds the change, but whether for good shows only once the timer has run out.
             doubt(seat, "holds the change but did not confirm it: " + refusal(answers));
@@ -572,6 +596,7 @@ public final class Transaction {
         }
         Reading reading = seat.part.judge(tree);
         if (after ? reading instanceof Reading.After : reading instanceof Reading.Before) {
+            tell(seat, Word.SUCCEEDS, "");
             settled(seat);
         } else if (reading instanceof Reading.Foreign foreign) {
             doubt(seat, "holds at " + foreign.at() + " what neither this order nor anybody before it put there; it is not overwritten");
@@ -638,9 +663,6 @@ public final class Transaction {
 
     /** A device is where the order leads. What is left is to let go of what is held, and to end sessions that were lost. */
     private void settled(Seat seat) {
-        if (!seat.reached) {
-            tell(seat, Word.SUCCEEDS, "");
-        }
         seat.reached = true;
         List<Request> flight = new ArrayList<>();
         if (seat.holdsCandidate) {

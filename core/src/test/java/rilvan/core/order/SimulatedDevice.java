@@ -11,6 +11,7 @@ import rilvan.core.outside.Request;
 import rilvan.core.outside.Request.Datastore;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
 
 /**
  * A device with candidate and confirmed commit, as RFC 6241 has it, that fails now and then: refuses, drops the session
@@ -18,6 +19,7 @@ import rilvan.core.tree.Node;
  */
 final class SimulatedDevice {
 
+    private static final Path BY_HAND = Path.parse("/system/location");
     private static final List<Answer.Fault> FAULT = List.of(new Answer.Fault("operation-failed", "", "simulated"));
 
     private final Part part;
@@ -37,6 +39,8 @@ final class SimulatedDevice {
     private boolean readAsAfter;
     private final boolean stubborn;
     private boolean hasGoneBack;
+    private boolean byHand;
+    private boolean committedByHand;
     private double faults;
 
     SimulatedDevice(Part part, Node start, Random random, List<String> broken, double faults) {
@@ -53,8 +57,18 @@ final class SimulatedDevice {
         armed = true;
     }
 
+    /** The faults end, and whoever was editing by hand gives up. */
     void behave() {
         faults = 0;
+        if (byHand) {
+            candidate = running;
+            byHand = false;
+        }
+    }
+
+    /** What somebody has put on the device by hand meanwhile, beside what the order touches. */
+    Node withHandiwork(Node node) {
+        return committedByHand ? node.with(BY_HAND, Node.leaf("put here by hand")) : node;
     }
 
     Node running() {
@@ -101,6 +115,7 @@ final class SimulatedDevice {
         if (pending.isPresent() && now - revertAt >= 0) {
             revert();
         }
+        typeByHand();
         if (random.nextDouble() < faults / 4) {
             // A restart: what was not committed for good is gone, and so are all sessions.
             boolean remembered = readAsAfter;
@@ -111,8 +126,26 @@ final class SimulatedDevice {
         }
     }
 
+    /** Somebody edits the candidate while it is not locked, and later commits or gives up, as far as the device lets them. */
+    private void typeByHand() {
+        byHand &= !candidate.equals(running);
+        boolean free = candidateLock == 0 && runningLock == 0 && pending.isEmpty();
+        if (byHand && candidateLock == 0 && random.nextInt(4) == 0) {
+            if (free && random.nextBoolean()) {
+                // Only what they typed: whoever commits a candidate from before the device went back breaks it, not we.
+                running = running.with(BY_HAND, Node.leaf("put here by hand"));
+                committedByHand = true;
+            }
+            candidate = running;
+            byHand = false;
+        } else if (!byHand && candidateLock == 0 && candidate.equals(running) && random.nextDouble() < faults / 4) {
+            candidate = candidate.with(BY_HAND, Node.leaf("put here by hand"));
+            byHand = !candidate.equals(running);
+        }
+    }
+
     private void revert() {
-        boolean follow = candidate.equals(running) || candidateLock == 0;
+        boolean follow = candidate.equals(running) || candidateLock == 0 && !byHand;
         running = beforePending;
         hasGoneBack = true;
         pending = Optional.empty();
@@ -168,9 +201,9 @@ final class SimulatedDevice {
                 candidate = running;
             }
             return new Answer.Done();
-        } else if (request instanceof Request.Read) {
+        } else if (request instanceof Request.Read read) {
             readAsAfter = part.judge(running) instanceof Part.Reading.After;
-            return new Answer.Data(part.codec().encode(running));
+            return new Answer.Data(part.codec().encode(read.datastore() == Datastore.RUNNING ? running : candidate));
         } else if (request instanceof Request.Edit edit) {
             return edit(session, edit.config());
         } else if (request instanceof Request.Validate) {
@@ -191,6 +224,9 @@ final class SimulatedDevice {
             if (!pending.equals(Optional.of(confirm.token()))) {
                 return new Answer.Refused(FAULT);
             }
+            check(candidate.equals(running), "confirms somebody's edits along with its own");
+            run(candidate);
+            readAsAfter = true;
             pending = Optional.empty();
             return new Answer.Done();
         } else if (request instanceof Request.Cancel cancel) {
