@@ -163,9 +163,9 @@ public class DeviceDesk {
      */
     public Map<String, String> read(String name) {
         String now = live(name);
-        if (orders.holder("device", name).isPresent()) {
-            throw new Refused("", name + " is held by order " + orders.holder("device", name).get() + "; read it when that has ended");
-        }
+        orders.holder("device", name).ifPresent(order -> {
+            throw new Refused("", name + " is held by order " + order + "; read it when that has ended");
+        });
         XmlCodec codec = dialect(name).codec();
         Map<String, String> changes = new LinkedHashMap<>();
         estate.configuration(name).ifPresent(before -> rilvan.core.tree.Difference.between(codec.decode(before), codec.decode(now))

@@ -5,18 +5,28 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.order.State;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
 
-/** Tells whoever follows an order what happens in it, from its first event on, however late they come. */
+/**
+ * Tells whoever follows an order what happens in it, from its first event on, however late they come. Telling has a thread of
+ * its own: a follower who does not listen keeps no order waiting.
+ */
 @Component
 public class Progress {
 
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
+    private final ExecutorService telling = Executors.newSingleThreadExecutor(task -> {
+        Thread thread = new Thread(task, "progress");
+        thread.setDaemon(true);
+        return thread;
+    });
 
     private static final class Live {
         private final List<EventRow> told = new ArrayList<>();
@@ -49,7 +59,7 @@ public class Progress {
 
     synchronized void ended(long order) {
         Live run = live.remove(order);
-        run.followers.forEach(SseEmitter::complete);
+        run.followers.forEach(this::complete);
     }
 
     /** Follows an order: what happened so far, what happens, until it ends. */
@@ -60,7 +70,7 @@ public class Progress {
         soFar.forEach(event -> send(follower, "step", event));
         send(follower, "state", run == null ? stored : run.state);
         if (run == null) {
-            follower.complete();
+            complete(follower);
         } else {
             run.followers.add(follower);
             follower.onCompletion(() -> forget(run, follower));
@@ -84,12 +94,18 @@ public class Progress {
         run.followers.remove(follower);
     }
 
-    private static void send(SseEmitter follower, String name, Object data) {
-        try {
-            follower.send(SseEmitter.event().name(name).data(data));
-        } catch (IOException | IllegalStateException e) {
-            // Whoever has gone does not need to know; the emitter's own callbacks forget them.
-            follower.completeWithError(e);
-        }
+    private void complete(SseEmitter follower) {
+        telling.execute(follower::complete);
+    }
+
+    private void send(SseEmitter follower, String name, Object data) {
+        telling.execute(() -> {
+            try {
+                follower.send(SseEmitter.event().name(name).data(data));
+            } catch (IOException | IllegalStateException e) {
+                // Whoever has gone does not need to know; the emitter's own callbacks forget them.
+                follower.completeWithError(e);
+            }
+        });
     }
 }

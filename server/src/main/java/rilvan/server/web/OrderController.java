@@ -128,10 +128,13 @@ public class OrderController {
                 row.createdAt(), row.endedAt(), inDoubt(row));
     }
 
-    /** Whether a device of an order that has not ended was last heard of in doubt. */
+    /** Whether an order that has not ended is driven by nobody, or one of its devices was last heard of in doubt. */
     private boolean inDoubt(OrderRow row) {
         if (State.valueOf(row.state()).ended()) {
             return false;
+        }
+        if (!progress.isLive(row.id())) {
+            return true;
         }
         Map<String, String> last = new LinkedHashMap<>();
         progress.events(row.id()).forEach(event -> last.put(event.device(), event.word()));

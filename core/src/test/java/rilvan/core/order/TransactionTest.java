@@ -1,0 +1,144 @@
+package rilvan.core.order;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.function.BiFunction;
+import org.junit.jupiter.api.Test;
+import rilvan.core.Shipped;
+import rilvan.core.outside.Answer;
+import rilvan.core.outside.Request;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/** The protocol step by step, on devices that behave but for what a test says. */
+class TransactionTest {
+
+    private static final Node BEFORE = Shipped.QUERN.codec().decode(Shipped.text("demo/devices/haven-pe1.xml"));
+    private static final Node AFTER = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("1:1"));
+
+    private final List<Part> parts = new ArrayList<>();
+    private final Map<String, SimulatedDevice> devices = new LinkedHashMap<>();
+    private final Map<String, List<String>> requests = new LinkedHashMap<>();
+    private final List<State> records = new ArrayList<>();
+    private final List<String> broken = new ArrayList<>();
+    private BiFunction<String, Action.Send, List<Answer>> fault = (device, send) -> null;
+    private boolean proof = true;
+    private String told = "";
+
+    private void device(String name) {
+        Part part = new Part(name, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30);
+        parts.add(part);
+        requests.put(name, new ArrayList<>());
+        devices.put(name, new SimulatedDevice(part, BEFORE, new Random(1), broken, 0));
+    }
+
+    private State run() {
+        Transaction transaction = Transaction.of("token", parts);
+        Deque<Action> todo = new ArrayDeque<>(transaction.start(0));
+        while (!todo.isEmpty()) {
+            Action action = todo.removeFirst();
+            Event event = null;
+            if (action instanceof Action.Open open) {
+                event = new Event.Opened(open.device(), Integer.toString(devices.get(open.device()).open().orElseThrow()));
+            } else if (action instanceof Action.Send send) {
+                send.flight().forEach(request -> requests.get(send.device()).add(request.getClass().getSimpleName()));
+                List<Answer> answers = fault.apply(send.device(), send);
+                event = new Event.Answered(send.device(), answers != null ? answers : devices.get(send.device()).answer(1, send.flight(), 0));
+            } else if (action instanceof Action.Write write) {
+                records.add(write.state());
+                if (write.state() == State.ARMED) {
+                    devices.values().forEach(SimulatedDevice::armed);
+                }
+                event = new Event.Written();
+            } else if (action instanceof Action.Prove) {
+                event = new Event.Proved(proof, proof ? "1 check holds" : "no answer");
+            }
+            if (event != null) {
+                todo.addAll(transaction.on(event, 0));
+            }
+        }
+        told = transaction.reason();
+        assertThat(broken).isEmpty();
+        return records.get(records.size() - 1);
+    }
+
+    @Test
+    void anOrderCostsFiveRecordsAndElevenRequestsADeviceWhateverTheirNumber() {
+        for (int i = 0; i < 7; i++) {
+            device("device-" + i);
+        }
+        assertThat(run()).isEqualTo(State.DONE);
+        // The OPEN record is written with the plan, before the transaction starts.
+        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+        requests.values().forEach(sent -> assertThat(sent).containsExactly("Lock", "Lock", "Read", "Edit", "Validate",
+                "CommitProvisionally", "Read", "Read", "Confirm", "Unlock", "Unlock"));
+    }
+
+    @Test
+    void oneRefusalTakesEveryDeviceBackAndSaysWhoAndWhy() {
+        device("one");
+        device("two");
+        fault = (device, send) -> device.equals("two") && send.flight().get(0) instanceof Request.CommitProvisionally
+                ? List.of(new Answer.Refused(List.of(new Answer.Fault("resource-denied", "/vpn", "no room"))), new Answer.Data(text(BEFORE)))
+                : null;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("two refused to commit provisionally: no room (resource-denied at /vpn)");
+        devices.values().forEach(device -> {
+            assertThat(device.running()).isEqualTo(BEFORE);
+            assertThat(device.remains()).isEmpty();
+        });
+    }
+
+    @Test
+    void whatWasChangedOutsideIsNotOverwritten() {
+        device("one");
+        device("two");
+        Node drifted = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("9:9"));
+        fault = (device, send) -> {
+            if (!device.equals("one") || !(send.flight().get(0) instanceof Request.Lock)) {
+                return null;
+            }
+            List<Answer> answers = devices.get(device).answer(1, send.flight(), 0);
+            return List.of(answers.get(0), answers.get(1), new Answer.Data(text(drifted)));
+        };
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).startsWith("one does not hold what is expected at /vpn").contains("changed outside Rilvan");
+        assertThat(records).containsExactly(State.HELD, State.ABORTED);
+        assertThat(requests.values()).noneMatch(sent -> sent.contains("Edit"));
+    }
+
+    @Test
+    void aServiceThatIsNotSeenWorkingDoesNotStand() {
+        device("one");
+        proof = false;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("the service was not seen working: no answer");
+        assertThat(devices.get("one").running()).isEqualTo(BEFORE);
+    }
+
+    @Test
+    void anOkThatDroppedTheEditIsFoundByReading() {
+        device("one");
+        fault = (device, send) -> send.flight().get(0) instanceof Request.Edit ? List.of(new Answer.Done(), new Answer.Done()) : null;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("one does not hold what was committed");
+    }
+
+    @Test
+    void anOrderThatTouchesNoDeviceIsWrittenAllTheSame() {
+        assertThat(run()).isEqualTo(State.DONE);
+        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+    }
+
+    private static String text(Node node) {
+        return Shipped.QUERN.codec().encode(node);
+    }
+}
