@@ -142,8 +142,8 @@ final class NetconfSession implements DeviceSession {
         }
     }
 
-    /** What the device says it can do. */
-    Set<String> capabilities() {
+    @Override
+    public Set<String> capabilities() {
         return peer.capabilities();
     }
 
@@ -205,9 +205,17 @@ final class NetconfSession implements DeviceSession {
         ssh.close(true);
     }
 
-    /** Ends the session politely (RFC 6241 §7.8), and at once where that is not possible. */
+    /** Ends the session politely (RFC 6241 §7.8), and at once where that is not possible or something is still unanswered. */
     @Override
     public void close() {
+        boolean unanswered;
+        synchronized (pending) {
+            unanswered = !pending.isEmpty();
+        }
+        if (unanswered) {
+            end("called off");
+            return;
+        }
         synchronized (pending) {
             if (!ended) {
                 ended = true;

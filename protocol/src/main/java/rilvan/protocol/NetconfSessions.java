@@ -7,6 +7,7 @@ import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Executors;
@@ -175,7 +176,8 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
 
         private final String device;
         private final NetconfSession session;
-        private boolean sound = true;
+        private volatile boolean sound = true;
+        private volatile boolean asking;
 
         private Lent(String device, NetconfSession session) {
             this.device = device;
@@ -188,13 +190,20 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
         }
 
         @Override
+        public Set<String> capabilities() {
+            return session.capabilities();
+        }
+
+        @Override
         public boolean isOpen() {
             return session.isOpen();
         }
 
         @Override
         public CompletionStage<List<Answer>> send(List<Request> flight) {
+            asking = true;
             return session.send(flight).thenApply(answers -> {
+                asking = false;
                 sound &= answers.stream().noneMatch(Answer.Lost.class::isInstance);
                 return answers;
             });
@@ -202,7 +211,7 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
 
         @Override
         public void close() {
-            if (sound && session.isOpen()) {
+            if (sound && !asking && session.isOpen()) {
                 giveBack(device, session);
             } else {
                 session.close();

@@ -92,6 +92,19 @@ class NetconfSessionsTest {
     }
 
     @Test
+    void whatIsCalledOffIsLostAndItsSessionIsNotHandedOutAgain() {
+        try (NetconfSessions sessions = sessions()) {
+            DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
+            assertThat(session.capabilities()).contains("urn:ietf:params:netconf:capability:confirmed-commit:1.1");
+            // More than can have been answered by the time the session is closed.
+            var answers = session.send(java.util.Collections.nCopies(2_000, new Request.Read(Datastore.RUNNING, ""))).toCompletableFuture();
+            session.close();
+            assertThat(answers.join()).contains(new Answer.Lost("called off"));
+            assertThat(sessions.open("haven-pe1").toCompletableFuture().join().id()).isNotEqualTo(session.id());
+        }
+    }
+
+    @Test
     void aProvisionalCommitIsConfirmedByTokenFromAnotherSession() {
         try (NetconfSessions sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();

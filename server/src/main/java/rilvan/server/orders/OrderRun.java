@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
@@ -33,6 +34,8 @@ import rilvan.server.store.Orders.EventRow;
 final class OrderRun implements Runnable {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderRun.class);
+    private static final Set<String> NEEDED = Set.of("urn:ietf:params:netconf:capability:candidate:1.0",
+            "urn:ietf:params:netconf:capability:confirmed-commit:1.1");
     private static final long STORE_RETRY_MILLIS = 200;
 
     private final long order;
@@ -89,7 +92,10 @@ final class OrderRun implements Runnable {
     private void act(Action action) {
         if (action instanceof Action.Open open) {
             world.sessions().open(open.device()).whenComplete((session, failure) -> {
-                if (failure == null) {
+                if (failure == null && !session.capabilities().containsAll(NEEDED)) {
+                    session.close();
+                    events.add(new Event.NotOpened(open.device(), "it does not offer candidate and confirmed commit 1.1, which orders need so far"));
+                } else if (failure == null) {
                     synchronized (sessions) {
                         sessions.put(open.device(), session);
                     }
