@@ -226,9 +226,7 @@ public record XmlCodec(SchemaTable schema) {
         }
         Node result = wanted;
         for (Change below : Difference.between(before, after).changes()) {
-            List<Step> steps = new ArrayList<>(at.steps());
-            steps.addAll(below.at().steps());
-            Path path = new Path(steps);
+            Path path = at.append(below.at());
             if (below.before().present() || below.after().present()) {
                 result = mark(path, below.before(), below.after(), result, operations);
                 continue;
@@ -285,13 +283,13 @@ public record XmlCodec(SchemaTable schema) {
      */
     public String filter(Iterable<Path> paths) {
         Node selection = Node.EMPTY;
-        Map<Path, String> whole = new HashMap<>();
+        List<Path> whole = new ArrayList<>();
         for (Path path : paths) {
             Path upTo = selectable(path);
-            boolean covered = whole.keySet().stream().anyMatch(other -> other.covers(upTo));
+            boolean covered = whole.stream().anyMatch(other -> other.covers(upTo));
             if (!covered) {
                 selection = selection.with(upTo, Node.ENTRY);
-                whole.put(upTo, "");
+                whole.add(upTo);
             }
         }
         StringBuilder text = new StringBuilder();

@@ -53,36 +53,23 @@ public record Part(String device, XmlCodec codec, Difference difference, int con
             boolean after = found.equals(change.after());
             allBefore &= before;
             allAfter &= after;
-            if (!before && !after && !partWay(found, change)) {
-                return new Reading.Foreign(firstForeign(found, change));
+            Optional<Path> foreign = before || after ? Optional.empty() : foreign(found, change);
+            if (foreign.isPresent()) {
+                return new Reading.Foreign(foreign.get());
             }
         }
         return allBefore ? new Reading.Before() : allAfter ? new Reading.After() : new Reading.PartWay();
     }
 
-    /** Whether every node found is one of those before or after, so that only our own change can have made it so. */
-    private static boolean partWay(Node found, Change change) {
-        return foreign(found, change).isEmpty();
-    }
-
-    private static Path firstForeign(Node found, Change change) {
-        return foreign(found, change).orElse(change.at());
-    }
-
+    /** The first node found that is neither one of those before nor one of those after: our own change cannot have made it so. */
     private static Optional<Path> foreign(Node found, Change change) {
-        Node before = change.before();
-        Node after = change.after();
-        List<Path> foreign = new ArrayList<>();
-        found.eachPresent((path, node) -> {
-            boolean known = before.at(path).filter(same -> same.bare().equals(node.bare())).isPresent()
-                    || after.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
-            if (!known && foreign.isEmpty()) {
-                List<rilvan.core.tree.Step> steps = new ArrayList<>(change.at().steps());
-                steps.addAll(path.steps());
-                foreign.add(new Path(steps));
-            }
-        });
-        return foreign.stream().findFirst();
+        return found.presentNodes().entrySet().stream()
+                .filter(entry -> !has(change.before(), entry.getKey(), entry.getValue()) && !has(change.after(), entry.getKey(), entry.getValue()))
+                .map(entry -> change.at().append(entry.getKey())).findFirst();
+    }
+
+    private static boolean has(Node side, Path path, Node node) {
+        return side.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
     }
 
     /** What has to change from what was read to the given side: before, to undo; after, to bring forward. */

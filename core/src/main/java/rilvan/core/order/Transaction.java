@@ -331,10 +331,6 @@ public final class Transaction {
     private void all(Phase next, Function<Part, List<Request>> flight) {
         phase = next;
         seats.values().forEach(seat -> begin(seat, next, flight.apply(seat.part)));
-        passBarrierIfNobodySits();
-    }
-
-    private void passBarrierIfNobodySits() {
         if (seats.isEmpty()) {
             passBarrier();
         }

@@ -3,7 +3,6 @@ package rilvan.core.tree;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 
 /**
  * What changes from one tree to another. For all trees {@code a} and {@code b}: {@code between(a, b).applyTo(a)} equals
@@ -86,18 +85,5 @@ public record Difference(List<Change> changes) {
             back.add(changes.get(i).inverse());
         }
         return new Difference(back);
-    }
-
-    /** The first of the given paths at which two trees differ. */
-    public static Optional<Path> firstMismatch(Node a, Node b, Iterable<Path> paths) {
-        for (Path path : paths) {
-            Difference difference = between(a.at(path).orElse(Node.EMPTY), b.at(path).orElse(Node.EMPTY));
-            if (!difference.isEmpty()) {
-                List<Step> steps = new ArrayList<>(path.steps());
-                steps.addAll(difference.changes().get(0).at().steps());
-                return Optional.of(new Path(steps));
-            }
-        }
-        return Optional.empty();
     }
 }

@@ -26,6 +26,13 @@ public record Path(List<Step> steps) implements Comparable<Path> {
         return new Path(longer);
     }
 
+    /** This path and then another, from here down. */
+    public Path append(Path below) {
+        List<Step> longer = new ArrayList<>(steps);
+        longer.addAll(below.steps);
+        return new Path(longer);
+    }
+
     /** The path without its last step; the root has none above it. */
     public Path parent() {
         if (steps.isEmpty()) {

@@ -139,7 +139,7 @@ public class DeviceDesk {
      * @throws Sessions.CannotOpen where it cannot be reached or read
      */
     public String live(String name) {
-        Dialect dialect = dialect(device(name).name());
+        Dialect dialect = dialect(name);
         try (DeviceSession session = sessions.open(name).toCompletableFuture().join()) {
             Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, ""))).toCompletableFuture().join().get(0);
             if (answer instanceof Answer.Data data) {
