@@ -4,24 +4,53 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Map;
+import java.util.TreeMap;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
-import rilvan.core.model.ModelReader;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
+import rilvan.core.order.OrderDocument;
+import rilvan.core.order.Plan;
+import rilvan.core.order.ScratchEstate;
 
 /** The models, dialects and demo network that ship, read once for all tests. */
 public final class Shipped {
 
     public static final Path MODELS = Path.of("../models");
-    public static final Dialect QUERN = read(() -> Dialect.read(MODELS.resolve("dialects/quern")));
-    public static final Vocabulary VOCABULARY = read(() -> Vocabulary.read(Document.read(text("vocabulary.yaml"))));
-    public static final ServiceModel L3VPN = read(() -> ModelReader.read(text("services/l3vpn/model.yaml"), VOCABULARY));
+    public static final Catalog CATALOG = read(() -> Catalog.read(MODELS));
+    public static final Dialect QUERN = CATALOG.dialects().get("quern");
+    public static final Vocabulary VOCABULARY = CATALOG.vocabulary();
+    public static final ServiceModel L3VPN = CATALOG.models().get("l3vpn");
     public static final Network SKERRA = read(() -> NetworkDocument.read(Document.read(text("demo/network.yaml"))));
 
     private Shipped() {}
+
+    /** The demo network as it is when it is first switched on. */
+    public static ScratchEstate skerra() {
+        Map<String, String> configurations = new TreeMap<>();
+        SKERRA.devices().keySet().forEach(device -> configurations.put(device, start(device)));
+        return new ScratchEstate(CATALOG, SKERRA, configurations);
+    }
+
+    private static String start(String device) {
+        String xml = "demo/devices/" + device + ".xml";
+        return Files.exists(MODELS.resolve(xml)) ? text(xml) : text("demo/devices/" + device + ".txt");
+    }
+
+    public static Plan plan(ScratchEstate estate, String order) {
+        return estate.plan(OrderDocument.read(Document.read(order)));
+    }
+
+    /** Works an order out and takes it as done. */
+    public static Plan done(ScratchEstate estate, String order) {
+        Plan plan = plan(estate, order);
+        estate.take(plan);
+        return plan;
+    }
 
     /** A file below the models folder. */
     public static String text(String file) {

@@ -96,6 +96,11 @@ final class Messages {
         } else if (request instanceof Request.Edit edit) {
             return "<edit-config><target><candidate/></target><error-option>rollback-on-error</error-option><config>"
                     + edit.config() + "</config></edit-config>";
+        } else if (request instanceof Request.Change change) {
+            return "<edit-config><target><running/></target><error-option>rollback-on-error</error-option><config>"
+                    + change.config() + "</config></edit-config>";
+        } else if (request instanceof Request.Save) {
+            return "<copy-config><target><startup/></target><source><running/></source></copy-config>";
         } else if (request instanceof Request.Validate) {
             return "<validate><source><candidate/></source></validate>";
         } else if (request instanceof Request.CommitProvisionally commit) {

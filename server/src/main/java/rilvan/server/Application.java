@@ -1,11 +1,14 @@
 package rilvan.server;
 
+import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Duration;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
+import org.springframework.context.annotation.Bean;
+import rilvan.core.catalog.Catalog;
 
 /** Starts the service. */
 @SpringBootApplication
@@ -22,6 +25,12 @@ public class Application {
      */
     @ConfigurationProperties("rilvan")
     public record Settings(Path models, Path keyFile, Duration proofPatience, boolean testStore) {}
+
+    /** What may be ordered, and on which families. A model or dialect that is wrong keeps the service from starting. */
+    @Bean
+    Catalog catalog(Settings settings) throws IOException {
+        return Catalog.read(settings.models());
+    }
 
     public static void main(String[] args) {
         SpringApplication.run(Application.class, args);

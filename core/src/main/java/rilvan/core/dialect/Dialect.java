@@ -8,6 +8,9 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
 import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
@@ -18,16 +21,25 @@ import rilvan.core.document.Shape.Fields;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
 import rilvan.core.schema.SchemaTable;
+import rilvan.core.schema.StatementTable;
 import rilvan.core.tree.Node;
 
 /**
  * How one device family says each clause, and how it is looked at. Read from a folder of data; no family is known to any
  * class.
  *
- * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back
+ * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
+ *     does not commit provisionally
+ * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, String title, XmlCodec codec, int confirmSeconds, Map<String, Template> clauses,
-        Map<String, Observation> observations) {
+public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, Optional<CommandLine> commandLine,
+        Map<String, Template> clauses, Map<String, Observation> observations) {
+
+    /** The clause that says an engineer's own native text; every family can say it. */
+    public static final String NATIVE = "native";
+
+    /** What a clause says on a device, and the template that says it. */
+    public record Said(Node tree, String template) {}
 
     /**
      * How the family is asked for an observation, and what its answer means.
@@ -57,13 +69,16 @@ public record Dialect(String name, String title, XmlCodec codec, int confirmSeco
      */
     public static Dialect read(Path folder) throws IOException {
         Shape shape = new Shape(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = shape.root("dialect", "title", "session", "schema", "confirm-seconds", "clauses", "observations");
-        if (!root.text("session").equals("netconf")) {
-            shape.refuse("/session", "is not known; known is netconf");
-        }
+        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "confirm-seconds", "command-line", "clauses",
+                "observations");
+        boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
+        DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
+                : root.oneOf("commit", "provisional", "running").equals("provisional") ? DeviceKind.REVOCABLE : DeviceKind.RUNNING_ONLY;
+        Optional<CommandLine> commandLine = netconf ? Optional.empty() : Optional.of(commandLine(root, shape));
         Map<String, Template> clauses = new LinkedHashMap<>();
         for (Map.Entry<String, Object> clause : root.open("clauses").entrySet()) {
-            clauses.put(clause.getKey(), template(folder, String.valueOf(clause.getValue())));
+            template(shape, "/clauses/" + clause.getKey(), folder, String.valueOf(clause.getValue()), netconf)
+                    .ifPresent(template -> clauses.put(clause.getKey(), template));
         }
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
@@ -74,21 +89,65 @@ public record Dialect(String name, String title, XmlCodec codec, int confirmSeco
                 scope = scope.with(leaf, SimpleType.STRING);
             }
             try {
-                observations.put(name, new Observation(template(folder, each.text("request")), each.texts("answer"),
-                        scope.compile(each.text("holds").substring(1)), scope.compile(each.text("seen").substring(1))));
+                Scope.Expression holds = scope.compile(each.text("holds").substring(1));
+                Scope.Expression seen = scope.compile(each.text("seen").substring(1));
+                template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
+                        observations.put(name, new Observation(request, each.texts("answer"), holds, seen)));
             } catch (Scope.Faulty e) {
                 shape.refuse(each.pointer(), e.getMessage());
             }
         }
-        XmlCodec codec = new XmlCodec(SchemaTable.parse(Files.readString(folder.resolve(root.text("schema")))));
-        Dialect dialect = new Dialect(root.text("dialect"), root.text("title"), codec, root.whole("confirm-seconds", 5, 3600),
-                clauses, observations);
+        Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf);
+        int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 5, 3600) : 0;
         shape.finish();
-        return dialect;
+        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, commandLine, clauses,
+                observations);
     }
 
-    private static Template template(Path folder, String file) throws IOException {
-        return Template.parse(folder.getFileName() + "/" + file, Files.readString(folder.resolve(file)));
+    private static Optional<Codec> codec(Shape shape, Path folder, String file, boolean netconf) throws IOException {
+        if (!Files.isRegularFile(folder.resolve(file))) {
+            shape.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
+            return Optional.empty();
+        }
+        String text = Files.readString(folder.resolve(file));
+        try {
+            return Optional.of(netconf ? new XmlCodec(SchemaTable.parse(text)) : new LineCodec(StatementTable.parse(text)));
+        } catch (SchemaTable.MalformedTable e) {
+            shape.refuse("/schema", file + ": " + e.getMessage());
+            return Optional.empty();
+        }
+    }
+
+    private static CommandLine commandLine(Fields root, Shape shape) {
+        Fields fields = root.fields("command-line", "prompt", "more", "error", "begin", "read", "read-saved", "enter", "leave", "save",
+                "session", "end", "unknown");
+        return new CommandLine(pattern(fields, "prompt", shape), fields.text("more", ""), pattern(fields, "error", shape),
+                fields.texts("begin"), fields.text("read"), fields.text("read-saved"), fields.text("enter"), fields.text("leave"),
+                fields.text("save"), pattern(fields, "session", shape), fields.text("end"), pattern(fields, "unknown", shape));
+    }
+
+    private static Pattern pattern(Fields fields, String name, Shape shape) {
+        try {
+            return Pattern.compile(fields.text(name), Pattern.MULTILINE);
+        } catch (PatternSyntaxException e) {
+            shape.refuse(fields.pointer() + "/" + name, e.getDescription() + " at character " + (e.getIndex() + 1));
+            return Pattern.compile("");
+        }
+    }
+
+    private static Optional<Template> template(Shape shape, String pointer, Path folder, String file, boolean xml) throws IOException {
+        Path path = folder.resolve(file);
+        if (!path.normalize().startsWith(folder.normalize()) || !Files.isRegularFile(path)) {
+            shape.refuse(pointer, "there is no file " + file + " in " + folder.getFileName());
+            return Optional.empty();
+        }
+        String name = folder.getFileName() + "/" + file;
+        try {
+            return Optional.of(xml ? Template.xml(name, Files.readString(path)) : Template.lines(name, Files.readString(path)));
+        } catch (Template.TemplateFault e) {
+            shape.refuse(pointer, e.getMessage());
+            return Optional.empty();
+        }
     }
 
     /**
@@ -96,14 +155,38 @@ public record Dialect(String name, String title, XmlCodec codec, int confirmSeco
      *
      * @throws Refused where the family cannot say it, naming both
      */
-    public Node say(Clause clause) {
+    public Said say(Clause clause) {
+        if (clause.name().equals(NATIVE)) {
+            return sayNative(clause);
+        }
         Template template = clauses.get(clause.name());
         if (template == null) {
             throw new Refused("", clause.device() + " is of the family " + name + ", which cannot say '" + clause.name() + "'");
         }
+        return new Said(decode(clause, template, clause.says()), template.name());
+    }
+
+    /** An engineer's own text: a template like those of the dialect, and locked down like them. */
+    private Said sayNative(Clause clause) {
+        Map<String, Object> values = new LinkedHashMap<>();
+        for (Object each : (List<?>) clause.says().getOrDefault("values", List.of())) {
+            Map<?, ?> value = (Map<?, ?>) each;
+            values.put((String) value.get("name"), value.get("value"));
+        }
+        String label = "the text of " + clause.says().get("label");
         try {
-            return codec.decode(template.fill(clause.says()));
-        } catch (XmlCodec.MalformedConfiguration | Template.TemplateFault e) {
+            String text = (String) clause.says().get("text");
+            Template template = kind == DeviceKind.COMMAND_LINE ? Template.lines(label, text) : Template.xml(label, text);
+            return new Said(decode(clause, template, values), label);
+        } catch (Template.TemplateFault e) {
+            throw new Refused("", e.getMessage());
+        }
+    }
+
+    private Node decode(Clause clause, Template template, Map<String, Object> values) {
+        try {
+            return codec.decode(template.fill(values));
+        } catch (MalformedConfiguration | Template.TemplateFault e) {
             throw new Refused("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + e.getMessage());
         }
     }

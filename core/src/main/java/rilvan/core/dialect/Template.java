@@ -1,5 +1,7 @@
 package rilvan.core.dialect;
 
+import freemarker.core.OutputFormat;
+import freemarker.core.PlainTextOutputFormat;
 import freemarker.core.TemplateClassResolver;
 import freemarker.core.XMLOutputFormat;
 import freemarker.core._CoreAPI;
@@ -10,6 +12,7 @@ import freemarker.template.TemplateExceptionHandler;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.Writer;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -24,7 +27,8 @@ public final class Template {
 
     private static final int LONGEST = 4_000_000;
     private static final long LONGEST_RUN_MILLIS = 2_000;
-    private static final Configuration ENGINE = engine();
+    private static final Configuration XML = engine(XMLOutputFormat.INSTANCE);
+    private static final Configuration LINES = engine(PlainTextOutputFormat.INSTANCE);
     private static final ScheduledExecutorService WATCH = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "template-watch");
         thread.setDaemon(true);
@@ -32,6 +36,7 @@ public final class Template {
     });
 
     private final freemarker.template.Template template;
+    private final boolean lines;
 
     /** A template that is wrong or was stopped: the message names the template, line and column. */
     public static final class TemplateFault extends RuntimeException {
@@ -40,35 +45,65 @@ public final class Template {
         }
     }
 
-    private Template(freemarker.template.Template template) {
+    private Template(freemarker.template.Template template, boolean lines) {
         this.template = template;
+        this.lines = lines;
     }
 
-    private static Configuration engine() {
+    private static Configuration engine(OutputFormat format) {
         Configuration engine = new Configuration(Configuration.VERSION_2_3_34);
         engine.setNewBuiltinClassResolver(TemplateClassResolver.ALLOWS_NOTHING_RESOLVER);
         engine.setAPIBuiltinEnabled(false);
         engine.setObjectWrapper(new SimpleObjectWrapper(Configuration.VERSION_2_3_34));
         engine.setTemplateExceptionHandler(TemplateExceptionHandler.RETHROW_HANDLER);
         engine.setLogTemplateExceptions(false);
-        engine.setOutputFormat(XMLOutputFormat.INSTANCE);
+        engine.setOutputFormat(format);
         engine.setNumberFormat("computer");
         engine.setBooleanFormat("c");
         return engine;
     }
 
     /**
-     * Reads a template; every value put into it is escaped as XML text.
+     * Reads a template of XML; every value put into it is escaped as XML text.
      *
      * @throws TemplateFault naming line and column
      */
-    public static Template parse(String name, String text) {
+    public static Template xml(String name, String text) {
+        return parse(name, text, false);
+    }
+
+    /**
+     * Reads a template of command lines; no value put into it may break the line it is in.
+     *
+     * @throws TemplateFault naming line and column
+     */
+    public static Template lines(String name, String text) {
+        return parse(name, text, true);
+    }
+
+    private static Template parse(String name, String text, boolean lines) {
         try {
-            freemarker.template.Template template = new freemarker.template.Template(name, new StringReader(text), ENGINE);
+            freemarker.template.Template template = new freemarker.template.Template(name, new StringReader(text), lines ? LINES : XML);
             _CoreAPI.addThreadInterruptedChecks(template);
-            return new Template(template);
+            return new Template(template, lines);
         } catch (IOException e) {
             throw new TemplateFault(e.getMessage());
+        }
+    }
+
+    /** What it is called in messages and in the ledger: the family's folder and the file. */
+    public String name() {
+        return template.getName();
+    }
+
+    private void unbroken(Object value) {
+        if (value instanceof Map<?, ?> fields) {
+            fields.values().forEach(this::unbroken);
+        } else if (value instanceof List<?> items) {
+            items.forEach(this::unbroken);
+        } else if (value instanceof String text && text.chars().anyMatch(Character::isISOControl)) {
+            throw new TemplateFault(template.getName() + ": a value has a line break or another control character in it: '"
+                    + text.replaceAll("\\p{Cntrl}", "␤") + "'");
         }
     }
 
@@ -78,6 +113,9 @@ public final class Template {
      * @throws TemplateFault where a value is missing, or the template runs or writes without end
      */
     public String fill(Map<String, Object> values) {
+        if (lines) {
+            unbroken(values);
+        }
         Bounded writer = new Bounded();
         Thread self = Thread.currentThread();
         ScheduledFuture<?> watch = WATCH.schedule(self::interrupt, LONGEST_RUN_MILLIS, TimeUnit.MILLISECONDS);

@@ -3,15 +3,16 @@ package rilvan.core.dialect;
 import java.io.StringReader;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
 import rilvan.core.dialect.NativeLine.Sign;
+import rilvan.core.schema.Conformance;
 import rilvan.core.schema.SchemaNode;
 import rilvan.core.schema.SchemaNode.Kind;
 import rilvan.core.schema.SchemaTable;
@@ -19,6 +20,7 @@ import rilvan.core.schema.ValueType;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Order;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
 
@@ -28,21 +30,13 @@ import rilvan.core.tree.Step;
  * <p>Reading is strict: what the schema does not know, or a value its type does not allow, is refused with its path.
  * Documents have neither document type declarations nor external entities, and are bounded in size and depth.
  */
-public record XmlCodec(SchemaTable schema) {
-
-    /** Characters of native text that are read at most. */
-    public static final int LONGEST = 64_000_000;
+public record XmlCodec(SchemaTable schema) implements Codec {
 
     private static final int DEEPEST = 100;
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
+    private static final String YANG = "urn:ietf:params:xml:ns:yang:1";
+    private static final Pattern KEY = Pattern.compile("\\[(?:[\\w.-]+:)?([\\w.-]+)=(?:'([^']*)'|\"([^\"]*)\")]");
     private static final XMLInputFactory INPUT = input();
-
-    /** Native text that the family's schema does not allow; the message names the path and what was expected. */
-    public static final class MalformedConfiguration extends RuntimeException {
-        MalformedConfiguration(String message) {
-            super(message);
-        }
-    }
 
     private static XMLInputFactory input() {
         XMLInputFactory factory = XMLInputFactory.newDefaultFactory();
@@ -55,8 +49,12 @@ public record XmlCodec(SchemaTable schema) {
     /**
      * Reads configuration: the elements of a sequence of top-level nodes, without an element around them.
      *
+     * <p>In a clause, an entry of a list that the user orders says with {@code yang:insert} and {@code yang:key} or
+     * {@code yang:value} where it goes (RFC 7950 §7.8.6, §7.7.9); without, it goes to the end.
+     *
      * @throws MalformedConfiguration naming the path at fault
      */
+    @Override
     public Node decode(String text) {
         if (text.length() > LONGEST) {
             throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
@@ -101,9 +99,11 @@ public record XmlCodec(SchemaTable schema) {
             case LEAF:
                 return node.withChild(step, Node.leaf(value(reader.getElementText(), schemaNode, there)));
             case LEAF_LIST:
-                return node.withChild(
-                        Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, there)), Node.ENTRY);
+                Order.Placed place = place(reader, schemaNode, there);
+                Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, there));
+                return ordered(node, schemaNode, one, place).withChild(one, Node.ENTRY);
             case LIST:
+                Order.Placed placed = place(reader, schemaNode, there);
                 Node entry = children(reader, there, Optional.of(schemaNode));
                 List<String> keys = new ArrayList<>();
                 for (String key : schemaNode.keys()) {
@@ -114,12 +114,56 @@ public record XmlCodec(SchemaTable schema) {
                 }
                 Step keyed = new Step(schemaNode.name(), keys);
                 Node added = new Node(true, "", entry.children());
-                return node.withChild(keyed, node.child(keyed).map(earlier -> earlier.merge(added)).orElse(added));
+                return ordered(node, schemaNode, keyed, placed).withChild(keyed, node.child(keyed).map(earlier -> earlier.merge(added)).orElse(added));
             default:
                 Node below = children(reader, there, Optional.of(schemaNode));
                 Node container = new Node(schemaNode.kind() == Kind.PRESENCE, "", below.children());
                 return node.withChild(step, node.child(step).map(earlier -> earlier.merge(container)).orElse(container));
         }
+    }
+
+    /** Where the current element wants its entry to go; its keys are not known yet. */
+    private static Order.Placed place(XMLStreamReader reader, SchemaNode schemaNode, Path there) {
+        String insert = reader.getAttributeValue(YANG, "insert");
+        if (insert == null) {
+            return Order.Placed.last(List.of());
+        }
+        if (!schemaNode.ordered()) {
+            throw new MalformedConfiguration(there + " is not ordered by the user; insert has no meaning here");
+        }
+        Order.Place place = switch (insert) {
+            case "last" -> Order.Place.LAST;
+            case "first" -> Order.Place.FIRST;
+            case "before" -> Order.Place.BEFORE;
+            case "after" -> Order.Place.AFTER;
+            default -> throw new MalformedConfiguration(there + ": insert is first, last, before or after, not " + insert);
+        };
+        if (place == Order.Place.LAST || place == Order.Place.FIRST) {
+            return new Order.Placed(List.of(), place, Optional.empty());
+        }
+        String value = reader.getAttributeValue(YANG, "value");
+        String key = reader.getAttributeValue(YANG, "key");
+        List<String> anchor = new ArrayList<>();
+        if (value != null) {
+            anchor.add(value);
+        } else if (key != null) {
+            Map<String, String> byName = new HashMap<>();
+            KEY.matcher(key).results().forEach(match -> byName.put(match.group(1),
+                    match.group(2) != null ? match.group(2) : match.group(3)));
+            schemaNode.keys().forEach(name -> anchor.add(byName.getOrDefault(name, "")));
+        } else {
+            throw new MalformedConfiguration(there + ": insert " + insert + " needs the key or value of a neighbour");
+        }
+        return new Order.Placed(List.of(), place, Optional.of(anchor));
+    }
+
+    private static Node ordered(Node node, SchemaNode schemaNode, Step entry, Order.Placed place) {
+        if (!schemaNode.ordered() || node.child(entry).isPresent()) {
+            return node;
+        }
+        List<Order.Placed> entries = new ArrayList<>(Order.in(node, schemaNode.name()).entries());
+        entries.add(new Order.Placed(entry.keys(), place.place(), place.anchor()));
+        return node.withChild(Order.step(schemaNode.name()), Node.leaf(new Order(entries).toString()));
     }
 
     private static String value(String text, SchemaNode schemaNode, Path path) {
@@ -130,7 +174,8 @@ public record XmlCodec(SchemaTable schema) {
         }
     }
 
-    /** The configuration as text, children in schema order, two blanks of indentation a level. */
+    /** Children in schema order, two blanks of indentation a level. */
+    @Override
     public String encode(Node tree) {
         StringBuilder text = new StringBuilder();
         for (NativeLine line : lines(Node.EMPTY, tree)) {
@@ -139,10 +184,8 @@ public record XmlCodec(SchemaTable schema) {
         return text.toString();
     }
 
-    /**
-     * A difference as people read it: the changed lines and the elements they stand in. Lists and containers around a
-     * change are shown by their first line and, for a list, its keys.
-     */
+    /** Lists and containers around a change are shown by their first line and, for a list, its keys. */
+    @Override
     public List<NativeLine> lines(Node before, Node after) {
         List<NativeLine> lines = new ArrayList<>();
         compare(before, after, schema.roots(), "", "", lines);
@@ -156,7 +199,8 @@ public record XmlCodec(SchemaTable schema) {
         all.addAll(after.children().keySet());
         all.forEach(step -> steps.computeIfAbsent(step.name(), name -> new ArrayList<>()).add(step));
         for (SchemaNode schemaNode : level.values()) {
-            for (Step step : steps.getOrDefault(schemaNode.name(), List.of())) {
+            List<Step> entries = steps.getOrDefault(schemaNode.name(), List.of());
+            for (Step step : schemaNode.ordered() ? sequence(entries, before, after, schemaNode.name()) : entries) {
                 Node was = before.child(step).orElse(Node.EMPTY);
                 Node is = after.child(step).orElse(Node.EMPTY);
                 if (!was.equals(is)) {
@@ -164,6 +208,18 @@ public record XmlCodec(SchemaTable schema) {
                 }
             }
         }
+    }
+
+    /** Entries as they are ordered afterwards; those that go stand where they stood. */
+    private static List<Step> sequence(List<Step> entries, Node before, Node after, String list) {
+        List<List<String>> was = Order.in(before, list).keys();
+        List<List<String>> sequence = new ArrayList<>(Order.in(after, list).keys());
+        for (int i = 0; i < was.size(); i++) {
+            if (!sequence.contains(was.get(i))) {
+                sequence.add(i == 0 ? 0 : sequence.indexOf(was.get(i - 1)) + 1, was.get(i));
+            }
+        }
+        return entries.stream().sorted(java.util.Comparator.comparingInt(step -> sequence.indexOf(step.keys()))).toList();
     }
 
     private void compareChild(Node was, Node is, SchemaNode schemaNode, Step step, String namespace, String indent,
@@ -207,67 +263,125 @@ public record XmlCodec(SchemaTable schema) {
      * The difference as the content of an {@code edit-config}'s {@code config} element (RFC 6241 §7.2). New nodes are
      * created and old ones deleted by those very operations, so that a device that does not hold what was expected refuses.
      */
+    @Override
     public String edit(Difference difference) {
         Node wanted = Node.EMPTY;
-        Map<Path, String> operations = new LinkedHashMap<>();
+        Marks marks = new Marks(new HashMap<>(), new HashMap<>());
         for (Change change : difference.changes()) {
-            wanted = mark(change.at(), change.before(), change.after(), wanted, operations);
+            wanted = mark(change.at(), change.before(), change.after(), wanted, marks);
         }
         StringBuilder text = new StringBuilder();
-        writeEdit(wanted, Path.ROOT, schema.roots(), "", operations, text);
+        writeEdit(wanted, Path.ROOT, schema.roots(), "", marks, text);
         return text.toString();
     }
 
+    /** What an edit does with nodes, and how orders change, by the path of the leaf that keeps them. */
+    private record Marks(Map<Path, String> operations, Map<Path, Change> orders) {}
+
     /** Marks the topmost nodes present in their own right with their operation, and collects what the edit has to say. */
-    private Node mark(Path at, Node before, Node after, Node wanted, Map<Path, String> operations) {
+    private Node mark(Path at, Node before, Node after, Node wanted, Marks marks) {
+        if (!at.isRoot() && Order.listOf(at.last()).isPresent()) {
+            marks.orders().put(at, new Change(at, before, after));
+            return wanted.with(at, Node.leaf(after.value()));
+        }
         if (before.present() || after.present()) {
-            operations.put(at, before.isEmpty() ? "create" : after.isEmpty() ? "delete" : "replace");
+            marks.operations().put(at, before.isEmpty() ? "create" : after.isEmpty() ? "delete" : "replace");
             return wanted.with(at, after.isEmpty() ? before.bare() : after);
         }
         Node result = wanted;
         for (Change below : Difference.between(before, after).changes()) {
             Path path = at.append(below.at());
             if (below.before().present() || below.after().present()) {
-                result = mark(path, below.before(), below.after(), result, operations);
+                result = mark(path, below.before(), below.after(), result, marks);
                 continue;
             }
             // A container without presence that comes or goes whole: what stands in it does.
             for (Step step : (below.before().isEmpty() ? below.after() : below.before()).children().keySet()) {
                 result = mark(path.child(step), below.before().child(step).orElse(Node.EMPTY),
-                        below.after().child(step).orElse(Node.EMPTY), result, operations);
+                        below.after().child(step).orElse(Node.EMPTY), result, marks);
             }
         }
         return result;
     }
 
-    private void writeEdit(Node node, Path here, Map<String, SchemaNode> level, String namespace, Map<Path, String> operations,
-            StringBuilder text) {
+    private void writeEdit(Node node, Path here, Map<String, SchemaNode> level, String namespace, Marks marks, StringBuilder text) {
         for (SchemaNode schemaNode : level.values()) {
+            if (schemaNode.ordered()) {
+                writeOrdered(node, here, schemaNode, namespace, marks, text);
+                continue;
+            }
             node.children().forEach((step, child) -> {
-                if (!step.name().equals(schemaNode.name())) {
-                    return;
+                if (step.name().equals(schemaNode.name())) {
+                    writeElement(step, child, here.child(step), schemaNode, namespace, "", marks, text);
                 }
-                Path there = here.child(step);
-                text.append('<').append(schemaNode.name());
-                if (!schemaNode.namespace().equals(namespace)) {
-                    text.append(" xmlns=\"").append(schemaNode.namespace()).append('"');
-                }
-                String operation = operations.get(there);
-                if (operation != null) {
-                    text.append(" xmlns:nc=\"").append(NETCONF).append("\" nc:operation=\"").append(operation).append('"');
-                }
-                text.append('>');
-                if (schemaNode.isLeaf()) {
-                    text.append(escape(child.value()));
-                } else if (schemaNode.kind() == Kind.LEAF_LIST) {
-                    text.append(escape(step.keys().get(0)));
-                } else {
-                    writeKeys(schemaNode, step, text);
-                    writeEdit(child, there, schemaNode.children(), schemaNode.namespace(), operations, text);
-                }
-                text.append("</").append(schemaNode.name()).append('>');
             });
         }
+    }
+
+    /** Entries that go first, then those that come or move, each behind the one it follows. */
+    private void writeOrdered(Node node, Path here, SchemaNode list, String namespace, Marks marks, StringBuilder text) {
+        Change change = marks.orders().get(here.child(Order.step(list.name())));
+        List<List<String>> after = change == null ? Order.in(node, list.name()).keys() : Order.parse(change.after().value()).keys();
+        List<List<String>> now = change == null ? new ArrayList<>(after) : new ArrayList<>(Order.parse(change.before().value()).keys());
+        node.children().forEach((step, child) -> {
+            if (step.name().equals(list.name()) && !after.contains(step.keys())) {
+                writeElement(step, child, here.child(step), list, namespace, "", marks, text);
+                now.remove(step.keys());
+            }
+        });
+        now.retainAll(after);
+        for (int i = 0; i < after.size(); i++) {
+            Step step = new Step(list.name(), after.get(i));
+            boolean inPlace = i < now.size() && now.get(i).equals(after.get(i));
+            Optional<Node> child = node.child(step);
+            if (!inPlace) {
+                now.remove(after.get(i));
+                now.add(i, after.get(i));
+            } else if (child.isEmpty()) {
+                continue;
+            }
+            String insert = inPlace ? "" : i == 0 ? " yang:insert=\"first\"" : " yang:insert=\"after\" " + neighbour(list, after.get(i - 1));
+            writeElement(step, child.orElse(Node.ENTRY), here.child(step), list, namespace,
+                    insert.isEmpty() ? "" : " xmlns:yang=\"" + YANG + "\"" + insert, marks, text);
+        }
+    }
+
+    private static String neighbour(SchemaNode list, List<String> keys) {
+        if (list.kind() == Kind.LEAF_LIST) {
+            return "yang:value=\"" + attribute(keys.get(0)) + "\"";
+        }
+        StringBuilder predicates = new StringBuilder();
+        for (int i = 0; i < keys.size(); i++) {
+            String quote = keys.get(i).contains("'") ? "\"" : "'";
+            predicates.append("[p:").append(list.keys().get(i)).append('=').append(quote).append(keys.get(i)).append(quote).append(']');
+        }
+        return "xmlns:p=\"" + list.namespace() + "\" yang:key=\"" + attribute(predicates.toString()) + "\"";
+    }
+
+    private static String attribute(String value) {
+        return escape(value).replace("\"", "&quot;");
+    }
+
+    private void writeElement(Step step, Node child, Path there, SchemaNode schemaNode, String namespace, String attributes,
+            Marks marks, StringBuilder text) {
+        text.append('<').append(schemaNode.name());
+        if (!schemaNode.namespace().equals(namespace)) {
+            text.append(" xmlns=\"").append(schemaNode.namespace()).append('"');
+        }
+        String operation = marks.operations().get(there);
+        if (operation != null) {
+            text.append(" xmlns:nc=\"").append(NETCONF).append("\" nc:operation=\"").append(operation).append('"');
+        }
+        text.append(attributes).append('>');
+        if (schemaNode.isLeaf()) {
+            text.append(escape(child.value()));
+        } else if (schemaNode.kind() == Kind.LEAF_LIST) {
+            text.append(escape(step.keys().get(0)));
+        } else {
+            writeKeys(schemaNode, step, text);
+            writeEdit(child, there, schemaNode.children(), schemaNode.namespace(), marks, text);
+        }
+        text.append("</").append(schemaNode.name()).append('>');
     }
 
     private static void writeKeys(SchemaNode schemaNode, Step step, StringBuilder text) {
@@ -281,6 +395,7 @@ public record XmlCodec(SchemaTable schema) {
      * The subtree filter (RFC 6241 §6) that selects just the given nodes with what stands below them. A path that stands
      * below another is already selected by it.
      */
+    @Override
     public String filter(Iterable<Path> paths) {
         Node selection = Node.EMPTY;
         List<Path> whole = new ArrayList<>();
@@ -297,8 +412,12 @@ public record XmlCodec(SchemaTable schema) {
         return text.toString();
     }
 
-    /** Leaf-list entries are selected by their list: a filter selects all entries of a leaf-list or none. */
+    /** Leaf-list entries and orders are selected by their list: a filter selects all its entries or none. */
     private Path selectable(Path path) {
+        Optional<String> list = Order.listOf(path.last());
+        if (list.isPresent()) {
+            return path.parent().child(Step.of(list.get()));
+        }
         SchemaNode schemaNode = schema.find(path).orElseThrow();
         return schemaNode.kind() == Kind.LEAF_LIST ? path.parent().child(Step.of(schemaNode.name())) : path;
     }
@@ -317,5 +436,16 @@ public record XmlCodec(SchemaTable schema) {
             writeFilter(child, schemaNode.children(), schemaNode.namespace(), text);
             text.append("</").append(schemaNode.name()).append('>');
         });
+    }
+
+    @Override
+    public Difference widen(Difference difference, Node before) {
+        return difference;
+    }
+
+    @Override
+    public List<String> faults(Difference difference, Node after) {
+        return Conformance.faults(schema, after, difference.paths()).stream()
+                .map(fault -> fault.at() + " " + fault.message()).toList();
     }
 }

@@ -88,12 +88,34 @@ public final class Shape {
             return text;
         }
 
+        /** One of a few words. */
+        public String oneOf(String name, String... words) {
+            String word = text(name);
+            if (!word.isEmpty() && !List.of(words).contains(word)) {
+                refuse(pointer + "/" + name, "expected " + String.join(" or ", words) + ", not " + word);
+            }
+            return word;
+        }
+
         public int whole(String name, int low, int high) {
             if (map.get(name) instanceof Long number && number >= low && number <= high) {
                 return number.intValue();
             }
             refuse(pointer + "/" + name, "expected a whole number from " + low + " to " + high);
             return low;
+        }
+
+        public int whole(String name, int low, int high, int otherwise) {
+            return map.containsKey(name) ? whole(name, low, high) : otherwise;
+        }
+
+        public boolean truth(String name, boolean otherwise) {
+            Object value = map.getOrDefault(name, otherwise);
+            if (!(value instanceof Boolean truth)) {
+                refuse(pointer + "/" + name, "expected true or false");
+                return otherwise;
+            }
+            return truth;
         }
 
         public Fields fields(String name, String... known) {

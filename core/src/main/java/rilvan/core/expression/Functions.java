@@ -5,14 +5,18 @@ import dev.cel.common.CelFunctionDecl;
 import dev.cel.common.CelOverloadDecl;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
+import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import dev.cel.common.types.TypeParamType;
 import dev.cel.runtime.CelFunctionBinding;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.function.Function;
-import rilvan.core.network.Prefix;
+import rilvan.core.address.Prefix;
+import rilvan.core.address.Ranges;
 
 /** The functions that expressions of models may call besides those of CEL itself. */
 enum Functions {
@@ -45,6 +49,31 @@ enum Functions {
     /** Whether a host may have this interface address: not the network's own and not the broadcast one. */
     IS_HOST("isHost", SimpleType.BOOL, args -> prefix(args[0]).isHost(), SimpleType.STRING),
 
+    /** The items of several lists as one list. */
+    FLAT("flat", ListType.create(TypeParamType.create("T")),
+            args -> ((List<?>) args[0]).stream().flatMap(list -> ((List<?>) list).stream()).toList(),
+            ListType.create(ListType.create(TypeParamType.create("T")))),
+
+    /** The items that stand in a list more than once, each once. */
+    DUPLICATES("duplicates", ListType.create(TypeParamType.create("T")), Functions::duplicates,
+            ListType.create(TypeParamType.create("T"))),
+
+    /**
+     * Which of many prefixes share an address with an earlier one. Each text is an owner, a blank and a prefix; the result
+     * tells for such a text which other one it clashes with. Prefixes of one owner may overlap.
+     */
+    CLASHES("clashes", MapType.create(SimpleType.STRING, SimpleType.STRING), args -> Clashes.among(texts(args[0])),
+            ListType.create(SimpleType.STRING)),
+
+    /** The numbers that ranges come to: "100-102,110" → [100, 101, 102, 110]. */
+    NUMBERS("numbers", ListType.create(SimpleType.INT), args -> Ranges.numbers((String) args[0]), SimpleType.STRING),
+
+    /** 4 or 6: the version of IP that an address or prefix belongs to. */
+    FAMILY("family", SimpleType.INT, args -> prefix(args[0]).width() == 32 ? 4L : 6L, SimpleType.STRING),
+
+    /** An address of a prefix counted from its start, with the prefix's length: nth("192.0.2.0/31", 1) → "192.0.2.1/31". */
+    NTH("nth", SimpleType.STRING, args -> prefix(args[0]).nth((Long) args[1]).toString(), SimpleType.STRING, SimpleType.INT),
+
     /** The texts of a list with something between them. */
     JOIN("join", SimpleType.STRING, args -> String.join((String) args[1], texts(args[0])),
             ListType.create(SimpleType.STRING), SimpleType.STRING);
@@ -68,8 +97,16 @@ enum Functions {
 
     CelFunctionBinding binding() {
         List<Class<?>> classes = new ArrayList<>();
-        arguments.forEach(argument -> classes.add(argument instanceof ListType ? List.class : String.class));
-        return CelFunctionBinding.from("rilvan_" + function, ImmutableList.copyOf(classes), body::apply);
+        arguments.forEach(argument -> classes.add(argument instanceof ListType ? List.class
+                : argument.equals(SimpleType.INT) ? Long.class : String.class));
+        return CelFunctionBinding.from("rilvan_" + function, ImmutableList.copyOf(classes), args -> {
+            try {
+                return body.apply(args);
+            } catch (IllegalArgumentException e) {
+                // Of the library's own errors only this kind keeps its text.
+                throw new Scope.Faulty(function + "(): " + e.getMessage());
+            }
+        });
     }
 
     private static List<String> overlapping(Object[] args) {
@@ -82,6 +119,11 @@ enum Functions {
             }
         }
         return found;
+    }
+
+    private static List<?> duplicates(Object[] args) {
+        Set<Object> seen = new HashSet<>();
+        return ((List<?>) args[0]).stream().filter(item -> !seen.add(item)).distinct().toList();
     }
 
     private static Prefix prefix(Object text) {

@@ -48,15 +48,33 @@ public final class Scope {
             try {
                 return program.eval(values);
             } catch (CelEvaluationException e) {
-                throw new Faulty("=" + text + ": " + e.getMessage());
+                throw new Faulty("=" + text + ": " + (e.getCause() instanceof Faulty own ? own.getMessage() : e.getMessage()));
             }
         }
     }
 
-    /** An expression that cannot be compiled or evaluated. */
+    /** An expression, or a value with expressions in it, that cannot be compiled or evaluated. */
     public static final class Faulty extends RuntimeException {
+
+        private final String below;
+
         public Faulty(String message) {
+            this(message, "");
+        }
+
+        private Faulty(String message, String below) {
             super(message);
+            this.below = below;
+        }
+
+        /** This fault as one of a field: where it stands is told from one level further up. */
+        public Faulty in(String field) {
+            return new Faulty(getMessage(), "/" + field + below);
+        }
+
+        /** The field at fault, as a JSON Pointer from where the reading began. */
+        public String below() {
+            return below;
         }
     }
 

@@ -2,7 +2,9 @@ package rilvan.core.ledger;
 
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -12,7 +14,9 @@ import java.util.TreeSet;
 import rilvan.core.ledger.Ledger.Entry;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Order;
 import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
 
 /**
  * Works out what a device must hold when some services' statements about it change: merges them into the ledger, keeps what
@@ -27,14 +31,25 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
     /** What one clause of a service says on the device. */
     public record Fragment(Owner owner, Node says) {}
 
+    /** What an engineer decides about a conflict. */
+    public enum Decision {
+
+        /** What stands there gives way; it comes back when the last owner goes. */
+        REPLACE,
+
+        /** What stands there stays, and is nobody's of Rilvan's any more. */
+        LEAVE
+    }
+
     private record Wanted(String value, SortedSet<Owner> owners) {}
 
     /**
      * @param ledger the ledger as it is
      * @param holds the device's configuration, as far as Rilvan knows it
      * @param services whose earlier statements are replaced by the fragments, if they have any left
+     * @param decisions what the engineer decided about nodes over which there is a conflict
      */
-    public static Footing work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments) {
+    public static Footing work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Map<Path, Decision> decisions) {
         List<String> conflicts = new ArrayList<>();
         Map<Path, Wanted> wanted = wanted(fragments, conflicts);
         Map<Path, Entry> after = new TreeMap<>();
@@ -60,9 +75,11 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
             Optional<Node> found = holds.at(path).filter(Node::present);
             Optional<String> prior = Optional.ofNullable(ledger.entries().get(path)).map(Entry::prior)
                     .orElseGet(() -> found.map(Node::value));
-            if (!ledger.entries().containsKey(path) && prior.isPresent() && !prior.get().equals(want.value())) {
+            if (!ledger.entries().containsKey(path) && prior.isPresent() && !prior.get().equals(want.value())
+                    && decisions.get(path) != Decision.REPLACE) {
                 conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
-                        + want.owners().first().service() + " needs '" + want.value() + "'");
+                        + want.owners().first().service() + " needs '" + want.value()
+                        + "'. The decision 'replace' puts ours there until the service goes");
                 continue;
             }
             SortedSet<Owner> owners = new TreeSet<>(want.owners());
@@ -73,7 +90,8 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
             Node there = target.at(path).orElse(Node.EMPTY);
             target = target.with(path, new Node(true, want.value(), there.children()));
         }
-        target = release(target, released, ledger, conflicts);
+        target = release(target, released, ledger, decisions, conflicts);
+        target = arrange(target, holds, fragments, released, conflicts);
         return new Footing(new Ledger(after), Difference.between(holds, target), List.copyOf(conflicts));
     }
 
@@ -81,6 +99,9 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
         Map<Path, Wanted> wanted = new TreeMap<>();
         for (Fragment fragment : fragments) {
             fragment.says().eachPresent((path, node) -> {
+                if (isOrder(path)) {
+                    return;
+                }
                 Wanted earlier = wanted.get(path);
                 if (earlier == null) {
                     wanted.put(path, new Wanted(node.value(), new TreeSet<>(Set.of(fragment.owner()))));
@@ -99,9 +120,14 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
                 + other.service() + " (" + other.clause() + ")";
     }
 
+    private static boolean isOrder(Path path) {
+        return !path.isRoot() && Order.listOf(path.last()).isPresent();
+    }
+
     /** Gives back what the last owner leaves, what stands deepest first. */
-    private static Node release(Node target, List<Path> released, Ledger ledger, List<String> conflicts) {
+    private static Node release(Node target, List<Path> released, Ledger ledger, Map<Path, Decision> decisions, List<String> conflicts) {
         Node result = target;
+        Set<Path> left = new HashSet<>();
         List<Path> deepestFirst = new ArrayList<>(released);
         deepestFirst.sort(Comparator.comparingInt((Path path) -> path.steps().size()).reversed());
         for (Path path : deepestFirst) {
@@ -111,16 +137,71 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
             if (says.equals(entry.prior())) {
                 continue;
             }
-            if (!says.equals(Optional.of(entry.value()))) {
+            if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
+                left.add(path);
+            } else if (!says.equals(Optional.of(entry.value()))) {
                 conflicts.add(path + " says " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
-                        + entry.owners().first().service() + " had put '" + entry.value() + "'; somebody else changed it");
+                        + entry.owners().first().service() + " had put '" + entry.value()
+                        + "'; somebody else changed it. The decision 'leave' lets it stand as it is");
             } else if (entry.prior().isPresent()) {
                 result = result.with(path, new Node(true, entry.prior().get(), now.orElseThrow().children()));
-            } else if (now.orElseThrow().children().isEmpty()) {
+            } else if (onlyOrders(now.orElseThrow())) {
                 result = result.with(path, Node.EMPTY);
             } else {
-                conflicts.add(path + " cannot be taken away: somebody has put "
-                        + path.child(now.get().children().firstKey()) + " there");
+                conflicts.add(path + " cannot be taken away: somebody has put " + foreign(path, now.get())
+                        + " there. The decision 'leave' lets both stand");
+            }
+        }
+        return result;
+    }
+
+    /** Orders of lists that have no entries left do not count as something that stands there. */
+    private static boolean onlyOrders(Node node) {
+        return node.presentNodes().keySet().stream().allMatch(path -> path.isRoot() || isOrder(path));
+    }
+
+    private static Path foreign(Path at, Node node) {
+        return node.presentNodes().keySet().stream().filter(path -> !path.isRoot() && !isOrder(path)).map(at::append).findFirst().orElse(at);
+    }
+
+    /** Puts the entries of lists that the user orders in their places: what stood there keeps its order, what comes new says where. */
+    private static Node arrange(Node target, Node holds, List<Fragment> fragments, List<Path> released, List<String> conflicts) {
+        Map<Path, List<Order.Placed>> lists = new TreeMap<>();
+        for (Fragment fragment : fragments) {
+            fragment.says().eachPresent((path, node) -> {
+                if (isOrder(path)) {
+                    lists.computeIfAbsent(path, at -> new ArrayList<>()).addAll(Order.parse(node.value()).entries());
+                }
+            });
+        }
+        for (Path path : released) {
+            if (!path.isRoot()) {
+                Path order = path.parent().child(Order.step(path.last().name()));
+                if (holds.at(order).isPresent()) {
+                    lists.putIfAbsent(order, List.of());
+                }
+            }
+        }
+        Node result = target;
+        for (Map.Entry<Path, List<Order.Placed>> each : lists.entrySet()) {
+            String list = Order.listOf(each.getKey().last()).orElseThrow();
+            Path parent = each.getKey().parent();
+            Order order = Order.in(holds.at(parent).orElse(Node.EMPTY), list);
+            for (List<String> keys : order.keys()) {
+                if (target.at(parent.child(new Step(list, keys))).isEmpty()) {
+                    order = order.without(keys);
+                }
+            }
+            for (Order.Placed placed : each.getValue()) {
+                Optional<Order> with = order.with(placed);
+                if (with.isEmpty()) {
+                    conflicts.add(parent.child(new Step(list, placed.keys())) + " is to go " + placed.place().name().toLowerCase(Locale.ROOT)
+                            + " " + parent.child(new Step(list, placed.anchor().orElseThrow())) + ", which is not there");
+                }
+                order = with.orElse(order);
+            }
+            if (result.at(parent).isPresent()) {
+                result = result.with(each.getKey(), order.entries().isEmpty() ? Node.EMPTY : Node.leaf(order.toString()));
             }
         }
         return result;

@@ -7,8 +7,9 @@ package rilvan.core.ledger;
  * @param model name and version of the service's model, such as {@code l3vpn 1}
  * @param clause the kind of clause, such as {@code attachment}
  * @param origin the place in the model that the clause comes from, such as {@code expand/1}
+ * @param template what says the clause in the device's own language: the dialect's folder and the template in it
  */
-public record Owner(String service, String model, String clause, String origin) implements Comparable<Owner> {
+public record Owner(String service, String model, String clause, String origin, String template) implements Comparable<Owner> {
 
     @Override
     public int compareTo(Owner other) {

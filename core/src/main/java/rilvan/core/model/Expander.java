@@ -4,16 +4,19 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import rilvan.core.check.Check;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
+import rilvan.core.expression.Scope;
 import rilvan.core.model.Loop.Bound;
 import rilvan.core.model.ServiceModel.Take;
 import rilvan.core.network.Network;
-import rilvan.core.pool.Allocation;
+import rilvan.core.outside.Estate;
 import rilvan.core.pool.Allocator;
 import rilvan.core.pool.Numbers;
 import rilvan.core.pool.Pool;
+import rilvan.core.pool.Wanted;
 
 /**
  * Works out one service: validates its parameters, holds the rules, takes numbers, makes clauses and checks. The same
@@ -21,11 +24,13 @@ import rilvan.core.pool.Pool;
  */
 public final class Expander {
 
+    private final Estate estate;
     private final Network network;
     private final Numbers numbers;
 
-    public Expander(Network network, Numbers numbers) {
-        this.network = network;
+    public Expander(Estate estate, Numbers numbers) {
+        this.estate = estate;
+        this.network = estate.network();
         this.numbers = numbers;
     }
 
@@ -34,21 +39,30 @@ public final class Expander {
      * @param taken numbers taken for the order so far; what this service takes is added
      * @throws Refused naming every field at fault
      */
-    public Expansion expand(ServiceModel model, ServiceDocument service, String pointer, List<Allocation> taken) {
+    public Expansion expand(ServiceModel model, ServiceDocument service, String pointer, Wanted taken) {
         String at = pointer + "/parameters";
-        Map<String, Object> parameters = model.parameters().validate(service.parameters(), network, at);
-        Map<String, Object> values = new LinkedHashMap<>(parameters);
-        values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
+        Map<String, Object> parameters = model.parameters().validate(service.parameters(), estate, at);
+        Map<String, Object> values = new LinkedHashMap<>(Surroundings.values(model, service, estate, numbers));
+        values.putAll(parameters);
         Map<String, String> pointers = new LinkedHashMap<>();
         parameters.keySet().forEach(name -> pointers.put(name, at + "/" + name));
-        Bound bound = new Bound(values, pointers);
+        try {
+            return expand(model, service, parameters, new Bound(values, pointers), at, taken);
+        } catch (Scope.Faulty e) {
+            throw new Refused(at, "the model " + model.name() + " cannot be worked out for these parameters: " + e.getMessage());
+        }
+    }
+
+    private Expansion expand(ServiceModel model, ServiceDocument service, Map<String, Object> parameters, Bound start, String at,
+            Wanted taken) {
+        Bound bound = start;
         for (ServiceModel.Computed let : model.lets()) {
-            bound = bound.with(let.name(), let.value().evaluate(bound.values()), java.util.Optional.empty());
+            bound = bound.with(let.name(), let.value().evaluate(bound.values()), Optional.empty());
         }
         hold(model, bound, at);
         Allocator allocator = new Allocator(service.name(), numbers, taken);
         for (Take take : model.takes()) {
-            bound = take(take, bound, allocator);
+            bound = take(take, bound, allocator, at);
         }
         return new Expansion(service, model.version(), parameters, clauses(model, bound), checks(model, bound, service));
     }
@@ -65,30 +79,38 @@ public final class Expander {
         }
     }
 
-    private Bound take(Take take, Bound bound, Allocator allocator) {
+    private Bound take(Take take, Bound bound, Allocator allocator, String pointer) {
         Pool pool = network.pools().get(take.pool());
         if (pool == null) {
             throw new Refused("", "the network has no pool named '" + take.pool() + "', which the model takes numbers from");
         }
         List<Problem> problems = new ArrayList<>();
         Map<String, Object> byItem = new LinkedHashMap<>();
+        List<String> names = take.loop().rounds().stream().flatMap(round -> round.names().stream()).toList();
         take.loop().run(bound, each -> {
-            String item = take.loop().rounds().isEmpty() ? "" : item(each.values().get(take.loop().rounds().get(0).names().get(0)));
+            String item = String.join(" ", names.stream().map(name -> item(each.values().get(name))).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
             String within = take.within().map(expression -> (String) expression.evaluate(each.values())).orElse("");
             try {
-                long number = take.chosen().isPresent()
-                        ? allocator.choose(pool, within, key, (Long) take.chosen().get().evaluate(each.values()))
-                        : allocator.take(pool, within, key);
-                byItem.put(item, pool.write(number));
+                byItem.put(item, pool.write(take(take, each, allocator, pool, within, key)));
             } catch (Allocator.NotAvailable e) {
-                problems.add(new Problem(take.at().flatMap(each::pointerTo).orElse(""), e.getMessage()));
+                problems.add(new Problem(take.at().flatMap(each::pointerTo).orElse(pointer), e.getMessage()));
             }
         });
         if (!problems.isEmpty()) {
             throw new Refused(problems);
         }
-        return bound.with(take.name(), take.loop().rounds().isEmpty() ? byItem.get("") : byItem, java.util.Optional.empty());
+        return bound.with(take.name(), names.isEmpty() ? byItem.get("") : byItem, Optional.empty());
+    }
+
+    /** A chosen number where one is chosen: a text that is empty chooses none. */
+    private static long take(Take take, Bound each, Allocator allocator, Pool pool, String within, String key) {
+        Object chosen = take.chosen().map(expression -> expression.evaluate(each.values())).orElse("");
+        if (chosen instanceof Long number) {
+            return allocator.choose(pool, within, key, number);
+        }
+        String text = (String) chosen;
+        return text.isEmpty() ? allocator.take(pool, within, key) : allocator.choose(pool, within, key, text);
     }
 
     /** What an item of a loop is called in keys: itself if it is a text, its name if it has one. */
@@ -110,6 +132,9 @@ public final class Expander {
     private static List<Check> checks(ServiceModel model, Bound bound, ServiceDocument service) {
         List<Check> checks = new ArrayList<>();
         model.expectations().forEach(expectation -> expectation.loop().run(bound, each -> {
+            if (expectation.condition().isPresent() && !(Boolean) expectation.condition().get().evaluate(each.values())) {
+                return;
+            }
             Map<String, Object> says = Parameters.map(expectation.says().value(each.values()));
             checks.add(new Check(service.name(), expectation.observation(), Parameters.map(says.get("from")),
                     Parameters.map(says.get("to"))));

@@ -1,16 +1,15 @@
 package rilvan.core.model;
 
 import rilvan.core.expression.Scope;
-import com.google.common.collect.ImmutableSet;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
-import dev.cel.common.types.StructType;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
@@ -45,29 +44,40 @@ public final class ModelReader {
     }
 
     private ServiceModel read(Document document, String text) {
-        Fields root = shape.root("model", "version", "title", "description", "parameters", "let", "allocate", "require",
+        Fields root = shape.root("model", "version", "title", "description", "parameters", "settings", "let", "allocate", "require",
                 "expand", "checks");
-        Parameters parameters;
-        try {
-            parameters = Parameters.of(root.open("parameters"), "/parameters");
-        } catch (Refused e) {
-            e.problems().forEach(problem -> shape.refuse(problem.pointer(), problem.message()));
-            shape.finish();
-            throw e;
+        Parameters parameters = schema(root.open("parameters"), "/parameters");
+        Map<String, Object> settingSchema = Map.of("type", "object", "properties", root.open("settings"));
+        Parameters settings = schema(settingSchema, "/settings");
+        for (String name : settings.names()) {
+            if (!name.matches("[a-z][a-z0-9_]*")) {
+                shape.refuse("/settings/" + name, "is no name of a setting; use small letters, digits and underscores");
+            }
         }
+        Surroundings.types(parameters, settings).forEach(this::declare);
         parameters.types().forEach(this::declare);
-        Map<String, CelType> service = Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING);
-        declare("service", StructType.create("service", ImmutableSet.copyOf(service.keySet()),
-                field -> Optional.ofNullable(service.get(field))));
         List<Computed> lets = lets(root);
         List<Take> takes = takes(root);
         ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, lets, takes, rules(root), statements(root), expectations(root), text);
+                root.text("description", ""), parameters, settings, lets, takes, rules(root), statements(root), expectations(root), text);
         shape.finish();
         return model;
     }
 
+    private Parameters schema(Map<String, Object> schema, String pointer) {
+        try {
+            return Parameters.of(schema, pointer);
+        } catch (Refused e) {
+            e.problems().forEach(problem -> shape.refuse(problem.pointer().replaceFirst("^/settings/properties", "/settings"), problem.message()));
+            shape.finish();
+            throw e;
+        }
+    }
+
     private void declare(String name, CelType type) {
+        if (scope.type(name).isPresent()) {
+            throw new Scope.Faulty("the name " + name + " is taken already");
+        }
         scope = scope.with(name, type);
     }
 
@@ -91,13 +101,13 @@ public final class ModelReader {
             attempt("/allocate/" + name, () -> {
                 Fields each = all.fields(name, "pool", "each", "within", "choose", "at");
                 Loop.Opened opened = loop(each);
-                Optional<Scope.Expression> chosen = expression(each, "choose", SimpleType.INT, opened.inside());
+                Optional<Scope.Expression> chosen = expression(each, "choose", SimpleType.DYN, opened.inside());
+                if (chosen.isPresent() && !Set.of(SimpleType.INT, SimpleType.STRING).contains(chosen.get().type())) {
+                    throw new Scope.Faulty("expected a number, or a text as the pool writes it").in("choose");
+                }
                 Optional<String> at = each.value("at").map(Object::toString);
                 if (chosen.isPresent() != at.isPresent()) {
                     throw new Scope.Faulty("choose and at belong together: at is the field that says the chosen number");
-                }
-                if (opened.loop().rounds().size() > 1) {
-                    throw new Scope.Faulty("numbers are taken in one round at most");
                 }
                 takes.add(new Take(name, each.text("pool"), opened.loop(),
                         expression(each, "within", SimpleType.STRING, opened.inside()), chosen, at));
@@ -115,11 +125,11 @@ public final class ModelReader {
                 Loop.Opened opened = loop(each);
                 String at = each.text("at");
                 if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
-                    throw new Scope.Faulty("at: " + at + " names nothing in the parameters");
+                    throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
                 }
                 rules.add(new Rule(opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
                         .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
-                        Saying.Sentence.read(each.text("say"), opened.inside())));
+                        Saying.within("say", () -> Saying.Sentence.read(each.text("say"), opened.inside()))));
             });
         }
         return rules;
@@ -136,13 +146,13 @@ public final class ModelReader {
                 Map<String, Object> schema = vocabulary.clauses().get(clause);
                 if (schema == null) {
                     throw new Scope.Faulty("there is no clause '" + clause + "'; there are "
-                            + String.join(", ", vocabulary.clauses().keySet()));
+                            + String.join(", ", vocabulary.clauses().keySet())).in("clause");
                 }
                 statements.add(new Statement(id, opened.loop(),
                         expression(each, "when", SimpleType.BOOL, opened.inside()),
                         expression(each, "on", SimpleType.STRING, opened.inside())
                                 .orElseThrow(() -> new Scope.Faulty("on is missing: the device this is said on")),
-                        clause, Saying.read(each.open("says"), schema, opened.inside())));
+                        clause, Saying.within("says", () -> Saying.read(each.open("says"), schema, opened.inside()))));
             });
         }
         return statements;
@@ -150,7 +160,7 @@ public final class ModelReader {
 
     private List<Expectation> expectations(Fields root) {
         List<Expectation> expectations = new ArrayList<>();
-        for (Fields each : root.each("checks", "each", "expect", "from", "to")) {
+        for (Fields each : root.each("checks", "each", "when", "expect", "from", "to")) {
             attempt(each.pointer(), () -> {
                 Loop.Opened opened = loop(each);
                 String observation = each.text("expect");
@@ -162,7 +172,7 @@ public final class ModelReader {
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));
                 ends.put("to", each.open("to"));
-                expectations.add(new Expectation(opened.loop(), observation, Saying.read(ends, schema, opened.inside())));
+                expectations.add(new Expectation(opened.loop(), expression(each, "when", SimpleType.BOOL, opened.inside()), observation, Saying.read(ends, schema, opened.inside())));
             });
         }
         return expectations;
@@ -174,28 +184,27 @@ public final class ModelReader {
             return new Loop.Opened(Loop.ONCE, scope);
         }
         List<String> texts = each.get() instanceof String text ? List.of(text) : fields.texts("each");
-        return Loop.read(texts, scope);
+        return Saying.within("each", () -> Loop.read(texts, scope));
     }
 
     private static Optional<Scope.Expression> expression(Fields fields, String name, CelType expected, Scope scope) {
-        return fields.value(name).map(value -> {
+        return fields.value(name).map(value -> Saying.within(name, () -> {
             if (!(value instanceof String text) || !text.startsWith("=")) {
-                throw new Scope.Faulty(name + ": expected an expression, which starts with =");
+                throw new Scope.Faulty("expected an expression, which starts with =");
             }
             Scope.Expression expression = scope.compile(text.substring(1));
             if (!Scope.fits(expected, expression.type())) {
-                throw new Scope.Faulty(name + ": " + text + " yields " + expression.type().name() + ", but "
-                        + expected.name() + " is expected");
+                throw new Scope.Faulty(text + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");
             }
             return expression;
-        });
+        }));
     }
 
     private void attempt(String pointer, Runnable reading) {
         try {
             reading.run();
         } catch (Scope.Faulty e) {
-            shape.refuse(pointer, e.getMessage());
+            shape.refuse(pointer + e.below(), e.getMessage());
         }
     }
 }

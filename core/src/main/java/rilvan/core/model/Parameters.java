@@ -20,23 +20,22 @@ import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
-import rilvan.core.network.Prefix;
+import rilvan.core.outside.Estate;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
  * The parameters of a kind of service: JSON Schema 2020-12 with our formats and {@code refers}.
  *
- * <p>Formats: {@code label}, {@code vlan-id}, {@code ip-prefix} (host bits zero), {@code ip-address},
- * {@code ip-interface} (an address with its network's length). {@code refers: device} and {@code refers: port} (with
- * {@code at}, the sibling that names the device) must exist and have one of the roles in {@code of}. Objects take no
- * fields but their properties. Every property that is not required has a default, lists the empty one, so that an
- * expression may always name it.
+ * <p>Formats are those of {@link Format}. {@code refers: device} and {@code refers: port} (with {@code at}, the sibling that
+ * names the device) must exist and have one of the roles in {@code of}; {@code refers: site} must be one of the network's;
+ * {@code refers: service} must stand and be of one of the models in {@code of}. Objects take no
+ * fields but their properties. Every property that is not required has a default, lists the empty one and groups that of
+ * their fields, so that an expression may always name it.
  */
 public final class Parameters {
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
-    private static final Map<String, String> FORMAT_TYPES = Map.of(
-            "label", "string", "vlan-id", "integer", "ip-prefix", "string", "ip-address", "string", "ip-interface", "string");
+    private static final Set<String> REFERENCES = Set.of("device", "port", "site", "service");
 
     private final Map<String, Object> schema;
     private final Schema validator;
@@ -51,7 +50,7 @@ public final class Parameters {
      * @throws Refused where the schema uses what is not read, with pointers from {@code pointer} on
      */
     static Parameters of(Map<String, Object> schema, String pointer) {
-        Map<String, Object> definitions = map(schema.getOrDefault("$defs", Map.of()));
+        Definitions definitions = new Definitions(pointer + "/$defs", map(schema.getOrDefault("$defs", Map.of())));
         Map<String, Object> complete = complete(schema, pointer, definitions, 0);
         complete.remove("$defs");
         return new Parameters(complete);
@@ -77,33 +76,35 @@ public final class Parameters {
         return schema;
     }
 
-    private static Map<String, Object> complete(Map<String, Object> given, String pointer, Map<String, Object> definitions,
-            int depth) {
+    /** What {@code $ref} may refer to, and where that stands. */
+    private record Definitions(String pointer, Map<String, Object> schemas) {}
+
+    private static Map<String, Object> complete(Map<String, Object> given, String pointer, Definitions definitions, int depth) {
         if (depth > 20) {
             throw new Refused(pointer, "definitions that contain themselves are not read");
         }
         Map<String, Object> node = new LinkedHashMap<>(given);
         if (node.remove("$ref") instanceof String reference) {
             String name = reference.replaceFirst("^#/\\$defs/", "");
-            if (!definitions.containsKey(name)) {
+            if (!definitions.schemas().containsKey(name)) {
                 throw new Refused(pointer + "/$ref", "there is no " + reference);
             }
-            Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.get(name)));
+            Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.schemas().get(name)));
             inlined.putAll(node);
-            return complete(inlined, pointer, definitions, depth + 1);
+            return complete(inlined, definitions.pointer() + "/" + name, definitions, depth + 1);
         }
         if (node.get("refers") instanceof String kind) {
-            if (!kind.equals("device") && !(kind.equals("port") && node.get("at") instanceof String)) {
-                throw new Refused(pointer + "/refers", "expected device, or port together with at: the field of the device");
+            if (!REFERENCES.contains(kind) || kind.equals("port") && !(node.get("at") instanceof String)) {
+                throw new Refused(pointer + "/refers", "expected device, site, service, or port together with at: the field of the device");
             }
             node.putIfAbsent("type", "string");
         }
         if (node.get("format") instanceof String format) {
-            String type = FORMAT_TYPES.get(format);
-            if (type == null) {
-                throw new Refused(pointer + "/format", "is not known; known are " + String.join(", ", new java.util.TreeSet<>(FORMAT_TYPES.keySet())));
+            Optional<Format> known = Format.named(format);
+            if (known.isEmpty()) {
+                throw new Refused(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
             }
-            node.putIfAbsent("type", type);
+            node.putIfAbsent("type", known.get().type());
         }
         if ("object".equals(node.get("type"))) {
             node.putIfAbsent("additionalProperties", false);
@@ -113,10 +114,11 @@ public final class Parameters {
                 String at = pointer + "/properties/" + name;
                 Map<String, Object> complete = complete(map(property), at, definitions, depth + 1);
                 if (!required.contains(name) && !complete.containsKey("default")) {
-                    if (!"array".equals(complete.get("type"))) {
+                    boolean group = "object".equals(complete.get("type")) && !complete.containsKey("required");
+                    if (!group && !"array".equals(complete.get("type"))) {
                         throw new Refused(at, "is neither required nor has a default");
                     }
-                    complete.put("default", List.of());
+                    complete.put("default", group ? Map.of() : List.of());
                 }
                 properties.put(name, complete);
             });
@@ -159,19 +161,34 @@ public final class Parameters {
      * @return the parameters with every property there
      * @throws Refused naming every field at fault
      */
-    public Map<String, Object> validate(Map<String, Object> values, Network network, String pointer) {
+    public Map<String, Object> validate(Map<String, Object> values, Estate estate, String pointer) {
         List<Problem> problems = new ArrayList<>();
         for (Error error : validator.validate(JSON.valueToTree(values))) {
             problems.add(problem(error, pointer));
         }
         if (problems.isEmpty()) {
-            Map<String, Object> complete = map(fill(schema, values));
-            check(schema, complete, Map.of(), network, pointer, problems);
+            Map<String, Object> complete = completed(values);
+            check(schema, complete, Map.of(), estate, pointer, problems);
             if (problems.isEmpty()) {
                 return complete;
             }
         }
         throw new Refused(problems);
+    }
+
+    /** Values with every property there and in canonical form; they have been validated before. */
+    Map<String, Object> completed(Map<String, Object> values) {
+        return map(fill(schema, values));
+    }
+
+    /** The names of the top-level properties. */
+    Set<String> names() {
+        return map(schema.get("properties")).keySet();
+    }
+
+    /** Whether a value is of the type of a top-level property. */
+    boolean takes(String name, Object value) {
+        return validator.validate(JSON.valueToTree(Map.of(name, value))).isEmpty();
     }
 
     private static Problem problem(Error error, String pointer) {
@@ -184,6 +201,10 @@ public final class Parameters {
                     + article(String.valueOf(error.getArguments()[0])));
             case "minItems" -> new Problem(at, "needs at least " + bound + " entries");
             case "minLength" -> new Problem(at, "must have at least " + bound + " characters");
+            case "maxItems" -> new Problem(at, "may have at most " + bound + " entries");
+            case "minimum" -> new Problem(at, "must be at least " + bound);
+            case "maximum" -> new Problem(at, "must be at most " + bound);
+            case "enum" -> new Problem(at, "must be one of " + String.valueOf(bound).replaceAll("[\\[\\]\"]", "").replaceAll(",\\s*", ", "));
             case "maxLength" -> new Problem(at, "may have at most " + bound + " characters");
             default -> new Problem(at, error.getMessage());
         };
@@ -213,51 +234,66 @@ public final class Parameters {
         if (value instanceof List<?> list) {
             return list.stream().map(item -> fill(map(schema.get("items")), item)).toList();
         }
-        return value;
+        return schema.get("format") instanceof String format ? Format.named(format).orElseThrow().canonical(value) : value;
     }
 
-    private static void check(Map<String, Object> schema, Object value, Map<String, Object> siblings, Network network,
+    private static void check(Map<String, Object> schema, Object value, Map<String, Object> siblings, Estate estate,
             String pointer, List<Problem> problems) {
         if (value instanceof Map<?, ?> object) {
             map(schema.get("properties")).forEach((name, property) ->
-                    check(map(property), object.get(name), map(object), network, pointer + "/" + name, problems));
+                    check(map(property), object.get(name), map(object), estate, pointer + "/" + name, problems));
         } else if (value instanceof List<?> list) {
             for (int i = 0; i < list.size(); i++) {
-                check(map(schema.get("items")), list.get(i), siblings, network, pointer + "/" + i, problems);
+                check(map(schema.get("items")), list.get(i), siblings, estate, pointer + "/" + i, problems);
             }
         } else {
-            boolean unsaid = "".equals(value) && "".equals(schema.get("default"));
+            boolean unsaid = value != null && value.equals(schema.get("default"));
             Optional<String> fault = unsaid ? Optional.empty()
-                    : schema.containsKey("refers") ? reference(schema, (String) value, siblings, network)
-                    : schema.containsKey("format") ? format((String) schema.get("format"), value)
+                    : schema.containsKey("refers") ? reference(schema, (String) value, siblings, estate)
+                    : schema.get("format") instanceof String format ? Format.named(format).orElseThrow().fault(value)
                     : Optional.empty();
             fault.ifPresent(message -> problems.add(new Problem(pointer, message)));
         }
     }
 
-    private static Optional<String> reference(Map<String, Object> schema, String name, Map<String, Object> siblings,
-            Network network) {
-        List<?> roles = (List<?>) schema.getOrDefault("of", List.of());
-        if (schema.get("refers").equals("device")) {
-            Optional<Device> device = network.device(name);
-            if (device.isEmpty()) {
-                return Optional.of("there is no device named '" + name + "'" + suggestion(network.devices().values().stream()
-                        .filter(other -> roles.isEmpty() || roles.contains(other.role())).map(Device::name).toList()));
+    private static Optional<String> reference(Map<String, Object> schema, String name, Map<String, Object> siblings, Estate estate) {
+        List<?> of = (List<?>) schema.getOrDefault("of", List.of());
+        Network network = estate.network();
+        return switch ((String) schema.get("refers")) {
+            case "device" -> device(name, of, network);
+            case "port" -> network.device(String.valueOf(siblings.get(schema.get("at")))).flatMap(device -> port(name, of, device));
+            case "site" -> {
+                List<String> sites = network.devices().values().stream().map(Device::site).distinct().toList();
+                yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
             }
-            return roles.isEmpty() || roles.contains(device.get().role()) ? Optional.empty()
-                    : Optional.of(name + " is a " + device.get().role() + "; this must be a " + join(roles));
-        }
-        Optional<Device> device = network.device(String.valueOf(siblings.get(schema.get("at"))));
+            default -> estate.service(name).isEmpty() ? Optional.of("there is no service named '" + name + "'")
+                    : of.isEmpty() || of.contains(estate.service(name).get().model()) ? Optional.empty()
+                    : Optional.of(name + " is a service of the model " + estate.service(name).get().model() + "; this must be a "
+                            + join(of));
+        };
+    }
+
+    private static Optional<String> device(String name, List<?> roles, Network network) {
+        Optional<Device> device = network.device(name);
         if (device.isEmpty()) {
-            return Optional.empty();
+            return Optional.of("there is no device named '" + name + "'" + suggestion(network.devices().values().stream()
+                    .filter(other -> roles.isEmpty() || roles.contains(other.role())).map(Device::name).toList()));
         }
-        List<String> fitting = device.get().ports().stream()
+        if (!device.get().inService()) {
+            return Optional.of(name + " is out of service");
+        }
+        return roles.isEmpty() || roles.contains(device.get().role()) ? Optional.empty()
+                : Optional.of(name + " is a " + device.get().role() + "; this must be a " + join(roles));
+    }
+
+    private static Optional<String> port(String name, List<?> roles, Device device) {
+        List<String> fitting = device.ports().stream()
                 .filter(port -> roles.isEmpty() || roles.contains(port.role())).map(Device.Port::name).toList();
-        if (device.get().port(name).isEmpty()) {
-            return Optional.of(device.get().name() + " has no port named '" + name + "'" + suggestion(fitting));
+        if (device.port(name).isEmpty()) {
+            return Optional.of(device.name() + " has no port named '" + name + "'" + suggestion(fitting));
         }
-        return fitting.contains(name) ? Optional.empty() : Optional.of("the port " + name + " of " + device.get().name()
-                + " is a " + device.get().port(name).get().role() + " port; this must be an " + join(roles) + " port");
+        return fitting.contains(name) ? Optional.empty() : Optional.of("the port " + name + " of " + device.name()
+                + " is a " + device.port(name).get().role() + " port; this must be an " + join(roles) + " port");
     }
 
     private static String suggestion(List<String> fitting) {
@@ -267,37 +303,6 @@ public final class Parameters {
 
     private static String join(List<?> roles) {
         return String.join(" or ", roles.stream().map(Object::toString).toList());
-    }
-
-    private static Optional<String> format(String format, Object value) {
-        try {
-            switch (format) {
-                case "vlan-id":
-                    long tag = (Long) value;
-                    return tag >= 1 && tag <= 4094 ? Optional.empty()
-                            : Optional.of(tag + " is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
-                case "label":
-                    return ((String) value).matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?") ? Optional.empty()
-                            : Optional.of("'" + value + "' is no name; use small letters, digits and hyphens, 63 at most");
-                case "ip-address":
-                    return ((String) value).contains("/") ? Optional.of("'" + value + "' must be an address without a length")
-                            : valid((String) value);
-                case "ip-interface":
-                    return !((String) value).contains("/") ? Optional.of("'" + value + "' needs its network's length, such as "
-                            + value + "/31") : valid((String) value);
-                default:
-                    Prefix prefix = Prefix.parse((String) value);
-                    return prefix.isNetwork() ? Optional.empty()
-                            : Optional.of("'" + value + "' has host bits; the prefix is " + prefix.network());
-            }
-        } catch (IllegalArgumentException e) {
-            return Optional.of(e.getMessage());
-        }
-    }
-
-    private static Optional<String> valid(String text) {
-        Prefix.parse(text);
-        return Optional.empty();
     }
 
     @SuppressWarnings("unchecked")

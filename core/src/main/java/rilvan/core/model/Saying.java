@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -79,6 +80,15 @@ sealed interface Saying {
         }
     }
 
+    /** Reads a field; what is wrong there is told with the field. */
+    static <T> T within(String field, Supplier<T> reading) {
+        try {
+            return reading.get();
+        } catch (Scope.Faulty e) {
+            throw e.in(field);
+        }
+    }
+
     /**
      * Reads a value and makes sure that it fits what is expected.
      *
@@ -102,7 +112,8 @@ sealed interface Saying {
                 if (!properties.containsKey(entry.getKey())) {
                     throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; known are " + String.join(", ", properties.keySet()));
                 }
-                fields.put((String) entry.getKey(), read(entry.getValue(), Parameters.map(properties.get(entry.getKey())), scope));
+                String name = (String) entry.getKey();
+                fields.put(name, within(name, () -> read(entry.getValue(), Parameters.map(properties.get(name)), scope)));
             }
             for (Object required : (List<?>) schema.getOrDefault("required", List.of())) {
                 if (!fields.containsKey(required)) {
@@ -113,7 +124,11 @@ sealed interface Saying {
         }
         if (value instanceof List<?> list) {
             Map<String, Object> items = Parameters.map(schema.get("items"));
-            return new Row(list.stream().map(item -> read(item, items, scope)).toList());
+            List<Saying> row = new ArrayList<>();
+            for (Object item : list) {
+                row.add(within(String.valueOf(row.size()), () -> read(item, items, scope)));
+            }
+            return new Row(row);
         }
         CelType actual = value instanceof Long ? SimpleType.INT : value instanceof Boolean ? SimpleType.BOOL : SimpleType.STRING;
         if (value == null || expected instanceof ListType || !Scope.fits(expected, actual)) {

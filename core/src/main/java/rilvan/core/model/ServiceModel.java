@@ -7,6 +7,7 @@ import java.util.Optional;
 /**
  * A published service model: every expression in it has been checked against the names and types it may use.
  *
+ * @param settings the settings it reads on devices, as JSON Schema properties with their defaults
  * @param source the text it was read from, for people to read
  */
 public record ServiceModel(
@@ -15,6 +16,7 @@ public record ServiceModel(
         String title,
         String description,
         Parameters parameters,
+        Parameters settings,
         List<Computed> lets,
         List<Take> takes,
         List<Rule> rules,
@@ -36,5 +38,5 @@ public record ServiceModel(
     record Statement(String id, Loop loop, Optional<Scope.Expression> condition, Scope.Expression device, String clause, Saying says) {}
 
     /** What must be observable when the service works. */
-    record Expectation(Loop loop, String observation, Saying says) {}
+    record Expectation(Loop loop, Optional<Scope.Expression> condition, String observation, Saying says) {}
 }

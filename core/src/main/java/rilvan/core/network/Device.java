@@ -12,17 +12,25 @@ import java.util.Optional;
  * @param address the address its management session is opened to
  * @param managementPort TCP port of that session
  * @param credential name of the credential to sign in with; the credential itself lives in the store, encrypted
+ * @param loopback the address other devices of the network know it by; empty where it has none
+ * @param inService whether services may be put on it
  */
 public record Device(
         String name, String family, String role, String site, String address, int managementPort, String credential,
-        List<Port> ports) {
+        String loopback, boolean inService, List<Port> ports) {
 
     public Device {
         ports = List.copyOf(ports);
     }
 
-    /** A port and what it is for: {@code access} or {@code core}. */
-    public record Port(String name, String role) {}
+    /**
+     * A port.
+     *
+     * @param role what it is for: {@code access}, {@code core} or {@code member} of a bundle
+     * @param mtu the largest payload it passes, in bytes
+     * @param speed in kbit/s
+     */
+    public record Port(String name, String role, int mtu, long speed) {}
 
     public Optional<Port> port(String portName) {
         return ports.stream().filter(port -> port.name().equals(portName)).findFirst();

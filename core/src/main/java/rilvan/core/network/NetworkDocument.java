@@ -3,7 +3,9 @@ package rilvan.core.network;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import rilvan.core.address.Prefix;
 import rilvan.core.document.Document;
 import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
@@ -12,7 +14,7 @@ import rilvan.core.network.Network.End;
 import rilvan.core.network.Network.Link;
 import rilvan.core.pool.Pool;
 
-/** Reads a network from a document: {@code network}, {@code devices}, {@code links}, {@code pools}. */
+/** Reads a network from a document: {@code network}, {@code devices}, {@code links}, {@code pools}, {@code settings}. */
 public final class NetworkDocument {
 
     private NetworkDocument() {}
@@ -22,16 +24,19 @@ public final class NetworkDocument {
      */
     public static Network read(Document document) {
         Shape shape = new Shape(document);
-        Fields root = shape.root("network", "devices", "links", "pools");
+        Fields root = shape.root("network", "devices", "links", "pools", "settings");
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
-        for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "ports")) {
+        for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "loopback", "in-service",
+                "ports")) {
             List<Port> ports = new ArrayList<>();
-            for (Fields port : each.each("ports", "name", "role")) {
-                ports.add(new Port(port.text("name"), port.text("role")));
+            for (Fields port : each.each("ports", "name", "role", "mtu", "speed")) {
+                ports.add(new Port(port.text("name"), port.text("role"), port.whole("mtu", 576, 65_535, 9_000),
+                        port.whole("speed", 1, Integer.MAX_VALUE, 10_000_000)));
             }
             Device device = new Device(each.text("name"), each.text("family"), each.text("role"), each.text("site"),
-                    each.text("address"), each.whole("port", 1, 65_535), each.text("credential"), ports);
+                    each.text("address"), each.whole("port", 1, 65_535), each.text("credential"),
+                    each.text("loopback", ""), each.truth("in-service", true), ports);
             if (devices.put(device.name(), device) != null) {
                 shape.refuse(each.pointer() + "/name", "there is already a device named " + device.name());
             }
@@ -41,16 +46,79 @@ public final class NetworkDocument {
             links.add(new Link(end(shape, each, "a", devices), end(shape, each, "b", devices)));
         }
         Map<String, Pool> pools = new LinkedHashMap<>();
-        for (Fields each : root.each("pools", "name", "from", "to", "as")) {
-            int from = each.whole("from", 0, Integer.MAX_VALUE);
-            int to = each.whole("to", 0, Integer.MAX_VALUE);
-            if (to < from) {
-                shape.refuse(each.pointer() + "/to", "is below from");
+        for (Fields each : root.each("pools", "name", "from", "to", "except", "as", "prefix", "length")) {
+            Pool pool = each.value("prefix").isPresent() ? prefixes(shape, each) : numbers(shape, each);
+            if (pools.put(pool.name(), pool) != null) {
+                shape.refuse(each.pointer() + "/name", "there is already a pool named " + pool.name());
             }
-            pools.put(each.text("name"), new Pool(each.text("name"), from, to, each.text("as", "{}")));
+        }
+        List<Setting> settings = new ArrayList<>();
+        for (Fields each : root.each("settings", "for", "name", "value")) {
+            String[] scope = each.text("for").split(" ", 2);
+            String of = scope.length == 2 ? scope[1] : "";
+            boolean known = switch (scope[0]) {
+                case "network" -> of.isEmpty();
+                case "site" -> devices.values().stream().anyMatch(device -> device.site().equals(of));
+                case "role" -> devices.values().stream().anyMatch(device -> device.role().equals(of));
+                case "device" -> devices.containsKey(of);
+                default -> false;
+            };
+            if (!known) {
+                shape.refuse(each.pointer() + "/for", "expected: network, site NAME, role NAME or device NAME, with a name of this network");
+                continue;
+            }
+            if (each.value("value").isEmpty()) {
+                shape.refuse(each.pointer() + "/value", "is missing");
+                continue;
+            }
+            Setting setting = new Setting(Setting.Scope.valueOf(scope[0].toUpperCase(Locale.ROOT)), of, each.text("name"),
+                    each.value("value").orElseThrow());
+            if (settings.stream().anyMatch(other -> other.scope() == setting.scope() && other.of().equals(of)
+                    && other.name().equals(setting.name()))) {
+                shape.refuse(each.pointer(), setting.name() + " is set for " + setting.where() + " twice");
+            }
+            settings.add(setting);
         }
         shape.finish();
-        return new Network(name, devices, links, pools);
+        return new Network(name, devices, links, pools, settings);
+    }
+
+    private static Pool numbers(Shape shape, Fields each) {
+        int from = each.whole("from", 0, Integer.MAX_VALUE);
+        int to = each.whole("to", 0, Integer.MAX_VALUE);
+        if (to < from) {
+            shape.refuse(each.pointer() + "/to", "is below from");
+        }
+        List<Pool.Span> reserved = new ArrayList<>();
+        List<?> except = each.list("except");
+        for (int i = 0; i < except.size(); i++) {
+            String[] ends = String.valueOf(except.get(i)).split("-");
+            try {
+                Pool.Span span = new Pool.Span(Long.parseLong(ends[0]), Long.parseLong(ends[ends.length - 1]));
+                if (ends.length <= 2 && span.low() <= span.high() && from <= span.low() && span.high() <= to) {
+                    reserved.add(span);
+                    continue;
+                }
+            } catch (NumberFormatException e) {
+                // said below, together with what else can be wrong
+            }
+            shape.refuse(each.pointer() + "/except/" + i, "expected a number of the pool or a range, such as 1002-1005");
+        }
+        return new Pool(each.text("name"), from, to, reserved, new Pool.Text(each.text("as", "{}")));
+    }
+
+    private static Pool prefixes(Shape shape, Fields each) {
+        try {
+            Prefix whole = Prefix.parse(each.text("prefix"));
+            int length = each.whole("length", whole.length(), whole.width());
+            if (!whole.isNetwork()) {
+                shape.refuse(each.pointer() + "/prefix", "has host bits; the prefix is " + whole.network());
+            }
+            return Pool.of(each.text("name"), whole.network(), length);
+        } catch (IllegalArgumentException e) {
+            shape.refuse(each.pointer() + "/prefix", e.getMessage());
+            return new Pool(each.text("name"), 0, 0, List.of(), new Pool.Text("{}"));
+        }
     }
 
     /** An end is written {@code DEVICE PORT}. */

@@ -2,26 +2,32 @@ package rilvan.core.order;
 
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import rilvan.core.document.Document;
 import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
+import rilvan.core.ledger.Footing.Decision;
 import rilvan.core.model.ServiceDocument;
+import rilvan.core.tree.Path;
 
 /**
  * What an engineer asks for: services as they should be, and services to remove.
  *
  * @param reason why, for whoever reads the history
+ * @param decisions what to do about conflicts, by device and path
  */
-public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove) {
+public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove,
+        Map<String, Map<Path, Decision>> decisions) {
 
     /**
      * @throws rilvan.core.document.Refused naming every field at fault
      */
     public static OrderDocument read(Document document) {
         Shape shape = new Shape(document);
-        Fields root = shape.root("reason", "services", "remove");
+        Fields root = shape.root("reason", "services", "remove", "decisions");
         String reason = root.text("reason", "-");
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
@@ -44,7 +50,17 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         if (names.isEmpty()) {
             shape.refuse("", "an order names services to add or change under services, or to take away under remove");
         }
+        Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
+        for (Fields each : root.each("decisions", "device", "path", "decision")) {
+            String decision = each.oneOf("decision", "replace", "leave");
+            try {
+                decisions.computeIfAbsent(each.text("device"), device -> new LinkedHashMap<>()).put(Path.parse(each.text("path")),
+                        decision.equals("leave") ? Decision.LEAVE : Decision.REPLACE);
+            } catch (IllegalArgumentException e) {
+                shape.refuse(each.pointer() + "/path", e.getMessage());
+            }
+        }
         shape.finish();
-        return new OrderDocument(reason, services, remove);
+        return new OrderDocument(reason, services, remove, decisions);
     }
 }

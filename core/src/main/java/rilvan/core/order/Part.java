@@ -3,7 +3,8 @@ package rilvan.core.order;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import rilvan.core.dialect.XmlCodec;
+import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.DeviceKind;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
@@ -12,11 +13,12 @@ import rilvan.core.tree.Path;
 /**
  * One device's part in a transaction.
  *
+ * @param kind how far the device lets the change be taken back
  * @param codec between the device's text and trees
  * @param difference what the transaction changes on it
  * @param confirmSeconds how long the device waits for the confirmation of its commit
  */
-public record Part(String device, XmlCodec codec, Difference difference, int confirmSeconds) {
+public record Part(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds) {
 
     /** What a reading of the touched nodes says. */
     public sealed interface Reading {
@@ -83,14 +85,5 @@ public record Part(String device, XmlCodec codec, Difference difference, int con
             }
         }
         return new Difference(changes);
-    }
-
-    /** The touched nodes as they are before or after, as a tree of their own. */
-    public Node side(boolean after) {
-        Node side = Node.EMPTY;
-        for (Change change : difference.changes()) {
-            side = side.with(change.at(), after ? change.after() : change.before());
-        }
-        return side;
     }
 }

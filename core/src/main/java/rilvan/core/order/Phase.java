@@ -6,6 +6,7 @@ public enum Phase {
     LOOK("lock and look"),
     PREPARE("edit and validate"),
     COMMIT("commit provisionally"),
+    CHANGE("change"),
     PROVE("prove"),
     LOOK_AGAIN("read once more"),
     CONFIRM("confirm"),

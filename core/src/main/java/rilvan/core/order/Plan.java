@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import rilvan.core.check.Check;
+import rilvan.core.dialect.DeviceKind;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Expansion;
@@ -57,9 +58,17 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
 
     /** What this order's mix of devices can and cannot guarantee, in one sentence. */
     public String guarantee() {
+        List<String> weak = parts().stream().filter(part -> part.kind() != DeviceKind.REVOCABLE).map(Part::device).toList();
         int count = parts().size();
+        if (count == 0) {
+            return "No device changes.";
+        }
+        if (!weak.isEmpty()) {
+            return String.join(", ", weak) + (weak.size() == 1 ? " cannot go back by itself: it changes" : " cannot go back by themselves: they change, one by one,")
+                    + (weak.size() == count ? "" : " after all others can still go back,")
+                    + " and " + (weak.size() == 1 ? "is" : "are") + " undone from what is read there should the proof fail.";
+        }
         return switch (count) {
-            case 0 -> "No device changes.";
             case 1 -> parts().get(0).device() + " can go back until the proof has been seen: it changes whole or not at all.";
             case 2 -> "Both devices can go back until the proof has been seen: they change together or not at all.";
             default -> "All " + count + " devices can go back until the proof has been seen: they change together or not at all.";

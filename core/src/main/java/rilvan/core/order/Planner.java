@@ -26,8 +26,8 @@ import rilvan.core.order.Plan.DevicePlan;
 import rilvan.core.order.Plan.Kind;
 import rilvan.core.order.Plan.Outcome;
 import rilvan.core.outside.Estate;
-import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Numbers;
+import rilvan.core.pool.Wanted;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 
@@ -51,13 +51,13 @@ public final class Planner {
      */
     public Plan plan(OrderDocument order) {
         Network network = estate.network();
-        Expander expander = new Expander(network, numbers);
+        Expander expander = new Expander(estate, numbers);
         List<Problem> problems = new ArrayList<>();
-        List<Allocation> allocations = new ArrayList<>();
+        Wanted wanted = new Wanted();
         List<Expansion> expansions = new ArrayList<>();
         for (int i = 0; i < order.services().size(); i++) {
             try {
-                expansions.add(expand(order.services().get(i), "/services/" + i, expander, allocations));
+                expansions.add(expand(order.services().get(i), "/services/" + i, expander, wanted));
             } catch (Refused e) {
                 problems.addAll(e.problems());
             }
@@ -71,10 +71,10 @@ public final class Planner {
             throw new Refused(problems);
         }
         Map<String, DevicePlan> devices = devices(order, expansions, network);
-        return new Plan(order, outcomes(order, expansions, devices), devices, List.copyOf(allocations));
+        return new Plan(order, outcomes(order, expansions, devices), devices, wanted.all());
     }
 
-    private Expansion expand(ServiceDocument service, String pointer, Expander expander, List<Allocation> allocations) {
+    private Expansion expand(ServiceDocument service, String pointer, Expander expander, Wanted wanted) {
         ServiceModel model = models.get(service.model());
         if (model == null) {
             throw new Refused(pointer + "/model", "there is no service model '" + service.model() + "'; there is "
@@ -85,7 +85,7 @@ public final class Planner {
             throw new Refused(pointer + "/model", service.name() + " is a service of the model " + stands.get().model()
                     + "; remove it first to make it another");
         }
-        return expander.expand(model, service, pointer, allocations);
+        return expander.expand(model, service, pointer, wanted);
     }
 
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Network network) {
@@ -94,10 +94,10 @@ public final class Planner {
         for (Expansion expansion : expansions) {
             services.add(expansion.service().name());
             for (Clause clause : expansion.clauses()) {
+                Dialect.Said said = dialect(network, clause.device()).say(clause);
                 Owner owner = new Owner(expansion.service().name(), expansion.service().model() + " " + expansion.modelVersion(),
-                        clause.name(), clause.origin());
-                fragments.computeIfAbsent(clause.device(), device -> new ArrayList<>())
-                        .add(new Fragment(owner, dialect(network, clause.device()).say(clause)));
+                        clause.name(), clause.origin(), said.template());
+                fragments.computeIfAbsent(clause.device(), device -> new ArrayList<>()).add(new Fragment(owner, said.tree()));
             }
         }
         for (String service : services) {
@@ -114,12 +114,15 @@ public final class Planner {
                 return;
             }
             Node holds = dialect.codec().decode(text.get());
-            Footing footing = Footing.work(estate.ledger(device), holds, services, says);
+            Footing footing = Footing.work(estate.ledger(device), holds, services, says,
+                    order.decisions().getOrDefault(device, Map.of()));
             footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
-            Difference difference = footing.difference();
-            devices.put(device, new DevicePlan(new Part(device, dialect.codec(), difference, dialect.confirmSeconds()),
-                    footing.ledger(), dialect.codec().lines(holds.around(difference.paths()),
-                            difference.applyTo(holds).around(difference.paths()))));
+            Node after = footing.difference().applyTo(holds);
+            Difference difference = dialect.codec().widen(footing.difference(), holds);
+            dialect.codec().faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
+                    device + " could not hold what this order makes of it: " + fault)));
+            devices.put(device, new DevicePlan(new Part(device, dialect.kind(), dialect.codec(), difference, dialect.confirmSeconds()),
+                    footing.ledger(), dialect.codec().lines(holds.around(difference.paths()), after.around(difference.paths()))));
         });
         if (!conflicts.isEmpty()) {
             throw new Refused(conflicts);

@@ -1,6 +1,7 @@
 package rilvan.core.order;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -8,7 +9,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
-import rilvan.core.dialect.XmlCodec;
+import rilvan.core.dialect.DeviceKind;
+import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.order.Action.Word;
 import rilvan.core.order.Part.Reading;
 import rilvan.core.outside.Answer;
@@ -18,6 +20,7 @@ import rilvan.core.outside.Answer.Lost;
 import rilvan.core.outside.Answer.Refused;
 import rilvan.core.outside.Request;
 import rilvan.core.outside.Request.Cancel;
+import rilvan.core.outside.Request.Change;
 import rilvan.core.outside.Request.Commit;
 import rilvan.core.outside.Request.CommitProvisionally;
 import rilvan.core.outside.Request.Confirm;
@@ -27,16 +30,20 @@ import rilvan.core.outside.Request.Edit;
 import rilvan.core.outside.Request.EndSession;
 import rilvan.core.outside.Request.Lock;
 import rilvan.core.outside.Request.Read;
+import rilvan.core.outside.Request.Save;
 import rilvan.core.outside.Request.Unlock;
 import rilvan.core.outside.Request.Validate;
 import rilvan.core.tree.Node;
 
 /**
- * One order over devices that can commit provisionally (RFC 6241 §8.4, confirmed commit 1.1).
+ * One order over devices of any kind.
  *
  * <p>The way forward goes through phases side by side on all devices, each ended by a barrier: open → HELD → lock and look →
- * edit and validate → ARMED → commit provisionally → prove → read once more → DECIDED → confirm → DONE. A capital word is a
- * journal record that is on disk before the next message leaves.
+ * edit and validate → ARMED → commit provisionally → change → prove → read once more → DECIDED → confirm → DONE. A capital
+ * word is a journal record that is on disk before the next message leaves.
+ *
+ * <p>Devices that can commit provisionally (RFC 6241 §8.4, confirmed commit 1.1) do so first, side by side. Those that cannot
+ * change after them, one by one, the weakest last; they are saved once the order is decided, never before.
  *
  * <p>What goes wrong before DECIDED leads back, each device by itself. Before ARMED no device has changed: lost sessions are
  * ended, locks let go. After ARMED the commit is given back, the device read, and undone from what was read if need be. After
@@ -83,6 +90,8 @@ public final class Transaction {
         private boolean waiting;
         private boolean reached;
         private boolean settled;
+        private boolean changed;
+        private boolean saved;
         private Optional<String> session = Optional.empty();
         private Set<String> onRecord = Set.of();
         private final Set<String> unfenced = new LinkedHashSet<>();
@@ -91,6 +100,10 @@ public final class Transaction {
 
         private Seat(Part part) {
             this.part = part;
+        }
+
+        private boolean revocable() {
+            return part.kind() == DeviceKind.REVOCABLE;
         }
     }
 
@@ -128,6 +141,11 @@ public final class Transaction {
         transaction.course = written == State.DECIDED ? Course.ONWARD : Course.BACK;
         transaction.reason = "the service was interrupted";
         return transaction;
+    }
+
+    /** How a device of this order is handled. */
+    public DeviceKind kind(String device) {
+        return seat(device).part.kind();
     }
 
     /** Why the order goes back, once it does; empty before. */
@@ -263,9 +281,12 @@ public final class Transaction {
                 return Optional.of(new Trouble("was lost when it was to " + seat.phase.words(), lost.reason()));
             }
         }
-        boolean changed = seat.phase == Phase.COMMIT || seat.phase == Phase.LOOK_AGAIN;
+        boolean changed = seat.phase == Phase.COMMIT || seat.phase == Phase.CHANGE || seat.phase == Phase.LOOK_AGAIN;
         if (!changed && seat.phase != Phase.LOOK) {
             return Optional.empty();
+        }
+        if (!changed && !seat.revocable() && texts(answers).stream().distinct().count() != 1) {
+            return Optional.of(new Trouble("has changes that are not saved", "saving ours would save them too; save them or take them back"));
         }
         Reading reading = read(seat, answers);
         if (changed ? reading instanceof Reading.After : reading instanceof Reading.Before) {
@@ -289,23 +310,40 @@ public final class Transaction {
         }
         switch (phase) {
             case OPEN -> write(State.HELD);
-            case LOOK -> all(Phase.PREPARE, part -> List.of(new Edit(part.edit()), new Validate()));
+            case LOOK -> all(Phase.PREPARE, seat -> seat.revocable() ? List.of(new Edit(seat.part.edit()), new Validate()) : List.of());
             case PREPARE -> write(State.ARMED);
-            case COMMIT -> {
-                phase = Phase.PROVE;
-                proving = true;
-                actions.add(new Action.Tell("", Phase.PROVE, Word.BEGINS, ""));
-                actions.add(new Action.Prove());
+            case COMMIT, CHANGE -> {
+                phase = Phase.CHANGE;
+                changeNext();
             }
-            case PROVE -> all(Phase.LOOK_AGAIN, part -> List.of(new Read(Datastore.RUNNING, part.filter())));
+            case PROVE -> all(Phase.LOOK_AGAIN, seat -> List.of(look(seat)));
             case LOOK_AGAIN -> decide();
             default -> throw new IllegalStateException("no barrier after " + phase);
         }
     }
 
+    /** The next device that cannot take its change back by itself; when all have changed, the proof. */
+    private void changeNext() {
+        Optional<Seat> next = seats.values().stream().filter(seat -> !seat.revocable() && !seat.changed)
+                .min(Comparator.comparing(seat -> seat.part.kind()));
+        if (next.isPresent()) {
+            next.get().changed = true;
+            begin(next.get(), Phase.CHANGE, List.of(new Change(next.get().part.edit()), look(next.get())));
+            return;
+        }
+        phase = Phase.PROVE;
+        proving = true;
+        actions.add(new Action.Tell("", Phase.PROVE, Word.BEGINS, ""));
+        actions.add(new Action.Prove());
+    }
+
+    private static Read look(Seat seat) {
+        return new Read(Datastore.RUNNING, seat.part.filter());
+    }
+
     private void decide() {
         long latest = now + CONFIRM_MARGIN_SECONDS * 1_000_000_000L;
-        Optional<Seat> late = seats.values().stream().filter(seat -> seat.confirmBy - latest < 0).findFirst();
+        Optional<Seat> late = seats.values().stream().filter(seat -> seat.revocable() && seat.confirmBy - latest < 0).findFirst();
         if (late.isPresent()) {
             fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself");
         } else {
@@ -327,11 +365,18 @@ public final class Transaction {
         }
     }
 
-    /** Starts a phase on all devices. */
-    private void all(Phase next, Function<Part, List<Request>> flight) {
+    /** Starts a phase on all devices that have something to do in it. */
+    private void all(Phase next, Function<Seat, List<Request>> flight) {
         phase = next;
-        seats.values().forEach(seat -> begin(seat, next, flight.apply(seat.part)));
-        if (seats.isEmpty()) {
+        boolean idle = true;
+        for (Seat seat : seats.values()) {
+            List<Request> requests = flight.apply(seat);
+            if (!requests.isEmpty()) {
+                begin(seat, next, requests);
+                idle = false;
+            }
+        }
+        if (idle) {
             passBarrier();
         }
     }
@@ -414,6 +459,7 @@ public final class Transaction {
             seats.values().forEach(seat -> {
                 seat.reached = false;
                 seat.settled = false;
+                seat.saved = false;
             });
         }
         if (course == Course.BACK || course == Course.ONWARD) {
@@ -422,17 +468,26 @@ public final class Transaction {
             return;
         }
         switch (written) {
-            case HELD -> all(Phase.LOOK, part -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE),
-                    new Read(Datastore.RUNNING, part.filter())));
+            case HELD -> all(Phase.LOOK, seat -> switch (seat.part.kind()) {
+                case REVOCABLE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), look(seat));
+                // What is saved later is all that runs: it is compared whole with what was saved before.
+                case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
+                case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
+            });
             case ARMED -> {
                 seats.values().forEach(this::startTimer);
-                all(Phase.COMMIT, part -> List.of(new CommitProvisionally(token, part.confirmSeconds()),
-                        new Read(Datastore.RUNNING, part.filter())));
+                all(Phase.COMMIT, seat -> seat.revocable()
+                        ? List.of(new CommitProvisionally(token, seat.part.confirmSeconds()), look(seat)) : List.of());
             }
             case DECIDED -> {
                 course = Course.ONWARD;
-                seats.values().forEach(seat -> begin(seat, Phase.CONFIRM, List.of(new Confirm(token),
-                        new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING))));
+                for (Seat seat : seats.values()) {
+                    if (seat.revocable()) {
+                        begin(seat, Phase.CONFIRM, List.of(new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
+                    } else {
+                        save(seat);
+                    }
+                }
                 endWhenSettled();
             }
             default -> throw new IllegalStateException("nothing goes forward from " + written);
@@ -480,6 +535,11 @@ public final class Transaction {
             begin(seat, Phase.RELEASE, flight);
             return;
         }
+        if (!seat.revocable()) {
+            flight.add(look(seat));
+            begin(seat, course == Course.ONWARD ? Phase.BRING_FORWARD : Phase.GO_BACK, flight);
+            return;
+        }
         if (course == Course.ONWARD) {
             // A confirm commits the whole candidate, and without our lock somebody's edits may be in it: look first.
             seat.stage = Stage.COMPARING;
@@ -496,7 +556,7 @@ public final class Transaction {
         if (seat.holdsCandidate) {
             flight.add(new Discard());
         }
-        flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+        flight.add(look(seat));
         begin(seat, Phase.GO_BACK, flight);
     }
 
@@ -507,6 +567,7 @@ public final class Transaction {
         switch (seat.phase) {
             case RELEASE -> released(seat);
             case GO_BACK -> towards(seat, answers, false);
+            case CONFIRM -> saved(seat, answers, false);
             default -> settle(seat);
         }
     }
@@ -519,7 +580,9 @@ public final class Transaction {
             case RELEASE -> released(seat);
             case BRING_FORWARD -> towards(seat, answers, true);
             case CONFIRM -> {
-                if (seat.stage == Stage.COMPARING) {
+                if (!seat.revocable()) {
+                    saved(seat, answers, true);
+                } else if (seat.stage == Stage.COMPARING) {
                     compared(seat, answers);
                 } else {
                     confirmed(seat, answers);
@@ -531,12 +594,12 @@ public final class Transaction {
 
     /** Confirms where the candidate holds nobody's edits; otherwise waits, until the device has gone back and can be locked. */
     private void compared(Seat seat, List<Answer> answers) {
-        List<String> both = answers.stream().filter(Data.class::isInstance).map(answer -> ((Data) answer).text()).toList();
+        List<String> both = texts(answers);
         if (!seat.connected) {
             settle(seat);
         } else if (both.size() == 2 && both.get(0).equals(both.get(1))) {
             seat.stage = Stage.READING;
-            send(seat, List.of(new Confirm(token), new Read(Datastore.RUNNING, seat.part.filter())));
+            send(seat, List.of(new Confirm(token), look(seat)));
         } else if (both.size() == 2 && now - seat.confirmBy >= 0) {
             seat.stage = Stage.READING;
             towards(seat, answers, true);
@@ -553,6 +616,29 @@ public final class Transaction {
             doubt(seat, "does not end the session that was lost: " + seat.unfenced);
         }
         return unfenced;
+    }
+
+    /** Saves what runs, and looks whether that is what was saved. */
+    private void save(Seat seat) {
+        begin(seat, Phase.CONFIRM, List.of(new Save(), new Read(Datastore.STARTUP, seat.part.filter())));
+    }
+
+    private void saved(Seat seat, List<Answer> answers, boolean after) {
+        if (!seat.flight.contains(new Save())) {
+            // The order turned while this device was still on its way forward.
+            settle(seat);
+            return;
+        }
+        Reading reading = answers.get(1) instanceof Data ? read(seat, answers) : new Reading.PartWay();
+        if (after ? reading instanceof Reading.After : reading instanceof Reading.Before) {
+            seat.saved = true;
+            tell(seat, Word.SUCCEEDS, "");
+            settled(seat);
+        } else if (!seat.connected || !after && reading instanceof Reading.After) {
+            settle(seat);
+        } else {
+            doubt(seat, "did not save: " + refusal(answers));
+        }
     }
 
     /** A confirm that fails may be done already, or too late, or may never have been: only reading tells. */
@@ -586,35 +672,47 @@ public final class Transaction {
         Node tree;
         try {
             tree = seat.part.codec().decode(data.get().text());
-        } catch (XmlCodec.MalformedConfiguration e) {
+        } catch (MalformedConfiguration e) {
             doubt(seat, "cannot be read: " + e.getMessage());
             return;
         }
         Reading reading = seat.part.judge(tree);
         if (after ? reading instanceof Reading.After : reading instanceof Reading.Before) {
             tell(seat, Word.SUCCEEDS, "");
-            settled(seat);
+            // Nothing was saved before the decision; after it, whatever way the order went, what runs must be what is saved.
+            if (!seat.revocable() && !seat.saved && (written == State.DECIDED || written == State.TURN)) {
+                save(seat);
+            } else {
+                settled(seat);
+            }
         } else if (reading instanceof Reading.Foreign foreign) {
             doubt(seat, "holds at " + foreign.at() + " what neither this order nor anybody before it put there; it is not overwritten");
+        } else if (seat.stage == Stage.READING && seat.part.kind() == DeviceKind.COMMAND_LINE) {
+            // Nothing to lock: what was just read is changed.
+            seat.stage = Stage.CHANGING;
+            seat.phase = after ? Phase.BRING_FORWARD : Phase.GO_BACK;
+            tell(seat, Word.BEGINS, after ? "the device had gone back by itself" : "undoing the change");
+            change(seat, tree, after);
         } else if (seat.stage == Stage.READING) {
             seat.stage = Stage.LOCKING;
             seat.phase = after ? Phase.BRING_FORWARD : Phase.GO_BACK;
             tell(seat, Word.BEGINS, after ? "the device had gone back by itself" : "the device kept the change; undoing it");
             List<Request> flight = new ArrayList<>();
-            flight.add(new Lock(Datastore.RUNNING));
-            if (!seat.holdsCandidate) {
+            if (!seat.holdsRunning) {
+                flight.add(new Lock(Datastore.RUNNING));
+            }
+            if (seat.revocable() && !seat.holdsCandidate) {
                 flight.add(new Lock(Datastore.CANDIDATE));
             }
-            flight.add(new Read(Datastore.RUNNING, seat.part.filter()));
+            flight.add(look(seat));
             send(seat, flight);
         } else if (seat.stage == Stage.LOCKING) {
-            if (!seat.holdsRunning || !seat.holdsCandidate) {
+            if (!seat.holdsRunning || seat.revocable() && !seat.holdsCandidate) {
                 doubt(seat, "cannot be locked: " + refusal(answers));
                 return;
             }
             seat.stage = Stage.CHANGING;
-            send(seat, List.of(new Edit(seat.part.codec().edit(seat.part.towards(after, tree))), new Validate(), new Commit(),
-                    new Read(Datastore.RUNNING, seat.part.filter())));
+            change(seat, tree, after);
         } else if (answers.stream().noneMatch(Refused.class::isInstance)) {
             doubt(seat, "said ok, but did not change");
         } else if (after) {
@@ -624,6 +722,17 @@ public final class Transaction {
         } else {
             doubt(seat, "refuses to be undone: " + refusal(answers));
         }
+    }
+
+    /** Changes what was read into what it is to be, for good. */
+    private void change(Seat seat, Node now, boolean after) {
+        String edit = seat.part.codec().edit(seat.part.towards(after, now));
+        send(seat, seat.revocable() ? List.of(new Edit(edit), new Validate(), new Commit(), look(seat))
+                : List.of(new Change(edit), look(seat)));
+    }
+
+    private static List<String> texts(List<Answer> answers) {
+        return answers.stream().filter(Data.class::isInstance).map(answer -> ((Data) answer).text()).toList();
     }
 
     private static Optional<Data> lastData(List<Answer> answers) {
@@ -638,7 +747,7 @@ public final class Transaction {
     private Reading read(Seat seat, List<Answer> answers) {
         try {
             return seat.part.judge(seat.part.codec().decode(lastData(answers).map(Data::text).orElse("")));
-        } catch (XmlCodec.MalformedConfiguration e) {
+        } catch (MalformedConfiguration e) {
             return new Reading.Foreign(seat.part.difference().changes().get(0).at());
         }
     }

@@ -5,7 +5,7 @@ public sealed interface Request {
 
     /** Where configuration is held (RFC 6241 §5.1, §8.3). */
     enum Datastore {
-        RUNNING, CANDIDATE
+        RUNNING, CANDIDATE, STARTUP
     }
 
     /** Takes the lock of a datastore (§7.5). */
@@ -19,6 +19,15 @@ public sealed interface Request {
 
     /** Edits the candidate (§7.2). */
     record Edit(String config) implements Request {}
+
+    /**
+     * Changes what is running, at once: as a whole or not at all where the device can (§8.2, §8.5), line by line on a
+     * command line.
+     */
+    record Change(String config) implements Request {}
+
+    /** Makes what is running outlast a restart (§8.7). */
+    record Save() implements Request {}
 
     /** Has the device check the candidate (§8.6). */
     record Validate() implements Request {}

@@ -5,14 +5,17 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Order;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
 
 /**
- * Checks a whole configuration against a schema table and names every fault by its path: mandatory leaves that are missing
- * and references that point at nothing. Unknown nodes and wrong values cannot get into a tree: the codec refuses them.
+ * Checks configuration against a schema table and names every fault by its path: mandatory leaves that are missing,
+ * references that point at nothing, and two cases of one choice. Unknown nodes and wrong values cannot get into a tree: the codec refuses them.
  */
 public final class Conformance {
 
@@ -35,26 +38,82 @@ public final class Conformance {
         return List.copyOf(conformance.faults);
     }
 
+    /** Checks only what stands at the given paths, and the choices on the way there. */
+    public static List<Fault> faults(SchemaTable schema, Node root, List<Path> paths) {
+        Conformance conformance = new Conformance(schema, root);
+        Set<Path> chosen = new HashSet<>();
+        for (Path path : paths) {
+            Node node = root;
+            Map<String, SchemaNode> level = schema.roots();
+            Path here = Path.ROOT;
+            boolean there = true;
+            for (Step step : path.steps()) {
+                if (chosen.add(here)) {
+                    conformance.checkChoices(here, node, level);
+                }
+                Optional<Node> child = node.child(step);
+                if (child.isEmpty() || Order.listOf(step).isPresent()) {
+                    conformance.checkMandatory(here, node, level);
+                    there = false;
+                    break;
+                }
+                here = here.child(step);
+                conformance.checkReferences(here, step, child.get(), level.get(step.name()));
+                level = level.get(step.name()).children();
+                node = child.get();
+            }
+            if (there) {
+                conformance.check(here, node, level);
+            }
+        }
+        return conformance.faults.stream().distinct().toList();
+    }
+
     private void check(Path here, Node node, Map<String, SchemaNode> level) {
+        checkMandatory(here, node, level);
+        checkChoices(here, node, level);
+        node.children().forEach((step, child) -> {
+            if (Order.listOf(step).isEmpty()) {
+                SchemaNode schemaNode = level.get(step.name());
+                Path there = here.child(step);
+                checkReferences(there, step, child, schemaNode);
+                check(there, child, schemaNode.children());
+            }
+        });
+    }
+
+    private void checkMandatory(Path here, Node node, Map<String, SchemaNode> level) {
         for (SchemaNode wanted : level.values()) {
             if (wanted.mandatory() && node.child(Step.of(wanted.name())).isEmpty() && !keyOf(here, wanted)) {
                 faults.add(new Fault(here, "lacks " + wanted.name() + ", which is mandatory"));
             }
         }
-        node.children().forEach((step, child) -> {
-            SchemaNode schemaNode = level.get(step.name());
-            Path there = here.child(step);
-            schemaNode.refers().ifPresent(target -> {
-                String value = schemaNode.isLeaf() ? child.value() : step.keys().get(0);
-                checkReference(there, value, target);
+    }
+
+    private void checkChoices(Path here, Node node, Map<String, SchemaNode> level) {
+        Map<String, Map<String, String>> cases = new TreeMap<>();
+        for (Step step : node.children().keySet()) {
+            Optional.ofNullable(level.get(step.name())).flatMap(SchemaNode::choice).ifPresent(choice -> {
+                String[] parts = choice.split("/", 2);
+                cases.computeIfAbsent(parts[0], name -> new TreeMap<>()).put(parts[1], step.name());
             });
-            for (int i = 0; i < schemaNode.keys().size(); i++) {
-                String key = step.keys().get(i);
-                SchemaNode leaf = schemaNode.children().get(schemaNode.keys().get(i));
-                leaf.refers().ifPresent(target -> checkReference(there, key, target));
+        }
+        cases.forEach((choice, found) -> {
+            if (found.size() > 1) {
+                faults.add(new Fault(here, "would have " + String.join(" and ", found.values()) + ", which exclude each other (choice "
+                        + choice + ")"));
             }
-            check(there, child, schemaNode.children());
         });
+    }
+
+    private void checkReferences(Path there, Step step, Node child, SchemaNode schemaNode) {
+        schemaNode.refers().ifPresent(target ->
+                checkReference(there, schemaNode.isLeaf() ? child.value() : step.keys().get(0), target));
+        for (int i = 0; i < schemaNode.keys().size(); i++) {
+            String key = step.keys().get(i);
+            SchemaNode leaf = schemaNode.children().get(schemaNode.keys().get(i));
+            leaf.refers().ifPresent(target -> checkReference(there, key, target));
+        }
     }
 
     private boolean keyOf(Path here, SchemaNode leaf) {

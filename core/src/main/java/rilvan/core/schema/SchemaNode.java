@@ -14,6 +14,8 @@ import rilvan.core.tree.Path;
  * @param type what a leaf or a leaf-list entry may say; absent otherwise
  * @param mandatory a leaf that must be there where its parent is (RFC 7950 §7.6.5)
  * @param byDefault the value a leaf has when it is not said (RFC 7950 §7.6.1), for people to read
+ * @param ordered whether the user orders the entries of a list or leaf-list (RFC 7950 §7.7.7)
+ * @param choice {@code CHOICE/CASE} where the node belongs to a case of a choice (RFC 7950 §7.9); absent otherwise
  * @param refers names, without keys, of the nodes from the root down to the leaf whose values this one must be among
  *     (RFC 7950 §9.9); absent where it refers to nothing
  * @param children in schema order, which is also the order in which text is written
@@ -25,6 +27,8 @@ public record SchemaNode(
         List<String> keys,
         Optional<ValueType> type,
         boolean mandatory,
+        boolean ordered,
+        Optional<String> choice,
         Optional<String> byDefault,
         Optional<Path> refers,
         Map<String, SchemaNode> children) {

@@ -21,7 +21,7 @@ import rilvan.core.tree.Step;
  * <p>A table is text. {@code namespace if urn:…} names a namespace; every other line is one node: indentation (two spaces a
  * level) says under what, then the name (with {@code @if} where the namespace is not its parent's), the kind, the type of a
  * leaf, and attributes such as {@code range=64..9216}, {@code pattern="…"}, {@code mandatory}, {@code default="…"},
- * {@code refers=/interfaces/interface/name}. A line that starts with {@code #} is a comment.
+ * {@code refers=/interfaces/interface/name}, {@code ordered}, {@code choice=NAME/CASE}. A line that starts with {@code #} is a comment.
  */
 public record SchemaTable(Map<String, SchemaNode> roots) {
 
@@ -122,7 +122,7 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
             String value = equals < 0 ? "" : word.substring(equals + 1);
             switch (key) {
                 case "pattern" -> patterns.add(value);
-                case "mandatory", "default", "refers", "range", "length", "names" -> attributes.put(key, value);
+                case "mandatory", "default", "refers", "range", "length", "names", "digits", "ordered", "choice" -> attributes.put(key, value);
                 default -> throw new MalformedTable(line, "an attribute that is not known: " + key);
             }
         }
@@ -133,6 +133,8 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 kind == Kind.LIST ? List.of(words.get(2).split(",")) : List.of(),
                 typed ? Optional.of(type(words.get(2), attributes, patterns, line)) : Optional.empty(),
                 attributes.containsKey("mandatory"),
+                attributes.containsKey("ordered"),
+                Optional.ofNullable(attributes.get("choice")),
                 Optional.ofNullable(attributes.get("default")),
                 Optional.ofNullable(attributes.get("refers")).map(Path::parse),
                 new LinkedHashMap<>());
@@ -154,6 +156,10 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 case "enumeration" -> new ValueType.OneOf(List.of(attributes.getOrDefault("names", "").split("\\|")));
                 case "empty" -> new ValueType.Nothing();
                 case "whole" -> new ValueType.Whole(ranges(attributes.get("range")));
+                case "decimal" -> new ValueType.Decimal(Integer.parseInt(attributes.getOrDefault("digits", "1")));
+                case "bits" -> new ValueType.Bits(List.of(attributes.getOrDefault("names", "").split("\\|")));
+                case "identity" -> new ValueType.Identity(List.of(attributes.getOrDefault("names", "").split("\\|")));
+                case "binary" -> new ValueType.Binary();
                 default -> throw new MalformedTable(line, "a type that is not known: " + base);
             };
         } catch (NumberFormatException | PatternSyntaxException e) {
@@ -161,7 +167,7 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
         }
     }
 
-    private static List<Range> ranges(String text) {
+    static List<Range> ranges(String text) {
         List<Range> ranges = new ArrayList<>();
         if (text != null) {
             for (String part : text.split("\\|")) {

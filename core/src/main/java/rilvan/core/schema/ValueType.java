@@ -3,6 +3,7 @@ package rilvan.core.schema;
 import java.math.BigInteger;
 import java.util.List;
 import java.util.regex.Pattern;
+import rilvan.core.address.Prefix;
 
 /** What a value may be and how it is written canonically (RFC 7950 §9), so that equal values are equal text. */
 public sealed interface ValueType {
@@ -91,6 +92,84 @@ public sealed interface ValueType {
                 throw new InvalidValue("takes no value, but has '" + text + "'");
             }
             return "";
+        }
+    }
+
+    /** A decimal number with at most so many digits after the point (RFC 7950 §9.3). */
+    record Decimal(int digits) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            java.math.BigDecimal number;
+            try {
+                number = new java.math.BigDecimal(text.strip()).stripTrailingZeros();
+            } catch (NumberFormatException e) {
+                throw new InvalidValue("'" + text + "' is no decimal number");
+            }
+            if (number.scale() > digits) {
+                throw new InvalidValue(text.strip() + " has more than " + digits + " digits after the point");
+            }
+            return number.setScale(Math.max(1, number.scale())).toPlainString();
+        }
+    }
+
+    /** A set of names, written in the order of their definition (RFC 7950 §9.7). */
+    record Bits(List<String> names) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            List<String> given = text.isBlank() ? List.of() : List.of(text.strip().split("\\s+"));
+            for (String name : given) {
+                if (!names.contains(name)) {
+                    throw new InvalidValue("'" + name + "' is none of " + String.join(", ", names));
+                }
+            }
+            return String.join(" ", names.stream().filter(given::contains).toList());
+        }
+    }
+
+    /** One of a list of identities of the leaf's own module, written without a prefix (RFC 7950 §9.10.3). */
+    record Identity(List<String> names) implements ValueType {
+        @Override
+        public String canonical(String text) {
+            String name = text.strip().substring(text.strip().indexOf(':') + 1);
+            return new OneOf(names).canonical(name);
+        }
+    }
+
+    /** Bytes in base64 (RFC 7950 §9.8). */
+    record Binary() implements ValueType {
+        @Override
+        public String canonical(String text) {
+            try {
+                java.util.Base64.Encoder encoder = java.util.Base64.getEncoder();
+                return encoder.encodeToString(java.util.Base64.getMimeDecoder().decode(text));
+            } catch (IllegalArgumentException e) {
+                throw new InvalidValue("no base64: " + e.getMessage());
+            }
+        }
+    }
+
+    /** An IPv4 or IPv6 address, a prefix, or an interface's address with its network's length; RFC 5952 says how IPv6 is written. */
+    record Address(Form form) implements ValueType {
+        /** What is expected. */
+        public enum Form {
+            ADDRESS, PREFIX, INTERFACE
+        }
+
+        @Override
+        public String canonical(String text) {
+            Prefix prefix;
+            try {
+                prefix = Prefix.parse(text.strip());
+            } catch (IllegalArgumentException e) {
+                throw new InvalidValue(e.getMessage());
+            }
+            if (text.contains("/") != (form != Form.ADDRESS)) {
+                throw new InvalidValue("'" + text + (form == Form.ADDRESS ? "' must be an address without a length" : "' needs a length"));
+            }
+            if (form == Form.PREFIX && !prefix.isNetwork()) {
+                throw new InvalidValue("'" + text + "' has host bits; the prefix is " + prefix.network());
+            }
+            return form == Form.ADDRESS ? prefix.address() : prefix.toString();
         }
     }
 

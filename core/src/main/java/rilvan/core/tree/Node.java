@@ -102,6 +102,16 @@ public record Node(boolean present, String value, PSortedMap<Step, Node> childre
         return nodes;
     }
 
+    /** The tree that has just these nodes present in their own right, each with its value. */
+    public static Node of(Map<Path, String> present) {
+        Node tree = EMPTY;
+        for (Map.Entry<Path, String> entry : new TreeMap<>(present).entrySet()) {
+            Node there = tree.at(entry.getKey()).orElse(EMPTY);
+            tree = tree.with(entry.getKey(), new Node(true, entry.getValue(), there.children()));
+        }
+        return tree;
+    }
+
     /**
      * What a reader needs to see changes at the given paths: the subtrees there, and the nodes they stand in as far as they
      * exist, bare, each marked as being there.

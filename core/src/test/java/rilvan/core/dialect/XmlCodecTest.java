@@ -18,7 +18,7 @@ import rilvan.core.tree.Path;
 
 class XmlCodecTest {
 
-    private static final XmlCodec CODEC = Shipped.QUERN.codec();
+    private static final XmlCodec CODEC = (XmlCodec) Shipped.QUERN.codec();
     private final long seed = RandomTrees.seed();
 
     @RepeatedTest(200)
@@ -41,7 +41,7 @@ class XmlCodecTest {
         "<!DOCTYPE x [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><system xmlns='urn:quern:system'/> | no well-formed XML",
     })
     void whatTheSchemaDoesNotAllowIsRefusedByPath(String text, String message) {
-        assertThatThrownBy(() -> CODEC.decode(text)).isInstanceOf(XmlCodec.MalformedConfiguration.class).hasMessageContaining(message);
+        assertThatThrownBy(() -> CODEC.decode(text)).isInstanceOf(MalformedConfiguration.class).hasMessageContaining(message);
     }
 
     @Test
@@ -96,12 +96,12 @@ class XmlCodecTest {
         "<#include \"/etc/hostname\"> | test.xml",
     })
     void aTemplateThatMisbehavesIsStopped(String text, String message) {
-        assertThatThrownBy(() -> Template.parse("test.xml", text).fill(Map.of("name", "x")))
+        assertThatThrownBy(() -> Template.xml("test.xml", text).fill(Map.of("name", "x")))
                 .isInstanceOf(Template.TemplateFault.class).hasMessageContaining(message);
     }
 
     @Test
     void whatIsPutIntoATemplateIsText() {
-        assertThat(Template.parse("test.xml", "<a>${name}</a>").fill(Map.of("name", "</a><b>&"))).isEqualTo("<a>&lt;/a&gt;&lt;b&gt;&amp;</a>");
+        assertThat(Template.xml("test.xml", "<a>${name}</a>").fill(Map.of("name", "</a><b>&"))).isEqualTo("<a>&lt;/a&gt;&lt;b&gt;&amp;</a>");
     }
 }

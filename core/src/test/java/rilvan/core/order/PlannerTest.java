@@ -17,11 +17,11 @@ class PlannerTest {
     private static final String CLINICS = Shipped.text("services/l3vpn/examples/tidewater-clinics.yaml");
     private static final String GANNET = Shipped.text("services/l3vpn/examples/gannet-cold-stores.yaml");
 
-    private final Desk desk = new Desk();
+    private final ScratchEstate desk = Shipped.skerra();
 
     @Test
     void aVpnBecomesTheseLinesOnEachRouter() {
-        Plan plan = desk.plan(CLINICS);
+        Plan plan = Shipped.plan(desk, CLINICS);
         assertThat(lines(plan, "haven-pe1")).isEqualTo("""
                   <interfaces xmlns="urn:quern:interfaces">
                     <interface>
@@ -63,29 +63,29 @@ class PlannerTest {
 
     @Test
     void planningIsDeterministicAndTheSameOrderAgainChangesNothing() {
-        assertThat(desk.plan(CLINICS)).isEqualTo(desk.plan(CLINICS));
-        desk.done(CLINICS);
-        assertThat(desk.plan(CLINICS).changesNothing()).isTrue();
-        assertThat(desk.plan(CLINICS).outcomes().get(0).kind()).isEqualTo(Kind.KEEP);
+        assertThat(Shipped.plan(desk, CLINICS)).isEqualTo(Shipped.plan(desk, CLINICS));
+        Shipped.done(desk, CLINICS);
+        assertThat(Shipped.plan(desk, CLINICS).changesNothing()).isTrue();
+        assertThat(Shipped.plan(desk, CLINICS).outcomes().get(0).kind()).isEqualTo(Kind.KEEP);
     }
 
     @Test
     void servicesLeaveNoTraceInWhateverOrderTheyGo() {
         Map<String, String> before = canonical();
-        desk.done(CLINICS);
-        desk.done(GANNET);
-        desk.done(CLINICS.replace("110", "111").replace("198.51.100.0/26", "198.51.100.0/27"));
-        desk.done("remove: [tidewater-clinics]");
-        desk.done("remove: [gannet-cold-stores]");
+        Shipped.done(desk, CLINICS);
+        Shipped.done(desk, GANNET);
+        Shipped.done(desk, CLINICS.replace("110", "111").replace("198.51.100.0/26", "198.51.100.0/27"));
+        Shipped.done(desk, "remove: [tidewater-clinics]");
+        Shipped.done(desk, "remove: [gannet-cold-stores]");
         assertThat(canonical()).isEqualTo(before);
         assertThat(desk.heldBy("tidewater-clinics")).isEmpty();
     }
 
     @Test
     void aChangeKeepsTheNumbersItHas() {
-        desk.done(CLINICS);
-        desk.done(GANNET);
-        Plan plan = desk.done(CLINICS.replace("tag: 110", "tag: 111"));
+        Shipped.done(desk, CLINICS);
+        Shipped.done(desk, GANNET);
+        Plan plan = Shipped.done(desk, CLINICS.replace("tag: 110", "tag: 111"));
         assertThat(plan.outcomes().get(0).kind()).isEqualTo(Kind.CHANGE);
         assertThat(plan.devices().get("haven-pe1").part().difference().paths().stream().map(Object::toString)).containsExactly(
                 "/interfaces/interface[access-1]/units/unit[110]", "/interfaces/interface[access-1]/units/unit[111]");
@@ -99,7 +99,7 @@ class PlannerTest {
         "port: access-1 | port: core-1 | /services/0/parameters/sites/0/port: the port core-1 of haven-pe1 is a core port; this must be an access port",
         "tag: 110 | tag: 4095 | /services/0/parameters/sites/0/tag: 4095 is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)",
         "tag: 110 | tag: '110' | /services/0/parameters/sites/0/tag: must be a whole number, not a text",
-        "tag: 110 | tag: 1 | /services/0/parameters/sites/0/tag: 1 is not in the pool access-tag, which goes from 2 to 4094",
+        "tag: 110 | tag: 1 | /services/0/parameters/sites/0/tag: 1 is not in the pool access-tag; there is 2 to 4094",
         "tag: 110 | tug: 110 | /services/0/parameters/sites/0/tug: is not a field of this model",
         "198.51.100.64/26 | 198.51.100.0/25 | /services/0/parameters/sites/1: ternsay has 198.51.100.0/25, which overlaps what haven has; sites of one VPN need prefixes of their own",
         "198.51.100.64/26 | 198.51.100.65/26 | /services/0/parameters/sites/1/routes/0: '198.51.100.65/26' has host bits; the prefix is 198.51.100.64/26",
@@ -115,18 +115,18 @@ class PlannerTest {
     }, quoteCharacter = '`')
     void badInputIsRefusedAtTheFieldAtFault(String given, String instead, String message) {
         assertThat(CLINICS).contains(given);
-        assertThatThrownBy(() -> desk.plan(CLINICS.replaceFirst(java.util.regex.Pattern.quote(given), instead)))
+        assertThatThrownBy(() -> Shipped.plan(desk, CLINICS.replaceFirst(java.util.regex.Pattern.quote(given), instead)))
                 .isInstanceOf(Refused.class).satisfies(refused -> assertThat(((Refused) refused).problems().stream().map(Object::toString))
                         .contains(message));
     }
 
     @Test
     void whatAnotherServiceHasIsNotTakenFromIt() {
-        desk.done(CLINICS);
-        assertThatThrownBy(() -> desk.plan(GANNET.replaceFirst("access-2", "access-1").replaceFirst("tag: 120", "tag: 110")))
+        Shipped.done(desk, CLINICS);
+        assertThatThrownBy(() -> Shipped.plan(desk, GANNET.replaceFirst("access-2", "access-1").replaceFirst("tag: 120", "tag: 110")))
                 .hasMessage("/services/0/parameters/sites/0/tag: 110 on haven-pe1 access-1 is already in use by tidewater-clinics");
-        assertThatThrownBy(() -> desk.plan("remove: [harbour-lights]")).hasMessage("/remove/0: there is no service named 'harbour-lights'");
-        assertThatThrownBy(() -> desk.plan("reason: none")).hasMessageContaining("an order names services");
+        assertThatThrownBy(() -> Shipped.plan(desk, "remove: [harbour-lights]")).hasMessage("/remove/0: there is no service named 'harbour-lights'");
+        assertThatThrownBy(() -> Shipped.plan(desk, "reason: none")).hasMessageContaining("an order names services");
     }
 
     private Map<String, String> canonical() {

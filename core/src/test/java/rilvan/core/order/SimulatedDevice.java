@@ -6,16 +6,19 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
+import rilvan.core.dialect.DeviceKind;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 import rilvan.core.outside.Request.Datastore;
+import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
 /**
- * A device with candidate and confirmed commit, as RFC 6241 has it, that fails now and then: refuses, drops the session
- * before or after it acted, says ok to a cancel and keeps the change, restarts. It watches that nothing is sent that must not be.
+ * A device of any kind, as RFC 6241 has it, that fails now and then: refuses, drops the session before or after it acted,
+ * says ok to a cancel and keeps the change, does part of a batch of lines, restarts. It watches that nothing is sent that must
+ * not be.
  */
 final class SimulatedDevice {
 
@@ -29,6 +32,7 @@ final class SimulatedDevice {
     private int lastSession;
     private Node running;
     private Node candidate;
+    private Node startup;
     private int runningLock;
     private int candidateLock;
     private Optional<String> pending = Optional.empty();
@@ -36,6 +40,7 @@ final class SimulatedDevice {
     private long revertAt;
     private boolean keptByLie;
     private boolean armed;
+    private boolean decided;
     private boolean readAsAfter;
     private final boolean stubborn;
     private boolean hasGoneBack;
@@ -49,12 +54,21 @@ final class SimulatedDevice {
         this.broken = broken;
         this.running = start;
         this.candidate = start;
+        this.startup = start;
         this.faults = faults;
         this.stubborn = random.nextInt(4) == 0;
     }
 
     void armed() {
         armed = true;
+    }
+
+    void decided() {
+        decided = true;
+    }
+
+    private boolean revocable() {
+        return part.kind() == DeviceKind.REVOCABLE;
     }
 
     /** The faults end, and whoever was editing by hand gives up. */
@@ -77,7 +91,8 @@ final class SimulatedDevice {
 
     /** What is left of an order on the device: nothing, if all went well. */
     String remains() {
-        return (candidate.equals(running) ? "" : "a changed candidate ") + (pending.isEmpty() ? "" : "a pending commit ")
+        return (revocable() && !candidate.equals(running) ? "a changed candidate " : "")
+                + (revocable() || startup.equals(running) ? "" : "changes that are not saved ") + (pending.isEmpty() ? "" : "a pending commit ")
                 + (runningLock == 0 ? "" : "the running lock ") + (candidateLock == 0 ? "" : "the candidate lock");
     }
 
@@ -121,6 +136,8 @@ final class SimulatedDevice {
             boolean remembered = readAsAfter;
             pending.ifPresent(token -> revert());
             List.copyOf(sessions).forEach(this::end);
+            hasGoneBack |= !revocable() && !running.equals(startup);
+            running = revocable() ? running : startup;
             candidate = running;
             readAsAfter = remembered;
         }
@@ -128,6 +145,9 @@ final class SimulatedDevice {
 
     /** Somebody edits the candidate while it is not locked, and later commits or gives up, as far as the device lets them. */
     private void typeByHand() {
+        if (!revocable()) {
+            return;
+        }
         byHand &= !candidate.equals(running);
         boolean free = candidateLock == 0 && runningLock == 0 && pending.isEmpty();
         if (byHand && candidateLock == 0 && random.nextInt(4) == 0) {
@@ -202,10 +222,22 @@ final class SimulatedDevice {
             }
             return new Answer.Done();
         } else if (request instanceof Request.Read read) {
-            readAsAfter = part.judge(running) instanceof Part.Reading.After;
-            return new Answer.Data(part.codec().encode(read.datastore() == Datastore.RUNNING ? running : candidate));
+            if (read.datastore() != Datastore.STARTUP) {
+                readAsAfter = part.judge(running) instanceof Part.Reading.After;
+            }
+            return new Answer.Data(part.codec().encode(switch (read.datastore()) {
+                case RUNNING -> running;
+                case CANDIDATE -> candidate;
+                case STARTUP -> startup;
+            }));
         } else if (request instanceof Request.Edit edit) {
             return edit(session, edit.config());
+        } else if (request instanceof Request.Change change) {
+            return change(session, change.config());
+        } else if (request instanceof Request.Save) {
+            check(decided, "saves before DECIDED is stored");
+            startup = running;
+            return new Answer.Done();
         } else if (request instanceof Request.Validate) {
             return new Answer.Done();
         } else if (request instanceof Request.CommitProvisionally commit) {
@@ -257,20 +289,41 @@ final class SimulatedDevice {
 
     private Answer edit(int session, String text) {
         check(candidateLock == session, "edits a candidate that it has not locked");
-        Difference planned = part.difference();
-        Difference wanted = List.of(planned, part.towards(false, candidate), part.towards(true, candidate)).stream()
-                .filter(each -> part.codec().edit(each).equals(text)).findFirst()
-                .orElseThrow(() -> new IllegalStateException("an edit that nobody planned: " + text));
-        if (stubborn && hasGoneBack && wanted.equals(part.towards(true, candidate))) {
-            // Once it has gone back it refuses the change for good.
+        Optional<Node> edited = edited(candidate, text);
+        edited.ifPresent(node -> candidate = node);
+        return edited.isPresent() ? new Answer.Done() : new Answer.Refused(FAULT);
+    }
+
+    /** Changes what runs: all of it, or on a command line perhaps only some of it. */
+    private Answer change(int session, String text) {
+        check(armed, "changes what runs before ARMED is stored");
+        check(part.kind() == DeviceKind.COMMAND_LINE || runningLock == session, "changes what runs without its lock");
+        Optional<Node> edited = edited(running, text);
+        if (edited.isEmpty()) {
             return new Answer.Refused(FAULT);
         }
+        List<Change> lines = Difference.between(running, edited.get()).changes();
+        boolean stumbles = part.kind() == DeviceKind.COMMAND_LINE && random.nextDouble() < faults;
+        List<Change> done = stumbles ? lines.subList(0, random.nextInt(lines.size() + 1)) : lines;
+        run(new Difference(done).applyTo(running));
+        return stumbles ? new Answer.Refused(FAULT) : new Answer.Done();
+    }
+
+    /** What an edit makes of a configuration; absent where it is refused. */
+    private Optional<Node> edited(Node base, String text) {
+        Difference planned = part.difference();
+        Difference wanted = List.of(planned, part.towards(false, base), part.towards(true, base)).stream()
+                .filter(each -> part.codec().edit(each).equals(text)).findFirst()
+                .orElseThrow(() -> new IllegalStateException("an edit that nobody planned: " + text));
+        if (stubborn && hasGoneBack && wanted.equals(part.towards(true, base))) {
+            // Once it has gone back it refuses the change for good.
+            return Optional.empty();
+        }
         try {
-            candidate = wanted.applyTo(candidate);
-            return new Answer.Done();
+            return Optional.of(wanted.applyTo(base));
         } catch (IllegalStateException e) {
             // What is to be created is there already, or what is to be deleted is not.
-            return new Answer.Refused(FAULT);
+            return Optional.empty();
         }
     }
 

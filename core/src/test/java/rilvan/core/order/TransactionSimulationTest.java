@@ -17,7 +17,8 @@ import java.util.Set;
 import org.junit.jupiter.api.Test;
 import rilvan.core.RandomTrees;
 import rilvan.core.Shipped;
-import rilvan.core.dialect.XmlCodec;
+import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.DeviceKind;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
@@ -28,7 +29,7 @@ import rilvan.core.tree.Path;
  */
 class TransactionSimulationTest {
 
-    private static final XmlCodec CODEC = Shipped.QUERN.codec();
+    private static final Codec CODEC = Shipped.QUERN.codec();
     private static final Path BY_HAND = Path.parse("/system/location");
     private static final int HISTORIES = 4_000;
     private static final int TROUBLED_STEPS = 60;
@@ -48,7 +49,7 @@ class TransactionSimulationTest {
             // A simulation in which nothing ever stands, or nothing ever fails, would prove nothing.
             assertThat(ends.get(State.DONE)).as("%s", ends).isGreaterThan(HISTORIES / 5);
             assertThat(ends.get(State.ABORTED)).as("%s", ends).isGreaterThan(HISTORIES / 5);
-            assertThat(visited).contains((Object[]) State.values()).contains(Phase.GO_BACK, Phase.BRING_FORWARD);
+            assertThat(visited).contains((Object[]) State.values()).contains(Phase.GO_BACK, Phase.BRING_FORWARD, Phase.CHANGE);
         }
     }
 
@@ -90,7 +91,8 @@ class TransactionSimulationTest {
                 Node after = trees.put(trees.put(before, trees.leaf()), trees.leaf()).with(BY_HAND, before.at(BY_HAND).orElse(Node.EMPTY));
                 difference = Difference.between(before, after.with(Path.parse("/vpn/vrf[V0]"), Node.EMPTY));
             }
-            parts.add(new Part(name, CODEC, difference, 30));
+            DeviceKind kind = DeviceKind.values()[Math.max(0, random.nextInt(6) - 3)];
+            parts.add(new Part(name, kind, CODEC, difference, kind == DeviceKind.REVOCABLE ? 30 : 0));
             starts.put(name, before);
             devices.put(name, new SimulatedDevice(parts.get(parts.size() - 1), before, random, broken, faults));
         }
@@ -183,6 +185,9 @@ class TransactionSimulationTest {
             identities = write.sessions();
             if (stored == State.ARMED) {
                 devices.values().forEach(SimulatedDevice::armed);
+            }
+            if (stored == State.DECIDED) {
+                devices.values().forEach(SimulatedDevice::decided);
             }
             if (stored == State.DECIDED && write.expected() == State.ARMED) {
                 devices.forEach((name, device) -> assertThat(device.wasReadAsAfter())

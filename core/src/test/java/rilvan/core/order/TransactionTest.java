@@ -12,6 +12,7 @@ import java.util.Random;
 import java.util.function.BiFunction;
 import org.junit.jupiter.api.Test;
 import rilvan.core.Shipped;
+import rilvan.core.dialect.DeviceKind;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 import rilvan.core.tree.Difference;
@@ -34,7 +35,7 @@ class TransactionTest {
     private String told = "";
 
     private void device(String name) {
-        Part part = new Part(name, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30);
+        Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30);
         parts.add(part);
         requests.put(name, new ArrayList<>());
         devices.put(name, new SimulatedDevice(part, BEFORE, new Random(1), broken, 0));

@@ -10,8 +10,10 @@ import java.util.Optional;
 import java.util.concurrent.CompletionException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.dialect.XmlCodec;
+import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
@@ -23,9 +25,8 @@ import rilvan.core.outside.DeviceSession;
 import rilvan.core.outside.Request;
 import rilvan.core.outside.Sessions;
 import rilvan.core.tree.Node;
-import rilvan.protocol.NetconfSessions;
+import rilvan.protocol.SshSessions;
 import rilvan.protocol.Target;
-import rilvan.server.catalog.Catalog;
 import rilvan.server.estate.StoredEstate;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
@@ -44,7 +45,7 @@ public class DeviceDesk {
     private final Accounts accounts;
     private final Orders orders;
     private final Vault vault;
-    private final NetconfSessions sessions;
+    private final SshSessions sessions;
 
     public DeviceDesk(Catalog catalog, StoredEstate estate, Inventory inventory, Accounts accounts, Orders orders, Vault vault) {
         this.catalog = catalog;
@@ -53,7 +54,7 @@ public class DeviceDesk {
         this.accounts = accounts;
         this.orders = orders;
         this.vault = vault;
-        this.sessions = new NetconfSessions(this::target, PATIENCE, KEPT);
+        this.sessions = new SshSessions(this::target, PATIENCE, KEPT);
     }
 
     @PreDestroy
@@ -83,7 +84,7 @@ public class DeviceDesk {
                 new Sessions.CannotOpen("the credential '" + device.credential() + "' that it is signed in to with is not set"));
         Optional<String> hostKey = inventory.device(name).map(Inventory.DeviceRow::hostKey);
         return new Target(name, device.address(), device.managementPort(), credential.login(),
-                vault.open(credential.name(), credential.secret()), hostKey);
+                vault.open(credential.name(), credential.secret()), hostKey, dialect(name).commandLine());
     }
 
     public void putCredential(String name, String login, String password) {
@@ -151,7 +152,7 @@ public class DeviceDesk {
         } catch (CompletionException e) {
             throw e.getCause() instanceof Sessions.CannotOpen cannot
                     ? new Sessions.CannotOpen(name + ": " + cannot.getMessage()) : e;
-        } catch (XmlCodec.MalformedConfiguration e) {
+        } catch (MalformedConfiguration e) {
             throw new Sessions.CannotOpen(name + " holds what its family's schema does not know: " + e.getMessage());
         }
     }
@@ -166,7 +167,7 @@ public class DeviceDesk {
         orders.holder("device", name).ifPresent(order -> {
             throw new Refused("", name + " is held by order " + order + "; read it when that has ended");
         });
-        XmlCodec codec = dialect(name).codec();
+        Codec codec = dialect(name).codec();
         Map<String, String> changes = new LinkedHashMap<>();
         estate.configuration(name).ifPresent(before -> rilvan.core.tree.Difference.between(codec.decode(before), codec.decode(now))
                 .changes().forEach(change -> changes.put(change.at().toString(),

@@ -40,7 +40,7 @@ public class StoredNumbers implements Numbers {
             Set<Long> gone = new HashSet<>(taken);
             long upTo = taken.size() < BATCH ? pool.to() : taken.get(taken.size() - 1);
             for (long number = from; number <= upTo; number++) {
-                if (!gone.contains(number) && !excluded.contains(number)) {
+                if (pool.has(number) && !gone.contains(number) && !excluded.contains(number)) {
                     return Optional.of(number);
                 }
             }

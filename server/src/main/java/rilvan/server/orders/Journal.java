@@ -5,7 +5,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
-import rilvan.core.dialect.XmlCodec;
+import rilvan.core.dialect.Codec;
 import rilvan.core.order.Action;
 import rilvan.core.order.Part;
 import rilvan.core.order.State;
@@ -34,7 +34,7 @@ public class Journal {
 
     private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
     private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
-    private static final TypeReference<List<String>> PATHS = new TypeReference<>() {};
+    private static final TypeReference<List<ChangeRecord>> CHANGES = new TypeReference<>() {};
     private static final TypeReference<Map<String, List<String>>> SESSIONS = new TypeReference<>() {};
 
     private final Orders orders;
@@ -101,9 +101,9 @@ public class Journal {
                 }
             }
             after.values().forEach(inventory::putLedger);
-            XmlCodec codec = devices.dialect(part.device()).codec();
+            Codec codec = devices.dialect(part.device()).codec();
             Node before = codec.decode(estate.configuration(part.device()).orElse(""));
-            inventory.putConfiguration(part.device(), codec.encode(difference(part, codec).applyTo(before)));
+            inventory.putConfiguration(part.device(), codec.encode(difference(part).applyTo(before)));
         }
     }
 
@@ -119,16 +119,12 @@ public class Journal {
     public List<Part> parts(long order) {
         return orders.parts(order).stream().map(row -> {
             var dialect = devices.dialect(row.device());
-            return new Part(row.device(), dialect.codec(), difference(row, dialect.codec()), dialect.confirmSeconds());
+            return new Part(row.device(), dialect.kind(), dialect.codec(), difference(row), dialect.confirmSeconds());
         }).filter(part -> !part.difference().isEmpty()).toList();
     }
 
-    private Difference difference(PartRow row, XmlCodec codec) {
-        Node before = codec.decode(row.before());
-        Node after = codec.decode(row.after());
-        return new Difference(json.read(row.pathsJson(), PATHS).stream().map(rilvan.core.tree.Path::parse)
-                .map(path -> new rilvan.core.tree.Change(path, before.at(path).orElse(Node.EMPTY), after.at(path).orElse(Node.EMPTY)))
-                .toList());
+    private Difference difference(PartRow row) {
+        return ChangeRecord.difference(json.read(row.changesJson(), CHANGES));
     }
 
     /** Whether a record was stored, for when the answer of a write was lost. */

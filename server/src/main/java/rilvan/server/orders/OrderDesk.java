@@ -24,6 +24,7 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
 import rilvan.core.order.OrderDocument;
@@ -36,7 +37,6 @@ import rilvan.core.order.State;
 import rilvan.core.order.Transaction;
 import rilvan.core.pool.Allocation;
 import rilvan.server.Application.Settings;
-import rilvan.server.catalog.Catalog;
 import rilvan.server.checks.Prober;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.estate.StoredEstate;
@@ -218,9 +218,7 @@ public class OrderDesk {
     }
 
     private PartRow part(long order, String device, DevicePlan plan, Preview preview) {
-        var part = plan.part();
-        return new PartRow(order, device, part.codec().encode(part.side(false)), part.codec().encode(part.side(true)),
-                json.write(part.difference().paths().stream().map(Object::toString).toList()),
+        return new PartRow(order, device, json.write(ChangeRecord.of(plan.part().difference())),
                 json.write(estate.rows(device, plan.ledger())), json.write(preview.lines().getOrDefault(device, List.of())));
     }
 

@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
@@ -34,8 +33,6 @@ import rilvan.server.store.Orders.EventRow;
 final class OrderRun implements Runnable {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderRun.class);
-    private static final Set<String> NEEDED = Set.of("urn:ietf:params:netconf:capability:candidate:1.0",
-            "urn:ietf:params:netconf:capability:confirmed-commit:1.1");
     private static final long STORE_RETRY_MILLIS = 200;
 
     private final long order;
@@ -92,9 +89,11 @@ final class OrderRun implements Runnable {
     private void act(Action action) {
         if (action instanceof Action.Open open) {
             world.sessions().open(open.device()).whenComplete((session, failure) -> {
-                if (failure == null && !session.capabilities().containsAll(NEEDED)) {
+                List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
+                if (!missing.isEmpty()) {
                     session.close();
-                    events.add(new Event.NotOpened(open.device(), "it does not offer candidate and confirmed commit 1.1, which orders need so far"));
+                    events.add(new Event.NotOpened(open.device(), "it does not offer what devices of its family are handled by: "
+                            + String.join(", ", missing)));
                 } else if (failure == null) {
                     synchronized (sessions) {
                         sessions.put(open.device(), session);

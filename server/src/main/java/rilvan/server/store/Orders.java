@@ -17,7 +17,7 @@ public interface Orders {
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt) {}
 
-    record PartRow(long orderId, String device, String before, String after, String pathsJson, String ledgerJson, String linesJson) {}
+    record PartRow(long orderId, String device, String changesJson, String ledgerJson, String linesJson) {}
 
     record EventRow(long orderId, int seq, OffsetDateTime at, String device, String phase, String word, String text) {}
 
@@ -51,11 +51,11 @@ public interface Orders {
     @Update("update orders set epoch = epoch + 1 where id = #{id} and epoch = #{epoch}")
     int takeOver(long id, long epoch);
 
-    @Insert("insert into order_parts (order_id, device, before, after, paths_json, ledger_json, lines_json) values (#{p.orderId}, "
-            + "#{p.device}, #{p.before}, #{p.after}, #{p.pathsJson}, #{p.ledgerJson}, #{p.linesJson})")
+    @Insert("insert into order_parts (order_id, device, changes_json, ledger_json, lines_json) values (#{p.orderId}, "
+            + "#{p.device}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})")
     void addPart(@Param("p") PartRow part);
 
-    @Select("select order_id, device, before, after, paths_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
+    @Select("select order_id, device, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
     List<PartRow> parts(long id);
 
     @Insert("insert into order_events (order_id, seq, at, device, phase, word, text) values (#{e.orderId}, #{e.seq}, #{e.at}, "

@@ -1,4 +1,4 @@
-package rilvan.core.network;
+package rilvan.core.address;
 
 import java.math.BigInteger;
 import java.net.InetAddress;
@@ -74,6 +74,19 @@ public record Prefix(BigInteger bits, int length, int width) {
         BigInteger host = bits.subtract(network().bits);
         BigInteger last = BigInteger.ONE.shiftLeft(width - length).subtract(BigInteger.ONE);
         return host.signum() != 0 && (width == 128 || !host.equals(last));
+    }
+
+    /**
+     * An address of this network, counted from its start, with the network's length.
+     *
+     * @throws IllegalArgumentException where the network has not so many
+     */
+    public Prefix nth(long number) {
+        BigInteger offset = BigInteger.valueOf(number);
+        if (number < 0 || offset.bitLength() > width - length) {
+            throw new IllegalArgumentException(network() + " has no address number " + number);
+        }
+        return new Prefix(network().bits.add(offset), length, width);
     }
 
     /** The address alone. */

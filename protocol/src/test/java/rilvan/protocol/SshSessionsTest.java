@@ -26,7 +26,7 @@ import rilvan.lab.device.Faults;
 
 /** Our client against the lab's server, which shares no code with it, over real SSH. */
 @Timeout(60)
-class NetconfSessionsTest {
+class SshSessionsTest {
 
     private static final Path MODELS = Path.of("../models");
     private static final Duration PATIENCE = Duration.ofSeconds(5);
@@ -52,11 +52,11 @@ class NetconfSessionsTest {
         lab.close();
     }
 
-    private static NetconfSessions sessions(String password, Optional<String> hostKey) {
-        return new NetconfSessions(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey), PATIENCE, Duration.ofMinutes(1));
+    private static SshSessions sessions(String password, Optional<String> hostKey) {
+        return new SshSessions(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), PATIENCE, Duration.ofMinutes(1));
     }
 
-    private static NetconfSessions sessions() {
+    private static SshSessions sessions() {
         return sessions("secret", Optional.of(lab.hostKeys().get("haven-pe1")));
     }
 
@@ -66,7 +66,7 @@ class NetconfSessionsTest {
 
     @Test
     void aFlightIsAnsweredInOrderRefusalsWithTagAndPath() {
-        try (NetconfSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
+        try (SshSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             List<Answer> answers = send(session, new Request.Lock(Datastore.CANDIDATE), new Request.Lock(Datastore.CANDIDATE),
                     new Request.Read(Datastore.RUNNING, "<system xmlns=\"urn:quern:system\"><name/></system>"),
                     new Request.Edit("<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V</name><rd>x</rd></vrf></vpn>"),
@@ -81,7 +81,7 @@ class NetconfSessionsTest {
 
     @Test
     void aSessionThatIsGivenBackIsHandedOutAgain() {
-        try (NetconfSessions sessions = sessions()) {
+        try (SshSessions sessions = sessions()) {
             DeviceSession first = sessions.open("haven-pe1").toCompletableFuture().join();
             first.close();
             DeviceSession second = sessions.open("haven-pe1").toCompletableFuture().join();
@@ -93,7 +93,7 @@ class NetconfSessionsTest {
 
     @Test
     void whatIsCalledOffIsLostAndItsSessionIsNotHandedOutAgain() {
-        try (NetconfSessions sessions = sessions()) {
+        try (SshSessions sessions = sessions()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
             assertThat(session.capabilities()).contains("urn:ietf:params:netconf:capability:confirmed-commit:1.1");
             // More than can have been answered by the time the session is closed.
@@ -106,7 +106,7 @@ class NetconfSessionsTest {
 
     @Test
     void aProvisionalCommitIsConfirmedByTokenFromAnotherSession() {
-        try (NetconfSessions sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
+        try (SshSessions sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
             assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>"),
                     new Request.Validate(), new Request.CommitProvisionally("token", 60))).containsOnly(new Answer.Done());
@@ -122,7 +122,7 @@ class NetconfSessionsTest {
     @Test
     void aRefusalSaysWhatTheDeviceSays() {
         lab.devices().get("haven-pe1").faults().refuseOnce(Faults.Step.VALIDATE, "no room <left> & none to come");
-        try (NetconfSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
+        try (SshSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             assertThat(((Answer.Refused) send(session, new Request.Validate()).get(0)).message())
                     .isEqualTo("no room <left> & none to come (operation-failed)");
         }
@@ -133,19 +133,19 @@ class NetconfSessionsTest {
         assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
         assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
         assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "does not let 'rilvan' sign in");
-        assertCannot(new NetconfSessions(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty()), PATIENCE,
+        assertCannot(new SshSessions(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), PATIENCE,
                 Duration.ofMinutes(1)), "nothing answers at 127.20.0.99:" + port);
     }
 
     @Test
     void aDeviceThatIsSilentIsGivenUp() throws Exception {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
-            assertCannot(new NetconfSessions(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty()),
+            assertCannot(new SshSessions(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
                     Duration.ofMillis(300), Duration.ofMinutes(1)), "no session within");
         }
     }
 
-    private static void assertCannot(NetconfSessions sessions, String message) {
+    private static void assertCannot(SshSessions sessions, String message) {
         try (sessions) {
             assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).isInstanceOf(CompletionException.class)
                     .cause().isInstanceOf(Sessions.CannotOpen.class).hasMessageContaining(message).hasMessageNotContaining("secret");

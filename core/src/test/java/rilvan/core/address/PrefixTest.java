@@ -1,4 +1,4 @@
-package rilvan.core.network;
+package rilvan.core.address;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;

@@ -27,10 +27,10 @@ import rilvan.core.outside.Request;
 import rilvan.core.outside.Sessions;
 
 /**
- * Opens NETCONF sessions and keeps them for a while: a session that is given back in good order is handed out again, so that
+ * Opens sessions over SSH, NETCONF or command line as the target says, and keeps them for a while: a session that is given back in good order is handed out again, so that
  * an order after another costs no new handshake.
  */
-public final class NetconfSessions implements Sessions, AutoCloseable {
+public final class SshSessions implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
@@ -41,18 +41,18 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
     private final Duration kept;
     private final SshClient client;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
-        Thread thread = new Thread(task, "netconf-timer");
+        Thread thread = new Thread(task, "session-timer");
         thread.setDaemon(true);
         return thread;
     });
-    private final Map<String, Deque<NetconfSession>> idle = new HashMap<>();
+    private final Map<String, Deque<DeviceSession>> idle = new HashMap<>();
 
     /**
      * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
      * @param patience how long a device may take to answer
      * @param kept how long a session that nobody uses is kept open
      */
-    public NetconfSessions(Function<String, Target> targets, Duration patience, Duration kept) {
+    public SshSessions(Function<String, Target> targets, Duration patience, Duration kept) {
         this.targets = targets;
         this.patience = patience;
         this.kept = kept;
@@ -77,7 +77,7 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
 
     @Override
     public CompletionStage<DeviceSession> open(String device) {
-        NetconfSession warm = takeIdle(device);
+        DeviceSession warm = takeIdle(device);
         if (warm != null) {
             return CompletableFuture.completedFuture(new Lent(device, warm));
         }
@@ -116,7 +116,10 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
                     ssh.close(true);
                     return;
                 }
-                NetconfSession.open(ssh, timer, patience).whenComplete((session, failure) -> {
+                CompletionStage<? extends DeviceSession> opening = target.commandLine().isPresent()
+                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, patience)
+                        : NetconfSession.open(ssh, timer, patience);
+                opening.whenComplete((session, failure) -> {
                     if (failure != null) {
                         opened.completeExceptionally(new CannotOpen(failure.getMessage()));
                         ssh.close(true);
@@ -130,10 +133,10 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
         }
     }
 
-    private NetconfSession takeIdle(String device) {
+    private DeviceSession takeIdle(String device) {
         synchronized (idle) {
-            Deque<NetconfSession> sessions = idle.getOrDefault(device, new ArrayDeque<>());
-            NetconfSession session = sessions.pollLast();
+            Deque<DeviceSession> sessions = idle.getOrDefault(device, new ArrayDeque<>());
+            DeviceSession session = sessions.pollLast();
             while (session != null && !session.isOpen()) {
                 session = sessions.pollLast();
             }
@@ -141,9 +144,9 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
         }
     }
 
-    private void giveBack(String device, NetconfSession session) {
+    private void giveBack(String device, DeviceSession session) {
         synchronized (idle) {
-            Deque<NetconfSession> sessions = idle.computeIfAbsent(device, name -> new ArrayDeque<>());
+            Deque<DeviceSession> sessions = idle.computeIfAbsent(device, name -> new ArrayDeque<>());
             if (sessions.size() >= KEPT_PER_DEVICE) {
                 session.close();
                 return;
@@ -164,7 +167,7 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
     @Override
     public void close() {
         synchronized (idle) {
-            idle.values().forEach(sessions -> sessions.forEach(NetconfSession::close));
+            idle.values().forEach(sessions -> sessions.forEach(DeviceSession::close));
             idle.clear();
         }
         timer.shutdownNow();
@@ -175,11 +178,11 @@ public final class NetconfSessions implements Sessions, AutoCloseable {
     private final class Lent implements DeviceSession {
 
         private final String device;
-        private final NetconfSession session;
+        private final DeviceSession session;
         private volatile boolean sound = true;
         private volatile boolean asking;
 
-        private Lent(String device, NetconfSession session) {
+        private Lent(String device, DeviceSession session) {
             this.device = device;
             this.session = session;
         }

@@ -1,0 +1,275 @@
+package rilvan.core.dialect;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeSet;
+import rilvan.core.dialect.NativeLine.Sign;
+import rilvan.core.schema.StatementTable;
+import rilvan.core.schema.StatementTable.Kind;
+import rilvan.core.schema.StatementTable.Statement;
+import rilvan.core.schema.ValueType;
+import rilvan.core.tree.Change;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
+
+/**
+ * Between indented command lines and configuration trees, by the family's statement table. A statement is a node: its keys
+ * are those of its step, what else it says is its value, and the statements of a block stand below it.
+ */
+public record LineCodec(StatementTable table) implements Codec {
+
+    private static final int DEEPEST = 20;
+
+    /** An open block while text is read. */
+    private record Frame(int indent, Path path, Map<String, Statement> level) {}
+
+    @Override
+    public Node decode(String text) {
+        if (text.length() > LONGEST) {
+            throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
+        }
+        Node tree = Node.EMPTY;
+        List<Frame> open = new ArrayList<>();
+        open.add(new Frame(-1, Path.ROOT, table.roots()));
+        int number = 0;
+        for (String line : text.split("\n")) {
+            number++;
+            String content = line.strip();
+            if (content.isEmpty() || content.equals("!") || content.equals("exit")) {
+                continue;
+            }
+            int indent = line.length() - line.stripLeading().length();
+            while (open.get(open.size() - 1).indent() >= indent) {
+                open.remove(open.size() - 1);
+            }
+            if (open.size() > DEEPEST) {
+                throw new MalformedConfiguration("line " + number + ": blocks are nested more than " + DEEPEST + " levels deep");
+            }
+            Frame frame = open.get(open.size() - 1);
+            Read read = read(content, frame, number);
+            Path there = frame.path().child(read.said().step());
+            if (read.statement().kind() == Kind.BLOCK) {
+                open.add(new Frame(indent, there, read.statement().children()));
+            } else {
+                open.add(new Frame(indent, there, Map.of()));
+            }
+            if (read.statement().byDefault().filter(read.said().value()::equals).isEmpty()) {
+                Node children = tree.at(there).orElse(Node.EMPTY);
+                tree = tree.with(there, new Node(true, read.said().value(), children.children()));
+            }
+        }
+        return tree;
+    }
+
+    /** A line as a statement reads it. */
+    private record Read(Statement statement, Statement.Said said) {}
+
+    private static Read read(String content, Frame frame, int number) {
+        String line = content.replaceAll(" +", " ");
+        String where = "line " + number + ", '" + content + "'" + (frame.path().isRoot() ? "" : " in " + frame.path());
+        for (Statement statement : frame.level().values()) {
+            try {
+                Optional<Statement.Said> said = statement.read(line);
+                if (said.isPresent()) {
+                    if (statement.inert()) {
+                        throw new MalformedConfiguration(where + ": devices of this family take that line without effect");
+                    }
+                    return new Read(statement, said.get());
+                }
+            } catch (ValueType.InvalidValue e) {
+                throw new MalformedConfiguration(where + ": " + e.getMessage());
+            }
+        }
+        throw new MalformedConfiguration(where + (line.startsWith("no ")
+                ? ": say only what should be there; removals are worked out" : ": there is no such statement here"));
+    }
+
+    @Override
+    public String encode(Node tree) {
+        StringBuilder text = new StringBuilder();
+        lines(Node.EMPTY, tree).forEach(line -> text.append(line.text()).append('\n'));
+        return text.toString();
+    }
+
+    @Override
+    public List<NativeLine> lines(Node before, Node after) {
+        List<NativeLine> lines = new ArrayList<>();
+        compare(before, after, table.roots(), "", lines);
+        return lines;
+    }
+
+    private static void compare(Node before, Node after, Map<String, Statement> level, String indent, List<NativeLine> lines) {
+        for (Statement statement : level.values()) {
+            for (Step step : steps(statement, before, after)) {
+                Node was = before.child(step).orElse(Node.EMPTY);
+                Node is = after.child(step).orElse(Node.EMPTY);
+                if (was.equals(is)) {
+                    continue;
+                }
+                if (statement.kind() == Kind.BLOCK) {
+                    Sign sign = was.isEmpty() ? Sign.COMES : is.isEmpty() ? Sign.GOES : Sign.AROUND;
+                    lines.add(new NativeLine(sign, indent + statement.write(step, "")));
+                    compare(was, is, statement.children(), indent + " ", lines);
+                    continue;
+                }
+                if (!was.isEmpty()) {
+                    lines.add(new NativeLine(Sign.GOES, indent + statement.write(step, was.value())));
+                }
+                if (!is.isEmpty()) {
+                    lines.add(new NativeLine(Sign.COMES, indent + statement.write(step, is.value())));
+                }
+            }
+        }
+    }
+
+    private static Collection<Step> steps(Statement statement, Node before, Node after) {
+        TreeSet<Step> steps = new TreeSet<>();
+        before.children().keySet().stream().filter(step -> step.name().equals(statement.name())).forEach(steps::add);
+        after.children().keySet().stream().filter(step -> step.name().equals(statement.name())).forEach(steps::add);
+        return steps;
+    }
+
+    /**
+     * The lines to type in configuration mode, blocks entered by their line and left by {@code exit}. What goes is removed
+     * first, in the reverse of the table's order, then what comes is said in the table's order: so nothing is removed that
+     * is still referred to, and nothing referred to that is not there yet.
+     */
+    @Override
+    public String edit(Difference difference) {
+        Node before = Node.EMPTY;
+        Node after = Node.EMPTY;
+        for (Change change : difference.changes()) {
+            before = before.with(change.at(), change.before());
+            after = after.with(change.at(), change.after());
+            // What a change stands in is on both sides, so that it is entered and neither made nor removed.
+            for (Path above = change.at(); !above.isRoot() && !above.parent().isRoot();) {
+                above = above.parent();
+                before = present(before, above);
+                after = present(after, above);
+            }
+        }
+        List<String> lines = new ArrayList<>();
+        remove(before, after, table.roots(), "", lines);
+        say(before, after, table.roots(), "", lines);
+        return String.join("\n", lines);
+    }
+
+    private static Node present(Node tree, Path at) {
+        Node node = tree.at(at).orElse(Node.EMPTY);
+        return node.present() ? tree : tree.with(at, new Node(true, node.value(), node.children()));
+    }
+
+    private static void remove(Node before, Node after, Map<String, Statement> level, String indent, List<String> lines) {
+        List<Statement> lastFirst = new ArrayList<>(level.values());
+        java.util.Collections.reverse(lastFirst);
+        for (Statement statement : lastFirst) {
+            for (Step step : steps(statement, before, after)) {
+                Node was = before.child(step).orElse(Node.EMPTY);
+                Node is = after.child(step).orElse(Node.EMPTY);
+                if (was.isEmpty() || was.equals(is)) {
+                    continue;
+                }
+                boolean replaced = statement.kind() == Kind.MULTI && !is.isEmpty() && !is.value().equals(was.value());
+                if (is.isEmpty() || replaced) {
+                    lines.add(indent + statement.remove(step, was.value()));
+                } else if (statement.kind() == Kind.BLOCK) {
+                    List<String> inside = new ArrayList<>();
+                    remove(was, is, statement.children(), indent + " ", inside);
+                    block(statement.write(step, ""), indent, inside, lines);
+                }
+            }
+        }
+    }
+
+    private static void say(Node before, Node after, Map<String, Statement> level, String indent, List<String> lines) {
+        TreeSet<String> dropped = new TreeSet<>();
+        for (Statement statement : level.values()) {
+            for (Step step : steps(statement, before, after)) {
+                Node was = before.child(step).orElse(Node.EMPTY);
+                Node is = after.child(step).orElse(Node.EMPTY);
+                if (!was.equals(is)) {
+                    dropped.addAll(statement.drops());
+                } else if (!dropped.contains(statement.name())) {
+                    continue;
+                }
+                if (is.isEmpty()) {
+                    continue;
+                }
+                if (statement.kind() != Kind.BLOCK) {
+                    lines.add(indent + statement.write(step, is.value()));
+                    continue;
+                }
+                List<String> inside = new ArrayList<>();
+                say(was, is, statement.children(), indent + " ", inside);
+                if (was.isEmpty() && inside.isEmpty()) {
+                    inside.add(indent + " exit");
+                    lines.add(indent + statement.write(step, ""));
+                    lines.addAll(inside);
+                } else {
+                    block(statement.write(step, ""), indent, inside, lines);
+                }
+            }
+        }
+    }
+
+    private static void block(String header, String indent, List<String> inside, List<String> lines) {
+        if (!inside.isEmpty()) {
+            lines.add(indent + header);
+            lines.addAll(inside);
+            lines.add(indent + " exit");
+        }
+    }
+
+    @Override
+    public String filter(Iterable<Path> paths) {
+        return "";
+    }
+
+    /** Where a statement changes that makes the device drop others of its block, the whole block changes. */
+    @Override
+    public Difference widen(Difference difference, Node before) {
+        Node after = difference.applyTo(before);
+        Map<Path, Change> changes = new LinkedHashMap<>();
+        Map<Path, Boolean> wide = new HashMap<>();
+        for (Change change : difference.changes()) {
+            Path block = change.at().parent();
+            boolean drops = !block.isRoot() && statement(change.at()).drops().stream().anyMatch(dropped ->
+                    after.at(block).orElse(Node.EMPTY).children().keySet().stream().anyMatch(step -> step.name().equals(dropped)));
+            if (drops) {
+                wide.put(block, true);
+            }
+        }
+        for (Change change : difference.changes()) {
+            Optional<Path> block = wide.keySet().stream().filter(each -> each.covers(change.at())).findFirst();
+            if (block.isPresent()) {
+                changes.put(block.get(), new Change(block.get(), before.at(block.get()).orElse(Node.EMPTY),
+                        after.at(block.get()).orElse(Node.EMPTY)));
+            } else {
+                changes.put(change.at(), change);
+            }
+        }
+        return new Difference(changes.values().stream().sorted(java.util.Comparator.comparing(Change::at)).toList());
+    }
+
+    private Statement statement(Path path) {
+        Map<String, Statement> level = table.roots();
+        Statement statement = null;
+        for (Step step : path.steps()) {
+            statement = level.get(step.name());
+            level = statement.children();
+        }
+        return statement;
+    }
+
+    @Override
+    public List<String> faults(Difference difference, Node after) {
+        return List.of();
+    }
+}

@@ -1,0 +1,201 @@
+package rilvan.core.model;
+
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import rilvan.core.document.Secret;
+import rilvan.core.address.Prefix;
+import rilvan.core.address.Ranges;
+
+/** The formats that a parameter may have besides what JSON Schema says, each with its canonical form. */
+enum Format {
+
+    /** A name: small letters, digits, hyphens. */
+    LABEL("string") {
+        @Override
+        void check(String text) {
+            fits(text, "[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?", "is no name; use small letters, digits and hyphens, 63 at most");
+        }
+    },
+
+    /** Text of one line. */
+    LINE("string") {
+        @Override
+        void check(String text) {
+            fits(text, "[^\\p{Cntrl}]{0,240}", "must be one line of at most 240 characters");
+        }
+    },
+
+    /** Configuration in a device's own language; several lines. */
+    NATIVE("string"),
+
+    /** A VLAN tag (IEEE 802.1Q). */
+    VLAN_ID("integer") {
+        @Override
+        Optional<String> fault(Object value) {
+            long tag = (Long) value;
+            return tag >= 1 && tag <= 4094 ? Optional.empty() : Optional.of(tag + " is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
+        }
+    },
+
+    /** VLAN tags: one, several, or ranges, such as {@code 100-103,110}. */
+    VLAN_RANGE("string") {
+        @Override
+        void check(String text) {
+            fits(text, "\\d{1,4}(-\\d{1,4})?(,\\d{1,4}(-\\d{1,4})?)*", "is no list of VLAN tags; write it as 100-103,110");
+            for (long tag : Ranges.numbers(text)) {
+                VLAN_ID.fault(tag).ifPresent(message -> {
+                    throw new IllegalArgumentException(message);
+                });
+            }
+        }
+    },
+
+    /** An AS number (RFC 6793). */
+    AS_NUMBER("integer") {
+        @Override
+        Optional<String> fault(Object value) {
+            long number = (Long) value;
+            return number >= 1 && number <= 4_294_967_294L && number != 23_456 ? Optional.empty()
+                    : Optional.of(number + " is no AS number; they go from 1 to 4294967294, without 23456 (RFC 6793)");
+        }
+    },
+
+    /** A route target: AS number and assigned number (RFC 4360 §4). */
+    ROUTE_TARGET("string") {
+        @Override
+        void check(String text) {
+            fits(text, "\\d{1,5}:\\d{1,10}", "is no route target; write it as 64500:1001");
+        }
+    },
+
+    /** A prefix: its host bits are zero. */
+    IP_PREFIX("string") {
+        @Override
+        void check(String text) {
+            Prefix prefix = Prefix.parse(text);
+            if (!prefix.isNetwork()) {
+                throw new IllegalArgumentException("'" + text + "' has host bits; the prefix is " + prefix.network());
+            }
+        }
+
+        @Override
+        Object canonical(Object value) {
+            return address(value, true);
+        }
+    },
+
+    /** An address without a length. */
+    IP_ADDRESS("string") {
+        @Override
+        void check(String text) {
+            if (text.contains("/")) {
+                throw new IllegalArgumentException("'" + text + "' must be an address without a length");
+            }
+            Prefix.parse(text);
+        }
+
+        @Override
+        Object canonical(Object value) {
+            return address(value, false);
+        }
+    },
+
+    /** An address with the length of its network. */
+    IP_INTERFACE("string") {
+        @Override
+        void check(String text) {
+            if (!text.contains("/")) {
+                throw new IllegalArgumentException("'" + text + "' needs its network's length, such as " + text + "/31");
+            }
+            Prefix.parse(text);
+        }
+
+        @Override
+        Object canonical(Object value) {
+            return address(value, true);
+        }
+    },
+
+    /** A MAC address of one station, six bytes in hexadecimal. */
+    MAC_ADDRESS("string") {
+        @Override
+        void check(String text) {
+            fits(text, "[0-9a-f]{2}(:[0-9a-f]{2}){5}", "is no MAC address; write it as 02:00:5e:10:00:01");
+            if ((Integer.parseInt(text.substring(0, 2), 16) & 1) != 0) {
+                throw new IllegalArgumentException(text + " is a group address; a station's has an even first byte");
+            }
+        }
+
+        @Override
+        Object canonical(Object value) {
+            return value instanceof String text ? text.toLowerCase(Locale.ROOT) : value;
+        }
+    },
+
+    /** A secret: only its digest is kept. */
+    SECRET("string") {
+        @Override
+        Object canonical(Object value) {
+            return value instanceof String text && !text.isEmpty() ? Secret.digest(text) : value;
+        }
+    };
+
+    private final String type;
+
+    Format(String type) {
+        this.type = type;
+    }
+
+    static Optional<Format> named(String name) {
+        return Arrays.stream(values()).filter(format -> format.written().equals(name)).findFirst();
+    }
+
+    static List<String> names() {
+        return Arrays.stream(values()).map(Format::written).sorted().toList();
+    }
+
+    private String written() {
+        return name().toLowerCase(Locale.ROOT).replace('_', '-');
+    }
+
+    /** The JSON Schema type of such a value. */
+    String type() {
+        return type;
+    }
+
+    /** What is wrong with a value, and what would do; absent where nothing is. */
+    Optional<String> fault(Object value) {
+        try {
+            check((String) value);
+            return Optional.empty();
+        } catch (IllegalArgumentException e) {
+            return Optional.of(e.getMessage());
+        }
+    }
+
+    /** The one form in which equal values are equal; a value that is wrong stays as it is. */
+    Object canonical(Object value) {
+        return value;
+    }
+
+    void check(String text) {
+        // any text
+    }
+
+    private static void fits(String text, String pattern, String otherwise) {
+        if (!text.matches(pattern)) {
+            throw new IllegalArgumentException("'" + text + "' " + otherwise);
+        }
+    }
+
+    private static Object address(Object value, boolean length) {
+        try {
+            Prefix prefix = Prefix.parse((String) value);
+            return ((String) value).contains("/") != length ? value : length ? prefix.toString() : prefix.address();
+        } catch (IllegalArgumentException e) {
+            return value;
+        }
+    }
+}

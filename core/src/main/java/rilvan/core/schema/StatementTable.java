@@ -1,0 +1,257 @@
+package rilvan.core.schema;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import rilvan.core.schema.SchemaTable.MalformedTable;
+import rilvan.core.tree.Step;
+
+/**
+ * The statements of a family that is configured by command lines, read from its table.
+ *
+ * <p>A table is text, one statement a line; indentation (two spaces a level) says in which block. A line is a name, a kind
+ * and a form in quotes, then attributes:
+ * <pre>
+ * interface block "interface {name}"
+ *   vrf single "vrf {name}" drops=address
+ *   address multi "address {address:interface}"
+ *   mtu single "mtu {bytes:576..9216}" default=1500
+ * route multi "route {prefix*:prefix} via {next-hop:address}"
+ * </pre>
+ * A {@code single} statement stands at most once; a {@code multi} one once for each key; a {@code block} holds statements of
+ * its own. Gaps of a block are its keys, those of a multi statement the ones marked {@code *} or, where none is, all. A gap
+ * is a word; {@code :rest} takes all that is left of the line, {@code :1..4094} a whole number, {@code :a|b} one of these,
+ * {@code :address}, {@code :prefix} and {@code :interface} (an address with its network's length) what they say. A form
+ * without gaps stands or does not.
+ *
+ * <p>{@code default=} is a value that the device does not show; {@code drops=a,b} names statements of the same block that
+ * the device drops when this one changes; {@code removed-by="…"} is what removes the line where that is not the line behind
+ * {@code no}; {@code inert} marks a line that the device takes without effect.
+ */
+public record StatementTable(Map<String, Statement> roots) {
+
+    private static final Pattern LINE = Pattern.compile("(\\S+) (single|multi|block) \"([^\"]*)\"(.*)");
+    private static final Pattern ATTRIBUTE = Pattern.compile("\\s+([a-z-]+)(?:=(?:\"([^\"]*)\"|(\\S+)))?");
+    private static final Pattern GAP = Pattern.compile("\\{([a-z-]+)(\\*?)(?::([^}]+))?}");
+
+    /** How often a statement stands. */
+    public enum Kind {
+        SINGLE, MULTI, BLOCK
+    }
+
+    /**
+     * A part of a form: a literal word, or a gap.
+     *
+     * @param literal the word itself; absent for a gap
+     * @param type what a gap takes
+     * @param key whether the gap tells one statement from another
+     * @param rest whether it takes all that is left of the line
+     */
+    public record Word(Optional<String> literal, ValueType type, boolean key, boolean rest) {}
+
+    /**
+     * One statement of the table.
+     *
+     * @param removedBy the form of the line that removes it; absent where that is the line behind {@code no}
+     */
+    public record Statement(String name, Kind kind, List<Word> words, Optional<String> byDefault, List<String> drops,
+            Optional<List<Word>> removedBy, boolean inert, Map<String, Statement> children) {
+
+        /** What a line says: its keys and the values of its other gaps, joined by blanks. */
+        public record Said(Step step, String value) {}
+
+        /**
+         * What a line says by this statement's form; absent where it has another form.
+         *
+         * @throws ValueType.InvalidValue where the form fits but a value does not
+         */
+        public Optional<Said> read(String line) {
+            List<String> keys = new ArrayList<>();
+            List<String> values = new ArrayList<>();
+            String left = line;
+            for (Word word : words) {
+                if (left.isEmpty()) {
+                    return Optional.empty();
+                }
+                int blank = word.rest() ? -1 : left.indexOf(' ');
+                String token = blank < 0 ? left : left.substring(0, blank);
+                left = blank < 0 ? "" : left.substring(blank + 1);
+                if (word.literal().isPresent()) {
+                    if (!word.literal().get().equals(token)) {
+                        return Optional.empty();
+                    }
+                } else {
+                    (word.key() ? keys : values).add(word.type().canonical(token));
+                }
+            }
+            return left.isEmpty() ? Optional.of(new Said(new Step(name, keys), String.join(" ", values))) : Optional.empty();
+        }
+
+        /** The line for these keys and this value. */
+        public String write(Step step, String value) {
+            return fill(words, step, value);
+        }
+
+        /** The line that removes it. */
+        public String remove(Step step, String value) {
+            return removedBy.map(form -> fill(form, step, value)).orElseGet(() -> "no " + write(step, value));
+        }
+
+        private static String fill(List<Word> form, Step step, String value) {
+            List<String> line = new ArrayList<>();
+            int key = 0;
+            String left = value;
+            for (Word word : form) {
+                if (word.literal().isPresent()) {
+                    line.add(word.literal().get());
+                } else if (word.key()) {
+                    line.add(step.keys().get(key++));
+                } else {
+                    int blank = word.rest() ? -1 : left.indexOf(' ');
+                    line.add(blank < 0 ? left : left.substring(0, blank));
+                    left = blank < 0 ? "" : left.substring(blank + 1);
+                }
+            }
+            return String.join(" ", line);
+        }
+    }
+
+    /**
+     * Reads a table.
+     *
+     * @throws MalformedTable naming the line
+     */
+    public static StatementTable parse(String text) {
+        Map<String, Statement> roots = new LinkedHashMap<>();
+        Deque<Statement> above = new ArrayDeque<>();
+        int number = 0;
+        for (String line : text.split("\n")) {
+            number++;
+            String content = line.strip();
+            if (content.isEmpty() || content.startsWith("#")) {
+                continue;
+            }
+            int depth = (line.length() - line.stripLeading().length()) / 2;
+            if (depth > above.size()) {
+                throw new MalformedTable(number, "indented deeper than one level below the line above");
+            }
+            while (above.size() > depth) {
+                above.pop();
+            }
+            if (!above.isEmpty() && above.peek().kind() != Kind.BLOCK) {
+                throw new MalformedTable(number, above.peek().name() + " is no block; nothing stands in it");
+            }
+            Statement statement = statement(content, number);
+            if ((above.isEmpty() ? roots : above.peek().children()).put(statement.name(), statement) != null) {
+                throw new MalformedTable(number, "a second statement named " + statement.name() + " in the same place");
+            }
+            above.push(statement);
+        }
+        drops(roots);
+        return new StatementTable(roots);
+    }
+
+    private static void drops(Map<String, Statement> level) {
+        for (Statement statement : level.values()) {
+            for (String dropped : statement.drops()) {
+                if (!level.containsKey(dropped)) {
+                    throw new MalformedTable(0, statement.name() + " drops " + dropped + ", which does not stand in the same block");
+                }
+            }
+            drops(statement.children());
+        }
+    }
+
+    private static Statement statement(String content, int number) {
+        Matcher line = LINE.matcher(content);
+        if (!line.matches()) {
+            throw new MalformedTable(number, "expected: NAME single|multi|block \"FORM\" …");
+        }
+        Kind kind = Kind.valueOf(line.group(2).toUpperCase(java.util.Locale.ROOT));
+        Map<String, String> attributes = new LinkedHashMap<>();
+        Matcher attribute = ATTRIBUTE.matcher(line.group(4));
+        int at = 0;
+        while (attribute.find() && attribute.start() == at) {
+            at = attribute.end();
+            String value = attribute.group(2) != null ? attribute.group(2) : attribute.group(3) != null ? attribute.group(3) : "";
+            if (!Set.of("default", "drops", "removed-by", "inert").contains(attribute.group(1))) {
+                throw new MalformedTable(number, "an attribute that is not known: " + attribute.group(1));
+            }
+            attributes.put(attribute.group(1), value);
+        }
+        if (at != line.group(4).length()) {
+            throw new MalformedTable(number, "expected attributes, not " + line.group(4).substring(at).strip());
+        }
+        List<Word> words = form(line.group(3), kind, number);
+        return new Statement(line.group(1), kind, words, Optional.ofNullable(attributes.get("default")),
+                attributes.containsKey("drops") ? List.of(attributes.get("drops").split(",")) : List.of(),
+                Optional.ofNullable(attributes.get("removed-by")).map(form -> removal(form, line.group(3), kind, number)),
+                attributes.containsKey("inert"), new LinkedHashMap<>());
+    }
+
+    /** Gaps of a removing form are those of the line itself, and keys where they are keys there. */
+    private static List<Word> removal(String form, String line, Kind kind, int number) {
+        Set<String> keys = new HashSet<>();
+        boolean marked = line.contains("*");
+        GAP.matcher(line).results().filter(gap -> kind == Kind.BLOCK || kind == Kind.MULTI && (!marked || !gap.group(2).isEmpty()))
+                .forEach(gap -> keys.add(gap.group(1)));
+        List<Word> words = new ArrayList<>();
+        for (String token : form.split(" ")) {
+            Matcher gap = GAP.matcher(token);
+            words.add(gap.matches() ? new Word(Optional.empty(), type(gap.group(3), number), keys.contains(gap.group(1)), false)
+                    : new Word(Optional.of(token), new ValueType.Nothing(), false, false));
+        }
+        return words;
+    }
+
+    private static List<Word> form(String form, Kind kind, int number) {
+        boolean marked = form.contains("*");
+        List<Word> words = new ArrayList<>();
+        String[] tokens = form.split(" ");
+        for (int i = 0; i < tokens.length; i++) {
+            Matcher gap = GAP.matcher(tokens[i]);
+            if (!gap.matches()) {
+                words.add(new Word(Optional.of(tokens[i]), new ValueType.Nothing(), false, false));
+                continue;
+            }
+            boolean rest = "rest".equals(gap.group(3));
+            if (rest && i != tokens.length - 1) {
+                throw new MalformedTable(number, "what takes the rest of the line must be last in it");
+            }
+            boolean key = kind == Kind.BLOCK || kind == Kind.MULTI && (!marked || !gap.group(2).isEmpty());
+            words.add(new Word(Optional.empty(), type(gap.group(3), number), key, rest));
+        }
+        if (kind == Kind.MULTI && words.stream().noneMatch(Word::key)) {
+            throw new MalformedTable(number, "a statement that stands several times needs a gap to tell them apart");
+        }
+        return words;
+    }
+
+    private static ValueType type(String text, int number) {
+        if (text == null || text.equals("rest")) {
+            return new ValueType.Text(List.of(), List.of());
+        }
+        return switch (text) {
+            case "address" -> new ValueType.Address(ValueType.Address.Form.ADDRESS);
+            case "prefix" -> new ValueType.Address(ValueType.Address.Form.PREFIX);
+            case "interface" -> new ValueType.Address(ValueType.Address.Form.INTERFACE);
+            default -> {
+                if (text.matches("\\d+\\.\\.\\d+")) {
+                    yield new ValueType.Whole(SchemaTable.ranges(text));
+                }
+                if (text.matches("[\\w.-]+(\\|[\\w.-]+)*")) {
+                    yield new ValueType.OneOf(List.of(text.split("\\|")));
+                }
+                throw new MalformedTable(number, "a gap of a kind that is not known: " + text);
+            }
+        };
+    }
+}
