@@ -1,29 +1,118 @@
 package rilvan.kit;
 
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.concurrent.Callable;
+import java.util.List;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.HelpCommand;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.document.Document;
+import rilvan.core.document.Refused;
 
-/** The authoring command: makes a dialect's schema table from its YANG modules. */
-@Command(name = "kit", mixinStandardHelpOptions = true,
-        description = "Makes the schema table of a dialect from the YANG modules in its folder yang/.")
-public final class Kit implements Callable<Integer> {
+/** The authoring commands: they work on a folder of models and dialects, without a service running. */
+@Command(name = "kit", mixinStandardHelpOptions = true, synopsisSubcommandLabel = "COMMAND",
+        description = "For authors of service models and dialects; works on files, without a service running.",
+        footer = {"", "Exit codes: 0 done, 2 wrong usage, 3 refused (what to mend is said).", "",
+            "Examples:", "  rilvan kit new models/services/my-service", "  rilvan kit check",
+            "  rilvan kit try models/services/l3vpn/examples/tidewater-clinics.yaml",
+            "  rilvan kit schema models/dialects/quern"},
+        subcommands = HelpCommand.class)
+public final class Kit {
 
-    @Parameters(paramLabel = "FOLDER", description = "The dialect's folder, such as models/dialects/quern")
-    private Path folder;
+    private static final int REFUSED = 3;
 
-    public static void main(String[] args) {
-        System.exit(new CommandLine(new Kit()).execute(args));
+    /** Where models and dialects are. */
+    static final class Folder {
+        @Option(names = "--models", paramLabel = "FOLDER", defaultValue = "models",
+                description = "Vocabulary, services and dialects (default: ${DEFAULT-VALUE})")
+        private Path models;
     }
 
-    @Override
-    public Integer call() throws Exception {
+    public static void main(String[] args) {
+        System.exit(commandLine().execute(args));
+    }
+
+    static CommandLine commandLine() {
+        return new CommandLine(new Kit()).setExecutionExceptionHandler((failure, command, parsed) -> {
+            if (failure instanceof Refused refused) {
+                refused.problems().forEach(problem -> command.getErr().println(problem));
+                return REFUSED;
+            }
+            if (failure instanceof Document.Malformed || failure instanceof SchemaTableWriter.UnsupportedModule || failure instanceof IOException) {
+                command.getErr().println(failure instanceof java.nio.file.NoSuchFileException missing ? "there is no file " + missing.getFile()
+                        : failure.getMessage());
+                return REFUSED;
+            }
+            throw failure;
+        });
+    }
+
+    @CommandLine.Spec
+    private CommandLine.Model.CommandSpec spec;
+
+    private void say(String text) {
+        spec.commandLine().getOut().println(text);
+        spec.commandLine().getOut().flush();
+    }
+
+    @Command(name = "new", mixinStandardHelpOptions = true,
+            description = "Starts a service model: a folder with a model that checks, an example of it, and a test table.")
+    int start(@Parameters(paramLabel = "FOLDER", description = "Such as models/services/my-service; its last name is the model's") Path folder)
+            throws IOException {
+        Scaffold.write(folder);
+        say("started " + folder + "; edit " + folder.resolve("model.yaml") + ", then: rilvan kit check");
+        return 0;
+    }
+
+    @Command(name = "check", mixinStandardHelpOptions = true,
+            description = "Reads every model and dialect and says what is wrong in them, with file, line and column.")
+    int check(@Mixin Folder folder) throws IOException {
+        Catalog catalog = Catalog.read(folder.models);
+        say("all is well: " + catalog.models().size() + " service models, " + catalog.dialects().size() + " dialects, "
+                + catalog.vocabulary().clauses().size() + " clauses");
+        return 0;
+    }
+
+    @Command(name = "try", mixinStandardHelpOptions = true,
+            description = "Works an order out against a network in files: its clauses, what each device gets, and what is checked. Of several "
+                    + "orders, all but the last are taken as done.")
+    int attempt(@Parameters(arity = "1..*", paramLabel = "ORDER") List<Path> orders, @Mixin Folder folder,
+            @Option(names = "--network", paramLabel = "FILE", description = "The network (default: demo/network.yaml of the models)") Path network,
+            @Option(names = "--devices", paramLabel = "FOLDER", description = "What each device holds (default: devices beside the network)") Path devices)
+            throws IOException {
+        Path document = network == null ? folder.models.resolve("demo/network.yaml") : network;
+        Trial trial = Trial.of(Catalog.read(folder.models), document, devices == null ? document.resolveSibling("devices") : devices);
+        for (Path earlier : orders.subList(0, orders.size() - 1)) {
+            trial.done(Files.readString(earlier));
+        }
+        say(Trial.told(trial.plan(Files.readString(orders.get(orders.size() - 1)))));
+        return 0;
+    }
+
+    @Command(name = "page", mixinStandardHelpOptions = true,
+            description = "Writes the page of documentation of service models: parameters, rules, and what they put on devices.")
+    int page(@Parameters(arity = "1..*", paramLabel = "FOLDER", description = "Such as models/services/l3vpn") List<Path> services,
+            @Mixin Folder folder) throws IOException {
+        Catalog catalog = Catalog.read(folder.models);
+        for (Path service : services) {
+            Path page = service.resolve("README.md");
+            Files.writeString(page, ModelPage.of(catalog, service));
+            say("wrote " + page);
+        }
+        return 0;
+    }
+
+    @Command(name = "schema", mixinStandardHelpOptions = true,
+            description = "Makes the schema table of a dialect from the YANG modules in its folder yang/.")
+    int schema(@Parameters(paramLabel = "FOLDER", description = "Such as models/dialects/quern") Path folder) throws Exception {
         Path table = folder.resolve("schema.table");
         Files.writeString(table, SchemaTableWriter.write(folder.resolve("yang")));
-        System.out.println("wrote " + table);
+        say("wrote " + table);
         return 0;
     }
 }

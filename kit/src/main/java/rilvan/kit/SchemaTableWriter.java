@@ -13,19 +13,25 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.opendaylight.yangtools.yang.common.QName;
 import org.opendaylight.yangtools.yang.common.XMLNamespace;
+import org.opendaylight.yangtools.yang.model.api.CaseSchemaNode;
+import org.opendaylight.yangtools.yang.model.api.ChoiceSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ContainerSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.DataNodeContainer;
 import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.EffectiveModelContext;
+import org.opendaylight.yangtools.yang.model.api.IdentitySchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.Module;
 import org.opendaylight.yangtools.yang.model.api.TypeDefinition;
+import org.opendaylight.yangtools.yang.model.api.type.BinaryTypeDefinition;
+import org.opendaylight.yangtools.yang.model.api.type.BitsTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.BooleanTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.DecimalTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.EmptyTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.EnumTypeDefinition;
+import org.opendaylight.yangtools.yang.model.api.type.IdentityrefTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.LeafrefTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.RangeRestrictedTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.StringTypeDefinition;
@@ -91,37 +97,50 @@ public final class SchemaTableWriter {
     private void children(DataNodeContainer parent, int depth, XMLNamespace namespace) {
         for (DataSchemaNode child : parent.getChildNodes()) {
             if (child.effectiveConfig().orElse(true)) {
-                node(child, depth, namespace);
+                node(child, depth, namespace, "");
             }
         }
     }
 
-    private void node(DataSchemaNode node, int depth, XMLNamespace parentNamespace) {
+    /**
+     * Writes one node's line and those below it.
+     *
+     * @param ofCase the attribute that says which case of a choice the node belongs to; empty where to none
+     */
+    private void node(DataSchemaNode node, int depth, XMLNamespace parentNamespace, String ofCase) {
+        if (node instanceof ChoiceSchemaNode choice) {
+            if (!ofCase.isEmpty()) {
+                throw new UnsupportedModule(node.getQName().getLocalName() + " is a choice within a choice; tables cannot say that");
+            }
+            for (CaseSchemaNode each : choice.getCases()) {
+                String attribute = " choice=" + choice.getQName().getLocalName() + "/" + each.getQName().getLocalName();
+                each.getChildNodes().forEach(child -> node(child, depth, parentNamespace, attribute));
+            }
+            return;
+        }
         QName name = node.getQName();
         table.append("  ".repeat(depth)).append(name.getLocalName());
         if (!name.getNamespace().equals(parentNamespace)) {
             table.append('@').append(prefixes.get(name.getNamespace()));
         }
         if (node instanceof ContainerSchemaNode container) {
-            table.append(container.isPresenceContainer() ? " presence\n" : " container\n");
+            table.append(container.isPresenceContainer() ? " presence" : " container").append(ofCase).append('\n');
             children(container, depth + 1, name.getNamespace());
         } else if (node instanceof ListSchemaNode list) {
-            if (list.isUserOrdered()) {
-                throw new UnsupportedModule(name.getLocalName() + " is ordered by the user; tables cannot say that");
+            if (list.getKeyDefinition().isEmpty()) {
+                throw new UnsupportedModule(name.getLocalName() + " is a list without keys; tables cannot say that");
             }
             table.append(" list ").append(list.getKeyDefinition().stream().map(QName::getLocalName)
-                    .collect(Collectors.joining(","))).append('\n');
+                    .collect(Collectors.joining(","))).append(list.isUserOrdered() ? " ordered" : "").append(ofCase).append('\n');
             children(list, depth + 1, name.getNamespace());
         } else if (node instanceof LeafSchemaNode leaf) {
             table.append(" leaf").append(type(leaf.getType(), leaf));
             table.append(leaf.isMandatory() ? " mandatory" : "");
             leaf.getType().getDefaultValue().ifPresent(value -> table.append(" default=").append(quoted(value.toString())));
-            table.append('\n');
+            table.append(ofCase).append('\n');
         } else if (node instanceof LeafListSchemaNode leafList) {
-            if (leafList.isUserOrdered()) {
-                throw new UnsupportedModule(name.getLocalName() + " is ordered by the user; tables cannot say that");
-            }
-            table.append(" leaf-list").append(type(leafList.getType(), leafList)).append('\n');
+            table.append(" leaf-list").append(type(leafList.getType(), leafList)).append(leafList.isUserOrdered() ? " ordered" : "")
+                    .append(ofCase).append('\n');
         } else {
             throw new UnsupportedModule(name.getLocalName() + " is of a kind that tables cannot say");
         }
@@ -145,13 +164,26 @@ public final class SchemaTableWriter {
             }
             return text.toString();
         }
-        if (type instanceof RangeRestrictedTypeDefinition<?, ?> number && !(type instanceof DecimalTypeDefinition)) {
+        if (type instanceof DecimalTypeDefinition decimal) {
+            return " decimal digits=" + decimal.getFractionDigits();
+        }
+        if (type instanceof RangeRestrictedTypeDefinition<?, ?> number) {
             return " whole range=" + number.getRangeConstraint().orElseThrow().getAllowedRanges().asRanges().stream()
                     .map(range -> range.lowerEndpoint() + ".." + range.upperEndpoint()).collect(Collectors.joining("|"));
         }
         if (type instanceof EnumTypeDefinition names) {
             return " enumeration names=" + names.getValues().stream().map(EnumTypeDefinition.EnumPair::getName)
                     .collect(Collectors.joining("|"));
+        }
+        if (type instanceof BitsTypeDefinition bits) {
+            return " bits names=" + bits.getBits().stream().map(BitsTypeDefinition.Bit::getName).collect(Collectors.joining("|"));
+        }
+        if (type instanceof IdentityrefTypeDefinition identity) {
+            return " identity names=" + identity.getIdentities().stream().flatMap(this::derived).distinct().sorted()
+                    .collect(Collectors.joining("|"));
+        }
+        if (type instanceof BinaryTypeDefinition) {
+            return " binary";
         }
         if (type instanceof BooleanTypeDefinition) {
             return " boolean";
@@ -161,6 +193,12 @@ public final class SchemaTableWriter {
         }
         throw new UnsupportedModule(node.getQName().getLocalName() + " has the type " + type.getQName().getLocalName()
                 + ", which tables cannot say");
+    }
+
+    /** The names of all identities derived from one (RFC 7950 §7.18). */
+    private Stream<String> derived(IdentitySchemaNode base) {
+        return context.getDerivedIdentities(base).stream()
+                .flatMap(each -> Stream.concat(Stream.of(each.getQName().getLocalName()), derived(each)));
     }
 
     /** The absolute path of a reference's target; relative references are not supported. */
@@ -174,7 +212,7 @@ public final class SchemaTableWriter {
         for (String part : path.substring(1).split("/")) {
             String[] names = part.split(":");
             Optional<DataSchemaNode> next = (at == null ? context.getModules().stream() : Stream.of(at))
-                    .flatMap(container -> container.getChildNodes().stream())
+                    .flatMap(container -> container.getChildNodes().stream()).flatMap(SchemaTableWriter::withoutChoices)
                     .filter(child -> child.getQName().getLocalName().equals(names[names.length - 1]))
                     .findFirst().map(DataSchemaNode.class::cast);
             DataSchemaNode found = next.orElseThrow(() -> new UnsupportedModule(path + " leads nowhere"));
@@ -182,6 +220,12 @@ public final class SchemaTableWriter {
             at = found instanceof DataNodeContainer container ? container : null;
         }
         return target;
+    }
+
+    /** Choices and cases are no nodes of a configuration (RFC 7950 §7.9); what stands in them is. */
+    private static Stream<DataSchemaNode> withoutChoices(DataSchemaNode node) {
+        return node instanceof ChoiceSchemaNode choice ? choice.getCases().stream().flatMap(each -> each.getChildNodes().stream())
+                .flatMap(SchemaTableWriter::withoutChoices) : Stream.of(node);
     }
 
     private static String quoted(String text) {

@@ -7,35 +7,63 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import rilvan.core.schema.SchemaTable;
 
 class SchemaTableTest {
 
     private static final Path QUERN = Path.of("../models/dialects/quern");
 
-    @Test
-    void theShippedTableIsWhatItsModulesSay() throws Exception {
-        assertThat(SchemaTableWriter.write(QUERN.resolve("yang")))
+    @ParameterizedTest
+    @ValueSource(strings = {"quern", "tarn"})
+    void aShippedTableIsWhatItsModulesSay(String family) throws Exception {
+        Path folder = QUERN.resolveSibling(family);
+        assertThat(SchemaTableWriter.write(folder.resolve("yang")))
                 .as("run the authoring kit on the dialect again")
-                .isEqualTo(Files.readString(QUERN.resolve("schema.table")));
+                .isEqualTo(Files.readString(folder.resolve("schema.table")));
     }
 
     @Test
     void aTableThatIsWrittenCanBeRead() throws Exception {
         SchemaTable table = SchemaTable.parse(SchemaTableWriter.write(QUERN.resolve("yang")));
         var unit = table.find(rilvan.core.tree.Path.parse("/interfaces/interface[x]/units/unit[1]")).orElseThrow();
-        assertThat(unit.keys()).containsExactly("tag");
+        assertThat(unit.keys()).containsExactly("number");
         assertThat(unit.children().get("vrf").namespace()).isEqualTo("urn:quern:vpn");
         assertThat(unit.children().get("vrf").refers()).hasToString("Optional[/vpn/vrf/name]");
+    }
+
+    @Test
+    void everyKindOfValueAndOrderIsSaid(@TempDir Path folder) throws Exception {
+        Files.writeString(folder.resolve("many.yang"), """
+                module many { yang-version 1.1; namespace "urn:many"; prefix m;
+                  identity kind; identity round { base kind; } identity flat { base kind; }
+                  leaf share { type decimal64 { fraction-digits 2; } }
+                  leaf flags { type bits { bit syn; bit ack; } }
+                  leaf shape { type identityref { base kind; } }
+                  leaf blob { type binary; }
+                  leaf-list line { ordered-by user; type string; }
+                  choice way { case one { leaf a { type string; } } leaf b { type empty; } } }
+                """);
+        assertThat(SchemaTableWriter.write(folder)).endsWith("""
+                share@m leaf decimal digits=2
+                flags@m leaf bits names=syn|ack
+                shape@m leaf identity names=flat|round
+                blob@m leaf binary
+                line@m leaf-list string ordered
+                a@m leaf string choice=way/one
+                b@m leaf empty choice=way/b
+                """);
     }
 
     @Test
     void whatATableCannotSayIsRefusedByName(@TempDir Path folder) throws Exception {
         Files.writeString(folder.resolve("odd.yang"), """
                 module odd { yang-version 1.1; namespace "urn:odd"; prefix o;
-                  leaf size { type decimal64 { fraction-digits 2; } } }
+                  list size { config true; leaf x { type string; } key x; }
+                  anydata rest; }
                 """);
         assertThatThrownBy(() -> SchemaTableWriter.write(folder))
-                .isInstanceOf(SchemaTableWriter.UnsupportedModule.class).hasMessageContaining("size has the type decimal64");
+                .isInstanceOf(SchemaTableWriter.UnsupportedModule.class).hasMessageContaining("rest is of a kind that tables cannot say");
     }
 }

@@ -2,18 +2,16 @@ package rilvan.core.dialect;
 
 import dev.cel.common.types.SimpleType;
 import java.io.IOException;
-import java.io.StringReader;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
-import javax.xml.stream.XMLInputFactory;
-import javax.xml.stream.XMLStreamException;
-import javax.xml.stream.XMLStreamReader;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
@@ -30,10 +28,11 @@ import rilvan.core.tree.Node;
  *
  * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
  *     does not commit provisionally
+ * @param whole paths, without keys, of entries that belong to one service whole
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, Optional<CommandLine> commandLine,
-        Map<String, Template> clauses, Map<String, Observation> observations) {
+public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, List<rilvan.core.tree.Path> whole,
+        Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** The clause that says an engineer's own native text; every family can say it. */
     public static final String NATIVE = "native";
@@ -45,9 +44,10 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * How the family is asked for an observation, and what its answer means.
      *
      * @param request the operation to call, made from the observation's values
-     * @param answer names of the elements of the answer that {@code holds} and {@code seen} may use; absent ones are empty
+     * @param answer what of the answer {@code holds} and {@code seen} may use, by name, each with what finds it as its first
+     *     group; what is not found is empty
      */
-    public record Observation(Template request, List<String> answer, Scope.Expression holds, Scope.Expression seen) {
+    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Scope.Expression seen) {
 
         /** What an answer says: whether it holds, and what was seen in words. */
         public record Reading(boolean holds, String seen) {}
@@ -55,8 +55,10 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         /** Reads the content of an answer. */
         public Reading read(String text) {
             Map<String, Object> values = new LinkedHashMap<>();
-            answer.forEach(name -> values.put(name, ""));
-            values.putAll(leaves(text));
+            answer.forEach((name, pattern) -> {
+                Matcher found = pattern.matcher(text);
+                values.put(name, found.find() ? found.group(1).strip() : "");
+            });
             return new Reading((Boolean) holds.evaluate(values), (String) seen.evaluate(values));
         }
     }
@@ -69,8 +71,8 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      */
     public static Dialect read(Path folder) throws IOException {
         Shape shape = new Shape(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "confirm-seconds", "command-line", "clauses",
-                "observations");
+        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "defaults", "whole", "confirm-seconds",
+                "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
                 : root.oneOf("commit", "provisional", "running").equals("provisional") ? DeviceKind.REVOCABLE : DeviceKind.RUNNING_ONLY;
@@ -84,34 +86,49 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
             Fields each = all.fields(name, "request", "answer", "holds", "seen");
+            Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, shape);
             Scope scope = Scope.of(Map.of());
-            for (String leaf : each.texts("answer")) {
+            for (String leaf : answer.keySet()) {
                 scope = scope.with(leaf, SimpleType.STRING);
             }
             try {
                 Scope.Expression holds = scope.compile(each.text("holds").substring(1));
                 Scope.Expression seen = scope.compile(each.text("seen").substring(1));
                 template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, each.texts("answer"), holds, seen)));
+                        observations.put(name, new Observation(request, answer, holds, seen)));
             } catch (Scope.Faulty e) {
                 shape.refuse(each.pointer(), e.getMessage());
             }
         }
-        Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf);
+        boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
+        Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf, hidden);
+        List<rilvan.core.tree.Path> whole = whole(root, shape);
         int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 5, 3600) : 0;
         shape.finish();
-        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, commandLine, clauses,
-                observations);
+        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, whole, commandLine,
+                clauses, observations);
     }
 
-    private static Optional<Codec> codec(Shape shape, Path folder, String file, boolean netconf) throws IOException {
+    private static List<rilvan.core.tree.Path> whole(Fields root, Shape shape) {
+        List<rilvan.core.tree.Path> whole = new ArrayList<>();
+        for (String text : root.texts("whole")) {
+            try {
+                whole.add(rilvan.core.tree.Path.parse(text));
+            } catch (IllegalArgumentException e) {
+                shape.refuse("/whole/" + whole.size(), e.getMessage());
+            }
+        }
+        return whole;
+    }
+
+    private static Optional<Codec> codec(Shape shape, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
         if (!Files.isRegularFile(folder.resolve(file))) {
             shape.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
             return Optional.empty();
         }
         String text = Files.readString(folder.resolve(file));
         try {
-            return Optional.of(netconf ? new XmlCodec(SchemaTable.parse(text)) : new LineCodec(StatementTable.parse(text)));
+            return Optional.of(netconf ? new XmlCodec(SchemaTable.parse(text), hidden) : new LineCodec(StatementTable.parse(text)));
         } catch (SchemaTable.MalformedTable e) {
             shape.refuse("/schema", file + ": " + e.getMessage());
             return Optional.empty();
@@ -191,26 +208,18 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         }
     }
 
-    /** The leaf elements of an answer by local name. */
-    private static Map<String, String> leaves(String text) {
-        Map<String, String> leaves = new LinkedHashMap<>();
-        XMLInputFactory factory = XMLInputFactory.newDefaultFactory();
-        factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
-        factory.setProperty(XMLInputFactory.IS_COALESCING, true);
-        try {
-            XMLStreamReader reader = factory.createXMLStreamReader(new StringReader("<answer>" + text + "</answer>"));
-            String name = "";
-            while (reader.hasNext()) {
-                reader.next();
-                if (reader.isStartElement()) {
-                    name = reader.getLocalName();
-                } else if (reader.isCharacters() && !reader.isWhiteSpace()) {
-                    leaves.put(name, reader.getText());
-                }
-            }
-            return leaves;
-        } catch (XMLStreamException e) {
-            return Map.of("reason", "an answer that is no XML");
-        }
+    /** What finds the leaf elements of an answer, by their local names. */
+    private static Map<String, Pattern> leaves(Fields observation) {
+        Map<String, Pattern> leaves = new LinkedHashMap<>();
+        observation.texts("answer").forEach(name ->
+                leaves.put(name, Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<")));
+        return leaves;
+    }
+
+    private static Map<String, Pattern> patterns(Fields observation, Shape shape) {
+        Fields answer = observation.fields("answer", observation.open("answer").keySet().toArray(String[]::new));
+        Map<String, Pattern> patterns = new LinkedHashMap<>();
+        observation.open("answer").keySet().forEach(name -> patterns.put(name, pattern(answer, name, shape)));
+        return patterns;
     }
 }

@@ -42,7 +42,7 @@ public record LineCodec(StatementTable table) implements Codec {
         for (String line : text.split("\n")) {
             number++;
             String content = line.strip();
-            if (content.isEmpty() || content.equals("!") || content.equals("exit")) {
+            if (content.isEmpty() || content.equals("exit")) {
                 continue;
             }
             int indent = line.length() - line.stripLeading().length();
@@ -71,7 +71,7 @@ public record LineCodec(StatementTable table) implements Codec {
     /** A line as a statement reads it. */
     private record Read(Statement statement, Statement.Said said) {}
 
-    private static Read read(String content, Frame frame, int number) {
+    private Read read(String content, Frame frame, int number) {
         String line = content.replaceAll(" +", " ");
         String where = "line " + number + ", '" + content + "'" + (frame.path().isRoot() ? "" : " in " + frame.path());
         for (Statement statement : frame.level().values()) {
@@ -87,7 +87,7 @@ public record LineCodec(StatementTable table) implements Codec {
                 throw new MalformedConfiguration(where + ": " + e.getMessage());
             }
         }
-        throw new MalformedConfiguration(where + (line.startsWith("no ")
+        throw new MalformedConfiguration(where + (line.startsWith(table.removal() + " ")
                 ? ": say only what should be there; removals are worked out" : ": there is no such statement here"));
     }
 

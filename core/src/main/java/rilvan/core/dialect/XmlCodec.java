@@ -29,8 +29,10 @@ import rilvan.core.tree.Step;
  *
  * <p>Reading is strict: what the schema does not know, or a value its type does not allow, is refused with its path.
  * Documents have neither document type declarations nor external entities, and are bounded in size and depth.
+ *
+ * @param hidesDefaults whether devices do not show a value that is the default (RFC 6243 §2.2, trim): then none is in a tree
  */
-public record XmlCodec(SchemaTable schema) implements Codec {
+public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Codec {
 
     private static final int DEEPEST = 100;
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
@@ -97,7 +99,9 @@ public record XmlCodec(SchemaTable schema) implements Codec {
         Path there = here.child(step);
         switch (schemaNode.kind()) {
             case LEAF:
-                return node.withChild(step, Node.leaf(value(reader.getElementText(), schemaNode, there)));
+                String said = value(reader.getElementText(), schemaNode, there);
+                boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
+                return hidden ? node : node.withChild(step, Node.leaf(said));
             case LEAF_LIST:
                 Order.Placed place = place(reader, schemaNode, there);
                 Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, there));

@@ -68,6 +68,11 @@ public final class Shape {
             return pointer;
         }
 
+        /** The names of the fields that are there, in the order they are written in. */
+        public List<String> names() {
+            return List.copyOf(map.keySet());
+        }
+
         public Optional<Object> value(String name) {
             return Optional.ofNullable(map.get(name));
         }

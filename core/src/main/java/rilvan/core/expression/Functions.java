@@ -11,12 +11,16 @@ import dev.cel.common.types.TypeParamType;
 import dev.cel.runtime.CelFunctionBinding;
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
+import java.util.stream.LongStream;
 import rilvan.core.address.Prefix;
 import rilvan.core.address.Ranges;
+import rilvan.core.address.Tags;
 
 /** The functions that expressions of models may call besides those of CEL itself. */
 enum Functions {
@@ -67,6 +71,33 @@ enum Functions {
 
     /** The numbers that ranges come to: "100-102,110" → [100, 101, 102, 110]. */
     NUMBERS("numbers", ListType.create(SimpleType.INT), args -> Ranges.numbers((String) args[0]), SimpleType.STRING),
+
+    /** What a tag text says, by name: tags("110/20") → {kind: double, outer: 110, inner: 20, span: "", unit: 1100020}. */
+    TAGS("tags", MapType.create(SimpleType.STRING, SimpleType.STRING), args -> Tags.parse((String) args[0]).fields(), SimpleType.STRING),
+
+    /** What a tag text takes of its port, as numbers of the pool of tags: matched("100-101") → [409600, 413696]. */
+    MATCHED("matched", ListType.create(SimpleType.INT), args -> Tags.parse((String) args[0]).numbers(), SimpleType.STRING),
+
+    /** How many tags the frames of a tag text carry: tagCount("110/20") → 2. */
+    TAG_COUNT("tagCount", SimpleType.INT, args -> (long) Tags.parse((String) args[0]).depth(), SimpleType.STRING),
+
+    /** The sum of a list of numbers. */
+    SUM("sum", SimpleType.INT, args -> ((List<?>) args[0]).stream().mapToLong(item -> (Long) item).sum(), ListType.create(SimpleType.INT)),
+
+    /** The smallest number of a list; 0 of an empty one. */
+    SMALLEST("smallest", SimpleType.INT, args -> ((List<?>) args[0]).stream().mapToLong(item -> (Long) item).min().orElse(0),
+            ListType.create(SimpleType.INT)),
+
+    /** The places of a list's items: places(["a", "b"]) → [0, 1]. */
+    PLACES("places", ListType.create(SimpleType.INT), args -> LongStream.range(0, ((List<?>) args[0]).size()).boxed().toList(),
+            ListType.create(TypeParamType.create("T"))),
+
+    /**
+     * Entries of a filter that never decide, because an earlier one always does. Each text is a prefix, a blank and the length
+     * up to which longer prefixes count; the result tells for the place of such an entry (as a text) the place of the other.
+     */
+    SHADOWED("shadowed", MapType.create(SimpleType.STRING, SimpleType.INT), args -> shadowed(texts(args[0])),
+            ListType.create(SimpleType.STRING)),
 
     /** 4 or 6: the version of IP that an address or prefix belongs to. */
     FAMILY("family", SimpleType.INT, args -> prefix(args[0]).width() == 32 ? 4L : 6L, SimpleType.STRING),
@@ -124,6 +155,21 @@ enum Functions {
     private static List<?> duplicates(Object[] args) {
         Set<Object> seen = new HashSet<>();
         return ((List<?>) args[0]).stream().filter(item -> !seen.add(item)).distinct().toList();
+    }
+
+    private static Map<String, Object> shadowed(List<String> entries) {
+        Map<String, Object> shadowed = new LinkedHashMap<>();
+        for (int i = 0; i < entries.size(); i++) {
+            for (int j = 0; j < i && !shadowed.containsKey(Integer.toString(i)); j++) {
+                String[] late = entries.get(i).split(" ");
+                String[] early = entries.get(j).split(" ");
+                if (prefix(early[0]).contains(prefix(late[0])) && Integer.parseInt(early[1]) >= Integer.parseInt(late[1])
+                        && (prefix(early[0]).length() == prefix(late[0]).length() || prefix(late[0]).length() <= Integer.parseInt(early[1]))) {
+                    shadowed.put(Integer.toString(i), (long) j);
+                }
+            }
+        }
+        return shadowed;
     }
 
     private static Prefix prefix(Object text) {

@@ -1,27 +1,34 @@
 package rilvan.core.expression;
 
 import com.google.common.collect.ImmutableCollection;
-import com.google.common.collect.ImmutableList;
 import com.google.common.collect.ImmutableSet;
+import dev.cel.checker.CelStandardDeclarations;
 import dev.cel.common.CelIssue;
 import dev.cel.common.CelValidationException;
 import dev.cel.common.CelValidationResult;
 import dev.cel.common.CelOptions;
+import dev.cel.common.types.CelKind;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.CelTypeProvider;
 import dev.cel.common.types.ListType;
+import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import dev.cel.common.types.StructType;
+import dev.cel.compiler.CelCompiler;
 import dev.cel.compiler.CelCompilerBuilder;
 import dev.cel.compiler.CelCompilerFactory;
+import dev.cel.extensions.CelExtensions;
 import dev.cel.parser.CelStandardMacro;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
 import dev.cel.runtime.CelRuntimeFactory;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
 
 /**
  * What an expression may name and of which type each name is. A misspelt name or field, or a type that does not fit, is
@@ -31,8 +38,18 @@ public final class Scope {
 
     private static final CelOptions BOUNDS = CelOptions.current().comprehensionMaxIterations(1_000_000).build();
     private static final CelRuntime RUNTIME = runtime();
+    /** Kinds of value that no model has: leaving their operators out makes each compilation three times as fast. */
+    private static final Set<CelKind> UNUSED = Set.of(CelKind.DOUBLE, CelKind.UINT, CelKind.BYTES, CelKind.TIMESTAMP, CelKind.DURATION);
+    private static final CelStandardDeclarations OPERATORS = CelStandardDeclarations.newBuilder().filterFunctions((function, overload) ->
+            Stream.concat(Stream.of(overload.celOverloadDecl().resultType()), overload.celOverloadDecl().parameterTypes().stream())
+                    .noneMatch(type -> UNUSED.contains(type.kind()))).build();
+    private static final CelCompiler BASE = CelCompilerFactory.standardCelCompilerBuilder().setOptions(BOUNDS)
+            .setStandardEnvironmentEnabled(false).setStandardDeclarations(OPERATORS)
+            .setStandardMacros(CelStandardMacro.STANDARD_MACROS).addLibraries(CelExtensions.strings())
+            .addFunctionDeclarations(Arrays.stream(Functions.values()).map(Functions::declaration).toList()).build();
 
     private final Map<String, CelType> names;
+    private CelCompiler compiler;
 
     private Scope(Map<String, CelType> names) {
         this.names = names;
@@ -89,6 +106,13 @@ public final class Scope {
         return new Scope(more);
     }
 
+    /** This scope without some names. */
+    public Scope without(Collection<String> gone) {
+        Map<String, CelType> fewer = new LinkedHashMap<>(names);
+        fewer.keySet().removeAll(gone);
+        return new Scope(fewer);
+    }
+
     public Optional<CelType> type(String name) {
         return Optional.ofNullable(names.get(name));
     }
@@ -99,13 +123,7 @@ public final class Scope {
      * @throws Faulty with the position and what is wrong
      */
     public Expression compile(String text) {
-        CelCompilerBuilder builder = CelCompilerFactory.standardCelCompilerBuilder()
-                .setOptions(BOUNDS)
-                .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
-                .setTypeProvider(new Structs(names));
-        names.forEach(builder::addVar);
-        Arrays.stream(Functions.values()).forEach(function -> builder.addFunctionDeclarations(function.declaration()));
-        CelValidationResult result = builder.build().compile(text);
+        CelValidationResult result = compiler().compile(text);
         if (result.hasError()) {
             CelIssue issue = result.getErrors().get(0);
             throw new Faulty("=" + text + ": at character " + (issue.getSourceLocation().getColumn() + 1) + ": "
@@ -118,14 +136,28 @@ public final class Scope {
         }
     }
 
+    /** Made when it is first needed: making one costs more than many compilations. */
+    private CelCompiler compiler() {
+        if (compiler == null) {
+            CelCompilerBuilder builder = BASE.toCompilerBuilder().setTypeProvider(Structs.of(names));
+            names.forEach(builder::addVar);
+            compiler = builder.build();
+        }
+        return compiler;
+    }
+
     private static CelRuntime runtime() {
-        var builder = CelRuntimeFactory.standardCelRuntimeBuilder().setOptions(BOUNDS);
+        var builder = CelRuntimeFactory.standardCelRuntimeBuilder().setOptions(BOUNDS)
+                .addLibraries(CelExtensions.strings());
         Arrays.stream(Functions.values()).forEach(function -> builder.addFunctionBindings(function.binding()));
         return builder.build();
     }
 
-    /** Whether a value of one type may stand where another is expected; {@code dyn} fits everything. */
+    /** Whether a value of one type may stand where another is expected; {@code dyn} fits everything, and so does any group of fields. */
     public static boolean fits(CelType expected, CelType actual) {
+        if (expected instanceof StructType struct && struct.fieldNames().isEmpty()) {
+            return actual instanceof StructType || actual instanceof MapType || actual.equals(SimpleType.DYN);
+        }
         if (expected instanceof ListType list && actual instanceof ListType given) {
             return fits(list.elemType(), given.elemType());
         }
@@ -134,26 +166,32 @@ public final class Scope {
     }
 
     /** Every structure that the names lead to, so that the compiler knows their fields. */
-    private record Structs(Map<String, CelType> names) implements CelTypeProvider {
-        @Override
-        public ImmutableCollection<CelType> types() {
-            ImmutableList.Builder<CelType> found = ImmutableList.builder();
-            names.values().forEach(type -> collect(type, found));
-            return ImmutableSet.copyOf(found.build());
+    private record Structs(Map<String, CelType> byName) implements CelTypeProvider {
+
+        static Structs of(Map<String, CelType> names) {
+            Map<String, CelType> byName = new LinkedHashMap<>();
+            names.values().forEach(type -> collect(type, byName));
+            return new Structs(byName);
         }
 
-        private static void collect(CelType type, ImmutableList.Builder<CelType> found) {
+        private static void collect(CelType type, Map<String, CelType> byName) {
             if (type instanceof StructType struct) {
-                found.add(struct);
-                struct.fields().forEach(field -> collect(field.type(), found));
+                if (byName.put(struct.name(), struct) == null) {
+                    struct.fields().forEach(field -> collect(field.type(), byName));
+                }
             } else {
-                type.parameters().forEach(parameter -> collect(parameter, found));
+                type.parameters().forEach(parameter -> collect(parameter, byName));
             }
         }
 
         @Override
+        public ImmutableCollection<CelType> types() {
+            return ImmutableSet.copyOf(byName.values());
+        }
+
+        @Override
         public Optional<CelType> findType(String typeName) {
-            return types().stream().filter(type -> type.name().equals(typeName)).findFirst();
+            return Optional.ofNullable(byName.get(typeName));
         }
     }
 }

@@ -1,6 +1,7 @@
 package rilvan.core.ledger;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
@@ -38,7 +39,10 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
         REPLACE,
 
         /** What stands there stays, and is nobody's of Rilvan's any more. */
-        LEAVE
+        LEAVE,
+
+        /** What somebody has put into an entry that a service wants whole stays beside ours. */
+        JOIN
     }
 
     private record Wanted(String value, SortedSet<Owner> owners) {}
@@ -47,9 +51,11 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
      * @param ledger the ledger as it is
      * @param holds the device's configuration, as far as Rilvan knows it
      * @param services whose earlier statements are replaced by the fragments, if they have any left
+     * @param whole paths, without keys, of entries that belong to one service whole
      * @param decisions what the engineer decided about nodes over which there is a conflict
      */
-    public static Footing work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Map<Path, Decision> decisions) {
+    public static Footing work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Collection<Path> whole,
+            Map<Path, Decision> decisions) {
         List<String> conflicts = new ArrayList<>();
         Map<Path, Wanted> wanted = wanted(fragments, conflicts);
         Map<Path, Entry> after = new TreeMap<>();
@@ -82,6 +88,14 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
                         + "'. The decision 'replace' puts ours there until the service goes");
                 continue;
             }
+            if (!ledger.entries().containsKey(path) && found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
+                Optional<Path> leftover = leftover(path, found.get(), wanted);
+                if (leftover.isPresent()) {
+                    conflicts.add(path + " stands there already and is not Rilvan's; it has " + leftover.get() + ", which "
+                            + want.owners().first().service() + " does not want there. Clear it on the device, or decide 'join' to have both");
+                    continue;
+                }
+            }
             SortedSet<Owner> owners = new TreeSet<>(want.owners());
             if (others != null) {
                 owners.addAll(others.owners());
@@ -93,6 +107,20 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
         target = release(target, released, ledger, decisions, conflicts);
         target = arrange(target, holds, fragments, released, conflicts);
         return new Footing(new Ledger(after), Difference.between(holds, target), List.copyOf(conflicts));
+    }
+
+    private static boolean isWhole(Path path, Collection<Path> whole) {
+        return !whole.isEmpty() && whole.contains(new Path(path.steps().stream().map(step -> Step.of(step.name())).toList()));
+    }
+
+    /** Something in an entry that nobody of this order wants there. */
+    private static Optional<Path> leftover(Path at, Node entry, Map<Path, Wanted> wanted) {
+        return entry.presentNodes().entrySet().stream().filter(each -> !each.getKey().isRoot() && !isOrder(each.getKey()))
+                .filter(each -> !wants(wanted, at.append(each.getKey()), each.getValue().value())).map(each -> at.append(each.getKey())).findFirst();
+    }
+
+    private static boolean wants(Map<Path, Wanted> wanted, Path path, String value) {
+        return wanted.containsKey(path) && wanted.get(path).value().equals(value);
     }
 
     private static Map<Path, Wanted> wanted(List<Fragment> fragments, List<String> conflicts) {

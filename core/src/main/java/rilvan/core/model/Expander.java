@@ -56,15 +56,22 @@ public final class Expander {
     private Expansion expand(ServiceModel model, ServiceDocument service, Map<String, Object> parameters, Bound start, String at,
             Wanted taken) {
         Bound bound = start;
-        for (ServiceModel.Computed let : model.lets()) {
-            bound = bound.with(let.name(), let.value().evaluate(bound.values()), Optional.empty());
-        }
+        bound = computed(model.lets(), bound);
         hold(model, bound, at);
         Allocator allocator = new Allocator(service.name(), numbers, taken);
         for (Take take : model.takes()) {
             bound = take(take, bound, allocator, at);
         }
+        bound = computed(model.later(), bound);
         return new Expansion(service, model.version(), parameters, clauses(model, bound), checks(model, bound, service));
+    }
+
+    private static Bound computed(List<ServiceModel.Computed> lets, Bound start) {
+        Bound bound = start;
+        for (ServiceModel.Computed let : lets) {
+            bound = bound.with(let.name(), let.value().evaluate(bound.values()), Optional.empty());
+        }
+        return bound;
     }
 
     private static void hold(ServiceModel model, Bound bound, String pointer) {
@@ -86,7 +93,7 @@ public final class Expander {
         }
         List<Problem> problems = new ArrayList<>();
         Map<String, Object> byItem = new LinkedHashMap<>();
-        List<String> names = take.loop().rounds().stream().flatMap(round -> round.names().stream()).toList();
+        List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
             String item = String.join(" ", names.stream().map(name -> item(each.values().get(name))).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
@@ -121,10 +128,8 @@ public final class Expander {
     private static List<Clause> clauses(ServiceModel model, Bound bound) {
         List<Clause> clauses = new ArrayList<>();
         model.statements().forEach(statement -> statement.loop().run(bound, each -> {
-            if (statement.condition().isEmpty() || (Boolean) statement.condition().get().evaluate(each.values())) {
-                clauses.add(new Clause((String) statement.device().evaluate(each.values()), statement.clause(), statement.id(),
-                        Parameters.map(statement.says().value(each.values()))));
-            }
+            clauses.add(new Clause((String) statement.device().evaluate(each.values()), statement.clause(), statement.id(),
+                    Parameters.map(statement.says().value(each.values()))));
         }));
         return clauses;
     }
@@ -132,9 +137,6 @@ public final class Expander {
     private static List<Check> checks(ServiceModel model, Bound bound, ServiceDocument service) {
         List<Check> checks = new ArrayList<>();
         model.expectations().forEach(expectation -> expectation.loop().run(bound, each -> {
-            if (expectation.condition().isPresent() && !(Boolean) expectation.condition().get().evaluate(each.values())) {
-                return;
-            }
             Map<String, Object> says = Parameters.map(expectation.says().value(each.values()));
             checks.add(new Check(service.name(), expectation.observation(), Parameters.map(says.get("from")),
                     Parameters.map(says.get("to"))));

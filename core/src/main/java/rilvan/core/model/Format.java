@@ -6,7 +6,7 @@ import java.util.Locale;
 import java.util.Optional;
 import rilvan.core.document.Secret;
 import rilvan.core.address.Prefix;
-import rilvan.core.address.Ranges;
+import rilvan.core.address.Tags;
 
 /** The formats that a parameter may have besides what JSON Schema says, each with its canonical form. */
 enum Format {
@@ -39,16 +39,16 @@ enum Format {
         }
     },
 
-    /** VLAN tags: one, several, or ranges, such as {@code 100-103,110}. */
-    VLAN_RANGE("string") {
+    /** Which frames of a port: one tag or two, several, {@code untagged} or {@code any}; see {@link Tags}. */
+    TAGS("string") {
         @Override
         void check(String text) {
-            fits(text, "\\d{1,4}(-\\d{1,4})?(,\\d{1,4}(-\\d{1,4})?)*", "is no list of VLAN tags; write it as 100-103,110");
-            for (long tag : Ranges.numbers(text)) {
-                VLAN_ID.fault(tag).ifPresent(message -> {
-                    throw new IllegalArgumentException(message);
-                });
-            }
+            Tags.parse(text);
+        }
+
+        @Override
+        Object lenient(Object value) {
+            return value instanceof Long number ? number.toString() : value;
         }
     },
 
@@ -177,6 +177,11 @@ enum Format {
 
     /** The one form in which equal values are equal; a value that is wrong stays as it is. */
     Object canonical(Object value) {
+        return value;
+    }
+
+    /** A value as people write it too, in the type it is kept in. */
+    Object lenient(Object value) {
         return value;
     }
 

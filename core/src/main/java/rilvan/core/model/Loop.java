@@ -4,6 +4,7 @@ import rilvan.core.expression.Scope;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,11 +15,12 @@ import java.util.regex.Pattern;
 
 /**
  * What a part of a model is said for: {@code s in sites}, {@code pair a, b of sites}, or several of these, each seeing the
- * names of those before it. Bounded by the lists it goes through; it cannot run for ever.
+ * names of those before it; values worked out once for each round; and a condition. Bounded by the lists it goes through; it
+ * cannot run for ever.
  *
- * @param rounds the nested rounds, outermost first; none means once
+ * @param steps nested, outermost first; none means once
  */
-record Loop(List<Round> rounds) {
+record Loop(List<Step> steps) {
 
     static final Loop ONCE = new Loop(List.of());
 
@@ -26,8 +28,18 @@ record Loop(List<Round> rounds) {
     private static final Pattern PAIR = Pattern.compile("pair ([a-z]\\w*), ([a-z]\\w*) of (.+)");
     private static final Pattern PLAIN = Pattern.compile("[a-zA-Z]\\w*(\\.[a-zA-Z]\\w*)*");
 
-    /** One round: over the items of a list, or over each pair of different items, the earlier one first. */
-    record Round(List<String> names, Scope.Expression over) {}
+    /** What a loop is made of. */
+    sealed interface Step {
+
+        /** Over the items of a list, or over each pair of different items, the earlier one first. */
+        record Over(List<String> names, Scope.Expression list) implements Step {}
+
+        /** A value by name, for what stands further inside. */
+        record Given(String name, Scope.Expression value) implements Step {}
+
+        /** Goes on only where this is true. */
+        record Where(Scope.Expression condition) implements Step {}
+    }
 
     /** The values that names have at some moment, and where in the document they stand, as far as they stand in it. */
     record Bound(Map<String, Object> values, Map<String, String> pointers) {
@@ -51,14 +63,29 @@ record Loop(List<Round> rounds) {
     /** A loop together with the scope that stands inside it. */
     record Opened(Loop loop, Scope inside) {}
 
+    static Opened none(Scope scope) {
+        return new Opened(ONCE, scope);
+    }
+
+    /** The names of the items it goes over, outermost first. */
+    List<String> names() {
+        return steps.stream().filter(Step.Over.class::isInstance).flatMap(step -> ((Step.Over) step).names().stream()).toList();
+    }
+
+    Loop then(Step step) {
+        List<Step> longer = new ArrayList<>(steps);
+        longer.add(step);
+        return new Loop(longer);
+    }
+
     /**
-     * Reads a loop.
+     * Reads rounds that stand inside a loop.
      *
-     * @throws Scope.Faulty where it has no known form or does not go over a list
+     * @throws Scope.Faulty where one has no known form or does not go over a list
      */
-    static Opened read(List<String> texts, Scope scope) {
-        List<Round> rounds = new java.util.ArrayList<>();
-        Scope inside = scope;
+    static Opened over(List<String> texts, Opened outer) {
+        Loop loop = outer.loop();
+        Scope inside = outer.inside();
         for (String text : texts) {
             Matcher each = EACH.matcher(text);
             Matcher pair = PAIR.matcher(text);
@@ -77,9 +104,9 @@ record Loop(List<Round> rounds) {
                 }
                 inside = inside.with(name, item);
             }
-            rounds.add(new Round(names, over));
+            loop = loop.then(new Step.Over(names, over));
         }
-        return new Opened(new Loop(rounds), inside);
+        return new Opened(loop, inside);
     }
 
     /** Calls the body for each round with the names bound. */
@@ -88,24 +115,31 @@ record Loop(List<Round> rounds) {
     }
 
     private void run(int depth, Bound bound, Consumer<Bound> body) {
-        if (depth == rounds.size()) {
+        if (depth == steps.size()) {
             body.accept(bound);
-            return;
+        } else if (steps.get(depth) instanceof Step.Over over) {
+            run(depth, over, bound, body);
+        } else if (steps.get(depth) instanceof Step.Given given) {
+            run(depth + 1, bound.with(given.name(), given.value().evaluate(bound.values()), Optional.empty()), body);
+        } else if (steps.get(depth) instanceof Step.Where where && (Boolean) where.condition().evaluate(bound.values())) {
+            run(depth + 1, bound, body);
         }
-        Round round = rounds.get(depth);
-        List<?> items = (List<?>) round.over().evaluate(bound.values());
-        String text = round.over().text();
+    }
+
+    private void run(int depth, Step.Over over, Bound bound, Consumer<Bound> body) {
+        List<?> items = (List<?>) over.list().evaluate(bound.values());
+        String text = over.list().text();
         Optional<String> base = PLAIN.matcher(text).matches() ? bound.pointerTo(text) : Optional.empty();
         for (int i = 0; i < items.size(); i++) {
             int index = i;
-            Bound first = bound.with(round.names().get(0), items.get(i), base.map(at -> at + "/" + index));
-            if (round.names().size() == 1) {
+            Bound first = bound.with(over.names().get(0), items.get(i), base.map(at -> at + "/" + index));
+            if (over.names().size() == 1) {
                 run(depth + 1, first, body);
                 continue;
             }
             for (int j = i + 1; j < items.size(); j++) {
                 int other = j;
-                run(depth + 1, first.with(round.names().get(1), items.get(j), base.map(at -> at + "/" + other)), body);
+                run(depth + 1, first.with(over.names().get(1), items.get(j), base.map(at -> at + "/" + other)), body);
             }
         }
     }

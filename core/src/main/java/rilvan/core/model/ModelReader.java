@@ -6,6 +6,7 @@ import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -14,6 +15,7 @@ import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
+import rilvan.core.model.Loop.Opened;
 import rilvan.core.model.ServiceModel.Computed;
 import rilvan.core.model.ServiceModel.Expectation;
 import rilvan.core.model.ServiceModel.Rule;
@@ -25,6 +27,8 @@ import rilvan.core.model.ServiceModel.Take;
  * fail at order time for a reason of its own.
  */
 public final class ModelReader {
+
+    private static final String[] STATEMENT = {"each", "let", "when", "on", "clause", "says", "expand"};
 
     private final Shape shape;
     private final Vocabulary vocabulary;
@@ -56,10 +60,17 @@ public final class ModelReader {
         }
         Surroundings.types(parameters, settings).forEach(this::declare);
         parameters.types().forEach(this::declare);
-        List<Computed> lets = lets(root);
+        // What names an allocation is worked out after it: it is read again once the allocations are known.
+        Map<String, Object> lets = root.open("let");
+        List<Computed> first = lets(lets, lets.keySet(), false);
         List<Take> takes = takes(root);
+        Set<String> open = new LinkedHashSet<>(lets.keySet());
+        first.forEach(let -> open.remove(let.name()));
+        Opened rulesSee = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
+        List<Computed> later = lets(lets, open, true);
         ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, settings, lets, takes, rules(root), statements(root), expectations(root), text);
+                root.text("description", ""), parameters, settings, first, takes, later, rules(root, rulesSee),
+                statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), expectations(root), text);
         shape.finish();
         return model;
     }
@@ -81,17 +92,30 @@ public final class ModelReader {
         scope = scope.with(name, type);
     }
 
-    private List<Computed> lets(Fields root) {
-        List<Computed> lets = new ArrayList<>();
-        root.open("let").forEach((name, value) -> attempt("/let/" + name, () -> {
-            if (!(value instanceof String text) || !text.startsWith("=")) {
-                throw new Scope.Faulty("expected an expression, which starts with =");
+    /**
+     * @param complain whether a value that cannot be compiled is wrong; otherwise it is left out
+     */
+    private List<Computed> lets(Map<String, Object> lets, Set<String> names, boolean complain) {
+        List<Computed> computed = new ArrayList<>();
+        for (String name : names) {
+            try {
+                Scope.Expression expression = scope.compile(expression(lets.get(name)));
+                declare(name, expression.type());
+                computed.add(new Computed(name, expression));
+            } catch (Scope.Faulty e) {
+                if (complain) {
+                    shape.refuse("/let/" + name + e.below(), e.getMessage());
+                }
             }
-            Scope.Expression expression = scope.compile(text.substring(1));
-            declare(name, expression.type());
-            lets.add(new Computed(name, expression));
-        }));
-        return lets;
+        }
+        return computed;
+    }
+
+    private static String expression(Object value) {
+        if (!(value instanceof String text) || !text.startsWith("=")) {
+            throw new Scope.Faulty("expected an expression, which starts with =");
+        }
+        return text.substring(1);
     }
 
     private List<Take> takes(Fields root) {
@@ -99,8 +123,8 @@ public final class ModelReader {
         Fields all = root.fields("allocate", root.open("allocate").keySet().toArray(String[]::new));
         for (String name : root.open("allocate").keySet()) {
             attempt("/allocate/" + name, () -> {
-                Fields each = all.fields(name, "pool", "each", "within", "choose", "at");
-                Loop.Opened opened = loop(each);
+                Fields each = all.fields(name, "pool", "each", "let", "when", "within", "choose", "at");
+                Opened opened = loop(each, Loop.none(scope));
                 Optional<Scope.Expression> chosen = expression(each, "choose", SimpleType.DYN, opened.inside());
                 if (chosen.isPresent() && !Set.of(SimpleType.INT, SimpleType.STRING).contains(chosen.get().type())) {
                     throw new Scope.Faulty("expected a number, or a text as the pool writes it").in("choose");
@@ -111,18 +135,18 @@ public final class ModelReader {
                 }
                 takes.add(new Take(name, each.text("pool"), opened.loop(),
                         expression(each, "within", SimpleType.STRING, opened.inside()), chosen, at));
-                declare(name, opened.loop().rounds().isEmpty() ? SimpleType.STRING
+                declare(name, opened.loop().names().isEmpty() ? SimpleType.STRING
                         : MapType.create(SimpleType.STRING, SimpleType.STRING));
             });
         }
         return takes;
     }
 
-    private List<Rule> rules(Fields root) {
+    private List<Rule> rules(Fields root, Opened outside) {
         List<Rule> rules = new ArrayList<>();
-        for (Fields each : root.each("require", "each", "that", "at", "say")) {
+        for (Fields each : root.each("require", "each", "let", "when", "that", "at", "say")) {
             attempt(each.pointer(), () -> {
-                Loop.Opened opened = loop(each);
+                Opened opened = loop(each, outside);
                 String at = each.text("at");
                 if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
                     throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
@@ -135,34 +159,42 @@ public final class ModelReader {
         return rules;
     }
 
-    private List<Statement> statements(Fields root) {
+    private List<Statement> statements(List<Fields> items, Opened outside, String id) {
         List<Statement> statements = new ArrayList<>();
         int number = 0;
-        for (Fields each : root.each("expand", "each", "when", "on", "clause", "says")) {
-            String id = "expand/" + number++;
+        for (Fields each : items) {
+            String own = id + "/" + number++;
             attempt(each.pointer(), () -> {
-                Loop.Opened opened = loop(each);
-                String clause = each.text("clause");
-                Map<String, Object> schema = vocabulary.clauses().get(clause);
-                if (schema == null) {
-                    throw new Scope.Faulty("there is no clause '" + clause + "'; there are "
-                            + String.join(", ", vocabulary.clauses().keySet())).in("clause");
+                Opened opened = loop(each, outside);
+                if (each.value("expand").isEmpty()) {
+                    statements.add(statement(each, opened, own));
+                } else if (each.value("clause").isEmpty()) {
+                    statements.addAll(statements(each.each("expand", STATEMENT), opened, own + "/expand"));
+                } else {
+                    throw new Scope.Faulty("expected a clause or further statements under expand, not both");
                 }
-                statements.add(new Statement(id, opened.loop(),
-                        expression(each, "when", SimpleType.BOOL, opened.inside()),
-                        expression(each, "on", SimpleType.STRING, opened.inside())
-                                .orElseThrow(() -> new Scope.Faulty("on is missing: the device this is said on")),
-                        clause, Saying.within("says", () -> Saying.read(each.open("says"), schema, opened.inside()))));
             });
         }
         return statements;
     }
 
+    private Statement statement(Fields each, Opened opened, String id) {
+        String clause = each.text("clause");
+        Map<String, Object> schema = vocabulary.clauses().get(clause);
+        if (schema == null) {
+            throw new Scope.Faulty("there is no clause '" + clause + "'; there are "
+                    + String.join(", ", vocabulary.clauses().keySet())).in("clause");
+        }
+        return new Statement(id, opened.loop(), expression(each, "on", SimpleType.STRING, opened.inside())
+                .orElseThrow(() -> new Scope.Faulty("on is missing: the device this is said on")),
+                clause, Saying.within("says", () -> Saying.read(each.open("says"), schema, opened.inside())));
+    }
+
     private List<Expectation> expectations(Fields root) {
         List<Expectation> expectations = new ArrayList<>();
-        for (Fields each : root.each("checks", "each", "when", "expect", "from", "to")) {
+        for (Fields each : root.each("checks", "each", "let", "when", "expect", "from", "to")) {
             attempt(each.pointer(), () -> {
-                Loop.Opened opened = loop(each);
+                Opened opened = loop(each, Loop.none(scope));
                 String observation = each.text("expect");
                 Map<String, Object> schema = vocabulary.observations().get(observation);
                 if (schema == null) {
@@ -172,29 +204,51 @@ public final class ModelReader {
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));
                 ends.put("to", each.open("to"));
-                expectations.add(new Expectation(opened.loop(), expression(each, "when", SimpleType.BOOL, opened.inside()), observation, Saying.read(ends, schema, opened.inside())));
+                expectations.add(new Expectation(opened.loop(), observation, Saying.read(ends, schema, opened.inside())));
             });
         }
         return expectations;
     }
 
-    private Loop.Opened loop(Fields fields) {
-        Optional<Object> each = fields.value("each");
-        if (each.isEmpty()) {
-            return new Loop.Opened(Loop.ONCE, scope);
+    /** The loop of {@code each}, {@code let} and {@code when}, in the order they are written in, inside another. */
+    private static Opened loop(Fields fields, Opened outside) {
+        Opened opened = outside;
+        for (String name : fields.names()) {
+            Opened before = opened;
+            opened = switch (name) {
+                case "each" -> {
+                    List<String> texts = fields.value("each").orElse("") instanceof String text ? List.of(text) : fields.texts("each");
+                    yield Saying.within("each", () -> Loop.over(texts, before));
+                }
+                case "let" -> Saying.within("let", () -> given(fields.open("let"), before));
+                case "when" -> new Opened(before.loop().then(new Loop.Step.Where(
+                        expression(fields, "when", SimpleType.BOOL, before.inside()).orElseThrow())), before.inside());
+                default -> before;
+            };
         }
-        List<String> texts = each.get() instanceof String text ? List.of(text) : fields.texts("each");
-        return Saying.within("each", () -> Loop.read(texts, scope));
+        return opened;
+    }
+
+    private static Opened given(Map<String, Object> lets, Opened outside) {
+        Opened opened = outside;
+        for (Map.Entry<String, Object> let : lets.entrySet()) {
+            Opened before = opened;
+            opened = Saying.within(let.getKey(), () -> {
+                if (before.inside().type(let.getKey()).isPresent()) {
+                    throw new Scope.Faulty("the name " + let.getKey() + " is taken already");
+                }
+                Scope.Expression value = before.inside().compile(expression(let.getValue()));
+                return new Opened(before.loop().then(new Loop.Step.Given(let.getKey(), value)), before.inside().with(let.getKey(), value.type()));
+            });
+        }
+        return opened;
     }
 
     private static Optional<Scope.Expression> expression(Fields fields, String name, CelType expected, Scope scope) {
         return fields.value(name).map(value -> Saying.within(name, () -> {
-            if (!(value instanceof String text) || !text.startsWith("=")) {
-                throw new Scope.Faulty("expected an expression, which starts with =");
-            }
-            Scope.Expression expression = scope.compile(text.substring(1));
+            Scope.Expression expression = scope.compile(expression(value));
             if (!Scope.fits(expected, expression.type())) {
-                throw new Scope.Faulty(text + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");
+                throw new Scope.Faulty("=" + expression.text() + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");
             }
             return expression;
         }));

@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
@@ -37,6 +38,12 @@ public final class Parameters {
     private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final Set<String> REFERENCES = Set.of("device", "port", "site", "service");
 
+    /** In a completed schema: the name under which {@code $defs} has it. */
+    private static final String DEFINITION = "definition";
+    private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
+            "items", "default", "enum", "minimum", "maximum", "minItems", "maxItems", "minLength", "maxLength", "pattern", "format",
+            "refers", "of", "at", "additionalProperties", "$ref", "$defs"));
+
     private final Map<String, Object> schema;
     private final Schema validator;
 
@@ -56,10 +63,20 @@ public final class Parameters {
         return new Parameters(complete);
     }
 
+    /**
+     * @throws Refused where a schema has a keyword that is not read
+     */
+    static void known(Map<String, Object> schema, String pointer) {
+        schema.keySet().stream().filter(keyword -> !KEYWORDS.contains(keyword)).findFirst().ifPresent(keyword -> {
+            throw new Refused(pointer + "/" + Document.escape(keyword), "is no keyword of a schema that is read here; known are "
+                    + String.join(", ", KEYWORDS));
+        });
+    }
+
     /** The schema without the keywords that are ours, for the validator. */
     private static Map<String, Object> standard(Map<String, Object> schema) {
         Map<String, Object> plain = new LinkedHashMap<>(schema);
-        List.of("refers", "of", "at", "format").forEach(plain::remove);
+        List.of("refers", "of", "at", "format", DEFINITION).forEach(plain::remove);
         if (plain.get("properties") instanceof Map<?, ?> properties) {
             Map<String, Object> below = new LinkedHashMap<>();
             map(properties).forEach((name, property) -> below.put(name, standard(map(property))));
@@ -84,6 +101,11 @@ public final class Parameters {
             throw new Refused(pointer, "definitions that contain themselves are not read");
         }
         Map<String, Object> node = new LinkedHashMap<>(given);
+        Object definition = node.remove(DEFINITION);
+        known(node, pointer);
+        if (definition != null) {
+            node.put(DEFINITION, definition);
+        }
         if (node.remove("$ref") instanceof String reference) {
             String name = reference.replaceFirst("^#/\\$defs/", "");
             if (!definitions.schemas().containsKey(name)) {
@@ -91,6 +113,7 @@ public final class Parameters {
             }
             Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.schemas().get(name)));
             inlined.putAll(node);
+            inlined.put(DEFINITION, name);
             return complete(inlined, definitions.pointer() + "/" + name, definitions, depth + 1);
         }
         if (node.get("refers") instanceof String kind) {
@@ -143,12 +166,14 @@ public final class Parameters {
             case "string" -> SimpleType.STRING;
             case "integer" -> SimpleType.INT;
             case "boolean" -> SimpleType.BOOL;
-            case "array" -> ListType.create(type(map(schema.get("items")), name + ".item"));
+            case "array" -> ListType.create(type(map(schema.get("items")), (String) schema.getOrDefault(DEFINITION, name) + ".item"));
             case "object" -> {
+                // What is defined once is one type, wherever it stands.
+                String type = (String) schema.getOrDefault(DEFINITION, name);
                 Map<String, CelType> fields = new LinkedHashMap<>();
                 map(schema.getOrDefault("properties", Map.of())).forEach((field, property) ->
-                        fields.put(field, type(map(property), name + "." + field)));
-                yield StructType.create(name, ImmutableSet.copyOf(fields.keySet()), field -> Optional.ofNullable(fields.get(field)));
+                        fields.put(field, type(map(property), type + "." + field)));
+                yield StructType.create(type, ImmutableSet.copyOf(fields.keySet()), field -> Optional.ofNullable(fields.get(field)));
             }
             default -> SimpleType.DYN;
         };
@@ -163,11 +188,12 @@ public final class Parameters {
      */
     public Map<String, Object> validate(Map<String, Object> values, Estate estate, String pointer) {
         List<Problem> problems = new ArrayList<>();
-        for (Error error : validator.validate(JSON.valueToTree(values))) {
+        Map<String, Object> read = map(lenient(schema, values));
+        for (Error error : validator.validate(JSON.valueToTree(read))) {
             problems.add(problem(error, pointer));
         }
         if (problems.isEmpty()) {
-            Map<String, Object> complete = completed(values);
+            Map<String, Object> complete = completed(read);
             check(schema, complete, Map.of(), estate, pointer, problems);
             if (problems.isEmpty()) {
                 return complete;
@@ -219,6 +245,22 @@ public final class Parameters {
             case "boolean" -> "true or false";
             default -> type;
         };
+    }
+
+    /** Values as people write them too, such as a number for a tag, in the type they are kept in. */
+    private static Object lenient(Map<String, Object> schema, Object value) {
+        if (value instanceof Map<?, ?> given) {
+            Map<String, Object> properties = map(schema.get("properties"));
+            Map<String, Object> read = new LinkedHashMap<>();
+            map(given).forEach((name, item) -> read.put(name, lenient(map(properties.get(name)), item)));
+            return read;
+        }
+        if (value instanceof List<?> list) {
+            List<Object> read = new ArrayList<>();
+            list.forEach(item -> read.add(lenient(map(schema.get("items")), item)));
+            return read;
+        }
+        return schema.get("format") instanceof String format ? Format.named(format).orElseThrow().lenient(value) : value;
     }
 
     private static Object fill(Map<String, Object> schema, Object value) {

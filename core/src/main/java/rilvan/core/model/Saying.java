@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -99,8 +100,7 @@ sealed interface Saying {
         CelType expected = Parameters.type(schema, "expected");
         if (value instanceof String text && text.startsWith("=")) {
             Scope.Expression expression = scope.compile(text.substring(1));
-            boolean structured = expected.kind() == dev.cel.common.types.CelKind.STRUCT;
-            if (!structured && !Scope.fits(expected, expression.type())) {
+            if (!Scope.fits(expected, expression.type())) {
                 throw new Scope.Faulty(text + ": yields " + expression.type().name() + ", but " + expected.name() + " is expected");
             }
             return new Computed(expression);
@@ -115,6 +115,8 @@ sealed interface Saying {
                 String name = (String) entry.getKey();
                 fields.put(name, within(name, () -> read(entry.getValue(), Parameters.map(properties.get(name)), scope)));
             }
+            properties.forEach((name, property) -> Optional.ofNullable(Parameters.map(property).get("default"))
+                    .ifPresent(unsaid -> fields.putIfAbsent(name, new Constant(unsaid))));
             for (Object required : (List<?>) schema.getOrDefault("required", List.of())) {
                 if (!fields.containsKey(required)) {
                     throw new Scope.Faulty("'" + required + "' is missing");

@@ -7,6 +7,8 @@ import java.util.Optional;
 /**
  * A published service model: every expression in it has been checked against the names and types it may use.
  *
+ * @param lets values worked out first
+ * @param later values worked out once numbers are taken, because they name some
  * @param settings the settings it reads on devices, as JSON Schema properties with their defaults
  * @param source the text it was read from, for people to read
  */
@@ -19,6 +21,7 @@ public record ServiceModel(
         Parameters settings,
         List<Computed> lets,
         List<Take> takes,
+        List<Computed> later,
         List<Rule> rules,
         List<Statement> statements,
         List<Expectation> expectations,
@@ -35,8 +38,8 @@ public record ServiceModel(
     record Rule(Loop loop, Scope.Expression holds, String at, Saying.Sentence message) {}
 
     /** A clause on a device. */
-    record Statement(String id, Loop loop, Optional<Scope.Expression> condition, Scope.Expression device, String clause, Saying says) {}
+    record Statement(String id, Loop loop, Scope.Expression device, String clause, Saying says) {}
 
     /** What must be observable when the service works. */
-    record Expectation(Loop loop, Optional<Scope.Expression> condition, String observation, Saying says) {}
+    record Expectation(Loop loop, String observation, Saying says) {}
 }

@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.network.Setting;
@@ -32,8 +33,13 @@ final class Surroundings {
 
     static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING));
 
+    /** The pools by whose names it is known who uses a port: parts of it, or all of it in a bundle. */
+    private static final String TAGS = "access-tag";
+    private static final String BUNDLED = "bundled-port";
+
     private static final StructType PORT = struct("port", Map.of("role", SimpleType.STRING, "mtu", SimpleType.INT,
-            "speed", SimpleType.INT, "beyond", SimpleType.STRING));
+            "speed", SimpleType.INT, "beyond", SimpleType.STRING, "bundled_by", SimpleType.STRING,
+            "used_by", ListType.create(SimpleType.STRING)));
     private static final StructType DEVICE = struct("device", Map.of("name", SimpleType.STRING, "family", SimpleType.STRING,
             "role", SimpleType.STRING, "site", SimpleType.STRING, "loopback", SimpleType.STRING,
             "connected", ListType.create(SimpleType.STRING), "ports", MapType.create(SimpleType.STRING, PORT)));
@@ -60,19 +66,18 @@ final class Surroundings {
         Network network = estate.network();
         Map<String, Object> values = new LinkedHashMap<>();
         values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
-        values.put("devices", new Lookup(name -> network.device(name).map(device -> device(device, network))));
-        values.put("settings", new Lookup(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
-        values.put("services", new Lookup(name -> estate.service(name).filter(other -> other.model().equals(model.name()))
+        values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
+                device(device, network, numbers, service.name()))));
+        values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
+        values.put("services", new Lookup<Object>(name -> estate.service(name).filter(other -> other.model().equals(model.name()))
                 .map(other -> model.parameters().completed(other.parameters()))));
-        values.put("held", new Lookup(name -> estate.service(name).map(other -> held(numbers.heldBy(name), network))));
+        values.put("held", new Lookup<Object>(name -> estate.service(name).map(other -> held(numbers.heldBy(name), network))));
         return values;
     }
 
-    private static Map<String, Object> device(Device device, Network network) {
+    private static Map<String, Object> device(Device device, Network network, Numbers numbers, String service) {
         Map<String, Object> ports = new HashMap<>();
-        device.ports().forEach(port -> ports.put(port.name(), Map.of("role", port.role(), "mtu", (long) port.mtu(),
-                "speed", port.speed(), "beyond", network.across(new Network.End(device.name(), port.name()))
-                        .map(Network.End::device).orElse(""))));
+        device.ports().forEach(port -> ports.put(port.name(), port(device, port, network, numbers, service)));
         Map<String, Object> fields = new LinkedHashMap<>();
         fields.put("name", device.name());
         fields.put("family", device.family());
@@ -82,6 +87,23 @@ final class Surroundings {
         fields.put("connected", List.copyOf(network.connected(device.name())));
         fields.put("ports", ports);
         return fields;
+    }
+
+    /** Who else uses the port is looked up only where it is asked for. */
+    private static Map<String, Object> port(Device device, Device.Port port, Network network, Numbers numbers, String service) {
+        String place = device.name() + " " + port.name();
+        Map<String, Supplier<Object>> fields = new HashMap<>();
+        fields.put("role", port::role);
+        fields.put("mtu", () -> (long) port.mtu());
+        fields.put("speed", port::speed);
+        fields.put("beyond", () -> network.across(new Network.End(device.name(), port.name())).map(Network.End::device).orElse(""));
+        fields.put("bundled_by", () -> others(numbers, BUNDLED, place, service).stream().findFirst().orElse(""));
+        fields.put("used_by", () -> others(numbers, TAGS, place, service));
+        return new Lookup<>(name -> Optional.ofNullable(fields.get(name)).map(Supplier::get));
+    }
+
+    private static List<String> others(Numbers numbers, String pool, String place, String service) {
+        return numbers.takenWithin(pool, place).stream().map(Allocation::service).filter(other -> !other.equals(service)).distinct().toList();
     }
 
     /** What the model's settings say on a device; where none is set, the model's own default. */
@@ -102,21 +124,21 @@ final class Surroundings {
     }
 
     /** A map whose values are worked out when they are asked for, once. */
-    private static final class Lookup extends AbstractMap<String, Object> {
+    private static final class Lookup<V> extends AbstractMap<String, V> {
 
-        private final Function<String, Optional<Map<String, Object>>> source;
-        private final Map<String, Optional<Map<String, Object>>> found = new HashMap<>();
+        private final Function<String, Optional<? extends V>> source;
+        private final Map<String, Optional<? extends V>> found = new HashMap<>();
 
-        private Lookup(Function<String, Optional<Map<String, Object>>> source) {
+        private Lookup(Function<String, Optional<? extends V>> source) {
             this.source = source;
         }
 
-        private Optional<Map<String, Object>> find(Object key) {
+        private Optional<? extends V> find(Object key) {
             return key instanceof String name ? found.computeIfAbsent(name, source) : Optional.empty();
         }
 
         @Override
-        public Object get(Object key) {
+        public V get(Object key) {
             return find(key).orElse(null);
         }
 
@@ -126,7 +148,7 @@ final class Surroundings {
         }
 
         @Override
-        public Set<Entry<String, Object>> entrySet() {
+        public Set<Entry<String, V>> entrySet() {
             throw new IllegalStateException("looked up by name only");
         }
     }

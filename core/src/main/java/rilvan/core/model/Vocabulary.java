@@ -3,6 +3,7 @@ package rilvan.core.model;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import rilvan.core.document.Document;
+import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
 
@@ -20,14 +21,28 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     public static Vocabulary read(Document document) {
         Shape shape = new Shape(document);
         Fields root = shape.root("clauses", "observations");
-        Vocabulary vocabulary = new Vocabulary(schemas(root.open("clauses")), schemas(root.open("observations")));
+        Vocabulary vocabulary = new Vocabulary(schemas(shape, "/clauses", root.open("clauses")),
+                schemas(shape, "/observations", root.open("observations")));
         shape.finish();
         return vocabulary;
     }
 
-    private static Map<String, Map<String, Object>> schemas(Map<String, Object> entries) {
+    private static Map<String, Map<String, Object>> schemas(Shape shape, String pointer, Map<String, Object> entries) {
         Map<String, Map<String, Object>> schemas = new LinkedHashMap<>();
-        entries.forEach((name, schema) -> schemas.put(name, Parameters.map(schema)));
+        entries.forEach((name, schema) -> {
+            check(shape, pointer + "/" + name, Parameters.map(schema));
+            schemas.put(name, Parameters.map(schema));
+        });
         return schemas;
+    }
+
+    private static void check(Shape shape, String pointer, Map<String, Object> schema) {
+        try {
+            Parameters.known(schema, pointer);
+        } catch (Refused e) {
+            e.problems().forEach(problem -> shape.refuse(problem.pointer(), problem.message()));
+        }
+        Parameters.map(schema.get("properties")).forEach((name, property) ->
+                check(shape, pointer + "/properties/" + name, Parameters.map(property)));
     }
 }

@@ -46,7 +46,7 @@ public final class NetworkDocument {
             links.add(new Link(end(shape, each, "a", devices), end(shape, each, "b", devices)));
         }
         Map<String, Pool> pools = new LinkedHashMap<>();
-        for (Fields each : root.each("pools", "name", "from", "to", "except", "as", "prefix", "length")) {
+        for (Fields each : root.each("pools", "name", "from", "to", "except", "as", "prefix", "length", "tags")) {
             Pool pool = each.value("prefix").isPresent() ? prefixes(shape, each) : numbers(shape, each);
             if (pools.put(pool.name(), pool) != null) {
                 shape.refuse(each.pointer() + "/name", "there is already a pool named " + pool.name());
@@ -84,8 +84,14 @@ public final class NetworkDocument {
     }
 
     private static Pool numbers(Shape shape, Fields each) {
-        int from = each.whole("from", 0, Integer.MAX_VALUE);
-        int to = each.whole("to", 0, Integer.MAX_VALUE);
+        boolean tags = each.value("tags").isPresent();
+        if (tags && !each.text("tags").matches("\\d{1,4}-\\d{1,4}")) {
+            shape.refuse(each.pointer() + "/tags", "expected the lowest and the highest tag, such as 2-4094");
+            return Pool.ofPort(each.text("name"), 1, 4094, List.of());
+        }
+        String[] lowHigh = each.text("tags", "0-0").split("-");
+        int from = tags ? Integer.parseInt(lowHigh[0]) : each.whole("from", 0, Integer.MAX_VALUE);
+        int to = tags ? Integer.parseInt(lowHigh[1]) : each.whole("to", 0, Integer.MAX_VALUE);
         if (to < from) {
             shape.refuse(each.pointer() + "/to", "is below from");
         }
@@ -104,7 +110,8 @@ public final class NetworkDocument {
             }
             shape.refuse(each.pointer() + "/except/" + i, "expected a number of the pool or a range, such as 1002-1005");
         }
-        return new Pool(each.text("name"), from, to, reserved, new Pool.Text(each.text("as", "{}")));
+        return tags ? Pool.ofPort(each.text("name"), from, to, reserved)
+                : new Pool(each.text("name"), from, to, reserved, new Pool.Text(each.text("as", "{}")));
     }
 
     private static Pool prefixes(Shape shape, Fields each) {

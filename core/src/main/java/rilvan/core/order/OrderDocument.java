@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import rilvan.core.document.Document;
@@ -52,10 +53,10 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
-            String decision = each.oneOf("decision", "replace", "leave");
+            String decision = each.oneOf("decision", "replace", "leave", "join");
             try {
                 decisions.computeIfAbsent(each.text("device"), device -> new LinkedHashMap<>()).put(Path.parse(each.text("path")),
-                        decision.equals("leave") ? Decision.LEAVE : Decision.REPLACE);
+                        decision.isEmpty() ? Decision.LEAVE : Decision.valueOf(decision.toUpperCase(Locale.ROOT)));
             } catch (IllegalArgumentException e) {
                 shape.refuse(each.pointer() + "/path", e.getMessage());
             }

@@ -114,7 +114,7 @@ public final class Planner {
                 return;
             }
             Node holds = dialect.codec().decode(text.get());
-            Footing footing = Footing.work(estate.ledger(device), holds, services, says,
+            Footing footing = Footing.work(estate.ledger(device), holds, services, says, dialect.whole(),
                     order.decisions().getOrDefault(device, Map.of()));
             footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
             Node after = footing.difference().applyTo(holds);

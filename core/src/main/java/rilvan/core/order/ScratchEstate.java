@@ -107,9 +107,14 @@ public final class ScratchEstate implements Estate, Numbers {
     }
 
     @Override
+    public List<Allocation> takenWithin(String pool, String within) {
+        return List.copyOf(numbers.getOrDefault(new Place(pool, within), Map.of()).values());
+    }
+
+    @Override
     public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
         Set<Long> taken = new HashSet<>(numbers.getOrDefault(new Place(pool.name(), within), Map.of()).keySet());
-        for (long number = pool.from(); number <= pool.to(); number++) {
+        for (long number = pool.first(); number <= pool.to(); number += pool.stride()) {
             if (pool.has(number) && !taken.contains(number) && !excluded.contains(number)) {
                 return Optional.of(number);
             }

@@ -13,6 +13,9 @@ public interface Numbers {
     /** Who holds a number, if anybody. */
     Optional<Allocation> holder(String pool, String within, long number);
 
+    /** What is taken within a place, such as a port. */
+    List<Allocation> takenWithin(String pool, String within);
+
     /**
      * The lowest free number of a pool that is not among the given ones.
      *

@@ -1,11 +1,13 @@
 package rilvan.core.pool;
 
 import java.math.BigInteger;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import rilvan.core.address.Prefix;
+import rilvan.core.address.Tags;
 
 /**
  * Numbers to take from, or prefixes of one length cut from a larger one.
@@ -75,6 +77,29 @@ public record Pool(String name, long from, long to, List<Span> reserved, Form fo
     }
 
     /**
+     * Tags of a port, see {@link Tags}: single and double ones, untagged and any.
+     *
+     * @param low lowest outer tag
+     * @param high highest outer tag
+     */
+    public record OfPort(long low, long high) implements Form {
+        @Override
+        public String write(long number) {
+            return Tags.write(number);
+        }
+
+        @Override
+        public Optional<Long> read(String text) {
+            try {
+                List<Long> numbers = Tags.parse(text).numbers();
+                return numbers.size() == 1 ? Optional.of(numbers.get(0)) : Optional.empty();
+            } catch (IllegalArgumentException e) {
+                return Optional.empty();
+            }
+        }
+    }
+
+    /**
      * Prefixes of one length, counted from the start of the one they are cut from.
      *
      * @param length bits of each prefix
@@ -106,6 +131,27 @@ public record Pool(String name, long from, long to, List<Span> reserved, Form fo
         return new Pool(name, 0, last, List.of(), new Cut(whole, length));
     }
 
+    /**
+     * The tags of a port.
+     *
+     * @param reserved outer tags in between that nobody gets
+     */
+    public static Pool ofPort(String name, long low, long high, List<Span> reserved) {
+        List<Span> spans = new ArrayList<>(List.of(new Span(1, (low << 12) - 1), new Span((high + 1) << 12, Tags.ANY - 1)));
+        reserved.forEach(span -> spans.add(new Span(span.low() << 12, (span.high() << 12) + 4095)));
+        return new Pool(name, 0, Tags.ANY, spans, new OfPort(low, high));
+    }
+
+    /** The first number to be given to whoever chooses none. */
+    public long first() {
+        return form instanceof OfPort tags ? tags.low() << 12 : from;
+    }
+
+    /** How far it is from one number to the next that is given so. */
+    public long stride() {
+        return form instanceof OfPort ? 4096 : 1;
+    }
+
     /** How many there are to give. */
     public long size() {
         return to - from + 1 - reserved.stream().mapToLong(span -> span.high() - span.low() + 1).sum();
@@ -125,7 +171,8 @@ public record Pool(String name, long from, long to, List<Span> reserved, Form fo
 
     /** What the pool has to give, in words. */
     public String extent() {
-        return form instanceof Cut cut ? "prefixes of length " + cut.length() + " in " + cut.whole()
+        return form instanceof OfPort tags ? tags.low() + " to " + tags.high() + ", untagged and any"
+                : form instanceof Cut cut ? "prefixes of length " + cut.length() + " in " + cut.whole()
                 : write(from) + " to " + write(to) + (reserved.isEmpty() ? "" : " except " + String.join(", ",
                         reserved.stream().map(span -> span.low() == span.high() ? write(span.low()) : write(span.low()) + " to "
                                 + write(span.high())).toList()));

@@ -11,6 +11,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import rilvan.core.schema.SchemaTable.MalformedTable;
 import rilvan.core.tree.Step;
 
@@ -18,8 +19,9 @@ import rilvan.core.tree.Step;
  * The statements of a family that is configured by command lines, read from its table.
  *
  * <p>A table is text, one statement a line; indentation (two spaces a level) says in which block. A line is a name, a kind
- * and a form in quotes, then attributes:
+ * and a form in quotes, then attributes; the first line may say what removes a line:
  * <pre>
+ * removal drop
  * interface block "interface {name}"
  *   vrf single "vrf {name}" drops=address
  *   address multi "address {address:interface}"
@@ -34,9 +36,12 @@ import rilvan.core.tree.Step;
  *
  * <p>{@code default=} is a value that the device does not show; {@code drops=a,b} names statements of the same block that
  * the device drops when this one changes; {@code removed-by="…"} is what removes the line where that is not the line behind
- * {@code no}; {@code inert} marks a line that the device takes without effect.
+ * the removal word, which is {@code no} where the table says nothing else; {@code inert} marks a line that the device takes
+ * without effect.
+ *
+ * @param removal the word before a line that removes it
  */
-public record StatementTable(Map<String, Statement> roots) {
+public record StatementTable(String removal, Map<String, Statement> roots) {
 
     private static final Pattern LINE = Pattern.compile("(\\S+) (single|multi|block) \"([^\"]*)\"(.*)");
     private static final Pattern ATTRIBUTE = Pattern.compile("\\s+([a-z-]+)(?:=(?:\"([^\"]*)\"|(\\S+)))?");
@@ -55,15 +60,19 @@ public record StatementTable(Map<String, Statement> roots) {
      * @param key whether the gap tells one statement from another
      * @param rest whether it takes all that is left of the line
      */
-    public record Word(Optional<String> literal, ValueType type, boolean key, boolean rest) {}
+    public record Word(Optional<String> literal, ValueType type, boolean key, boolean rest) {
+        static Word literal(String word) {
+            return new Word(Optional.of(word), new ValueType.Nothing(), false, false);
+        }
+    }
 
     /**
      * One statement of the table.
      *
-     * @param removedBy the form of the line that removes it; absent where that is the line behind {@code no}
+     * @param removedBy the form of the line that removes it
      */
     public record Statement(String name, Kind kind, List<Word> words, Optional<String> byDefault, List<String> drops,
-            Optional<List<Word>> removedBy, boolean inert, Map<String, Statement> children) {
+            List<Word> removedBy, boolean inert, Map<String, Statement> children) {
 
         /** What a line says: its keys and the values of its other gaps, joined by blanks. */
         public record Said(Step step, String value) {}
@@ -102,7 +111,7 @@ public record StatementTable(Map<String, Statement> roots) {
 
         /** The line that removes it. */
         public String remove(Step step, String value) {
-            return removedBy.map(form -> fill(form, step, value)).orElseGet(() -> "no " + write(step, value));
+            return fill(removedBy, step, value);
         }
 
         private static String fill(List<Word> form, Step step, String value) {
@@ -132,11 +141,19 @@ public record StatementTable(Map<String, Statement> roots) {
     public static StatementTable parse(String text) {
         Map<String, Statement> roots = new LinkedHashMap<>();
         Deque<Statement> above = new ArrayDeque<>();
+        String removal = "no";
         int number = 0;
         for (String line : text.split("\n")) {
             number++;
             String content = line.strip();
             if (content.isEmpty() || content.startsWith("#")) {
+                continue;
+            }
+            if (content.startsWith("removal ")) {
+                if (!roots.isEmpty()) {
+                    throw new MalformedTable(number, "the removal word stands before all statements");
+                }
+                removal = content.substring("removal ".length()).strip();
                 continue;
             }
             int depth = (line.length() - line.stripLeading().length()) / 2;
@@ -149,14 +166,14 @@ public record StatementTable(Map<String, Statement> roots) {
             if (!above.isEmpty() && above.peek().kind() != Kind.BLOCK) {
                 throw new MalformedTable(number, above.peek().name() + " is no block; nothing stands in it");
             }
-            Statement statement = statement(content, number);
+            Statement statement = statement(content, removal, number);
             if ((above.isEmpty() ? roots : above.peek().children()).put(statement.name(), statement) != null) {
                 throw new MalformedTable(number, "a second statement named " + statement.name() + " in the same place");
             }
             above.push(statement);
         }
         drops(roots);
-        return new StatementTable(roots);
+        return new StatementTable(removal, roots);
     }
 
     private static void drops(Map<String, Statement> level) {
@@ -170,7 +187,7 @@ public record StatementTable(Map<String, Statement> roots) {
         }
     }
 
-    private static Statement statement(String content, int number) {
+    private static Statement statement(String content, String removal, int number) {
         Matcher line = LINE.matcher(content);
         if (!line.matches()) {
             throw new MalformedTable(number, "expected: NAME single|multi|block \"FORM\" …");
@@ -193,7 +210,8 @@ public record StatementTable(Map<String, Statement> roots) {
         List<Word> words = form(line.group(3), kind, number);
         return new Statement(line.group(1), kind, words, Optional.ofNullable(attributes.get("default")),
                 attributes.containsKey("drops") ? List.of(attributes.get("drops").split(",")) : List.of(),
-                Optional.ofNullable(attributes.get("removed-by")).map(form -> removal(form, line.group(3), kind, number)),
+                attributes.containsKey("removed-by") ? removal(attributes.get("removed-by"), line.group(3), kind, number)
+                        : Stream.concat(Stream.of(Word.literal(removal)), words.stream()).toList(),
                 attributes.containsKey("inert"), new LinkedHashMap<>());
     }
 
@@ -207,7 +225,7 @@ public record StatementTable(Map<String, Statement> roots) {
         for (String token : form.split(" ")) {
             Matcher gap = GAP.matcher(token);
             words.add(gap.matches() ? new Word(Optional.empty(), type(gap.group(3), number), keys.contains(gap.group(1)), false)
-                    : new Word(Optional.of(token), new ValueType.Nothing(), false, false));
+                    : Word.literal(token));
         }
         return words;
     }
@@ -219,7 +237,7 @@ public record StatementTable(Map<String, Statement> roots) {
         for (int i = 0; i < tokens.length; i++) {
             Matcher gap = GAP.matcher(tokens[i]);
             if (!gap.matches()) {
-                words.add(new Word(Optional.of(tokens[i]), new ValueType.Nothing(), false, false));
+                words.add(Word.literal(tokens[i]));
                 continue;
             }
             boolean rest = "rest".equals(gap.group(3));

@@ -32,7 +32,7 @@ class FootingTest {
             String service = "service-" + random.nextInt(4);
             boolean remove = random.nextInt(3) == 0;
             Node says = remove ? Node.EMPTY : trees.tree();
-            Footing footing = Footing.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)), Map.of());
+            Footing footing = Footing.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)), List.of(), Map.of());
             if (!footing.conflicts().isEmpty()) {
                 continue;
             }
@@ -46,7 +46,7 @@ class FootingTest {
             assertThat(device).as("seed %d, step %d", seed, i).isEqualTo(expected);
             assertThat(ledger.footprint(service).presentNodes()).as("seed %d, step %d", seed, i).isEqualTo(says.presentNodes());
         }
-        Footing last = Footing.work(ledger, device, Set.copyOf(standing.keySet()), List.of(), Map.of());
+        Footing last = Footing.work(ledger, device, Set.copyOf(standing.keySet()), List.of(), List.of(), Map.of());
         assertThat(last.conflicts()).as("seed %d", seed).isEmpty();
         assertThat(last.difference().applyTo(device)).as("seed %d", seed).isEqualTo(foreign);
         assertThat(last.ledger()).isEqualTo(Ledger.EMPTY);
@@ -55,12 +55,12 @@ class FootingTest {
     @Test
     void aNodeThatTwoServicesNeedGoesWithTheLast() {
         Node vrf = Node.EMPTY.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY);
-        Footing first = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), Map.of());
-        Footing second = Footing.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), Map.of());
+        Footing first = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), List.of(), Map.of());
+        Footing second = Footing.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), List.of(), Map.of());
         assertThat(second.difference().isEmpty()).isTrue();
-        Footing oneGoes = Footing.work(second.ledger(), vrf, Set.of("a"), List.of(), Map.of());
+        Footing oneGoes = Footing.work(second.ledger(), vrf, Set.of("a"), List.of(), List.of(), Map.of());
         assertThat(oneGoes.difference().isEmpty()).isTrue();
-        Footing bothGo = Footing.work(oneGoes.ledger(), vrf, Set.of("b"), List.of(), Map.of());
+        Footing bothGo = Footing.work(oneGoes.ledger(), vrf, Set.of("b"), List.of(), List.of(), Map.of());
         assertThat(bothGo.difference().applyTo(vrf)).isEqualTo(Node.EMPTY);
     }
 
@@ -71,13 +71,13 @@ class FootingTest {
         Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
         Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
         List<String> told = new ArrayList<>();
-        told.addAll(Footing.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), Map.of()).conflicts());
-        Ledger ours = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), Map.of()).ledger();
-        told.addAll(Footing.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), Map.of()).conflicts());
-        told.addAll(Footing.work(ours, fifteen, Set.of("a"), List.of(), Map.of()).conflicts());
-        Ledger entry = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(unit, Node.ENTRY))), Map.of()).ledger();
+        told.addAll(Footing.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of()).conflicts());
+        Ledger ours = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of()).ledger();
+        told.addAll(Footing.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), List.of(), Map.of()).conflicts());
+        told.addAll(Footing.work(ours, fifteen, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
+        Ledger entry = Footing.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(unit, Node.ENTRY))), List.of(), Map.of()).ledger();
         Node built = Node.EMPTY.with(unit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
-        told.addAll(Footing.work(entry, built, Set.of("a"), List.of(), Map.of()).conflicts());
+        told.addAll(Footing.work(entry, built, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
         assertThat(told).containsExactly(
                 mtu + " already says '1500', which is not Rilvan's; a needs '9000'. The decision 'replace' puts ours there until the service goes",
                 mtu + " would say '9000' for a (clause) and '1500' for b (clause)",

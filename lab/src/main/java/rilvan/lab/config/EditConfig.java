@@ -3,6 +3,7 @@ package rilvan.lab.config;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ListSchemaNode;
@@ -11,6 +12,7 @@ import org.w3c.dom.Element;
 /** The edit-config operation (RFC 6241 §7.2) on a configuration: all of an edit, or a fault and nothing of it. */
 public final class EditConfig {
 
+    private static final String YANG = "urn:ietf:params:xml:ns:yang:1";
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
 
     private final YangModel model;
@@ -64,6 +66,19 @@ public final class EditConfig {
         String attribute = element.getAttributeNS(NETCONF, "operation");
         Operation operation = attribute.isEmpty() ? inherited : Operation.read(attribute, at);
         Optional<Item> existing = target.children().stream().filter(item -> same(item, named, node)).findFirst();
+        if (attribute.isEmpty() && operation == Operation.CREATE && YangModel.hasValue(node) && existing.isPresent()) {
+            throw Fault.application("data-exists", at, "it stands twice in what is created");
+        }
+        if (existing.isPresent() && YangModel.isUserOrdered(node) && element.hasAttributeNS(YANG, "insert") && operation != Operation.DELETE
+                && operation != Operation.REMOVE) {
+            // An entry that moves is taken out and put in again where it is to be.
+            Item kept = operation == Operation.REPLACE ? built(named, element, node, Operation.MERGE, at)
+                    : deeper(existing.get(), element, node, operation, at);
+            return inserted(without(target, existing.get()), kept, element, node, at);
+        }
+        if (existing.isEmpty() && YangModel.isUserOrdered(node) && operation != Operation.DELETE && operation != Operation.REMOVE) {
+            return inserted(target, built(named, element, node, operation == Operation.CREATE ? operation : Operation.MERGE, at), element, node, at);
+        }
         switch (operation) {
             case DELETE, REMOVE:
                 if (existing.isEmpty() && operation == Operation.DELETE) {
@@ -134,12 +149,44 @@ public final class EditConfig {
         return result;
     }
 
+    /** The target with an entry of a list that the user orders put where its attributes say (RFC 7950 §7.8.6). */
+    private Item inserted(Item target, Item item, Element element, DataSchemaNode node, String path) {
+        List<Item> children = target.mutableChildren();
+        List<Item> siblings = children.stream().filter(each -> each.name().equals(item.name()) && each.namespace().equals(item.namespace())).toList();
+        String insert = element.getAttributeNS(YANG, "insert");
+        if (siblings.isEmpty() || insert.isEmpty() || insert.equals("last")) {
+            int last = siblings.isEmpty() ? children.size() : children.indexOf(siblings.get(siblings.size() - 1)) + 1;
+            children.add(last, item);
+            return target.withChildren(children);
+        }
+        if (insert.equals("first")) {
+            children.add(children.indexOf(siblings.get(0)), item);
+            return target.withChildren(children);
+        }
+        Item neighbour = siblings.stream().filter(each -> named(each, element, node)).findFirst().orElseThrow(() ->
+                new Fault("protocol", "bad-attribute", path, "the entry that it is to stand " + insert + " is missing"));
+        children.add(children.indexOf(neighbour) + (insert.equals("after") ? 1 : 0), item);
+        return target.withChildren(children);
+    }
+
+    private static boolean named(Item item, Element element, DataSchemaNode node) {
+        if (node instanceof LeafListSchemaNode) {
+            return item.text().equals(element.getAttributeNS(YANG, "value"));
+        }
+        String wanted = element.getAttributeNS(YANG, "key").replaceAll("\\[\\w+:", "[").replace('"', '\'');
+        StringBuilder predicates = new StringBuilder();
+        YangModel.keys(node).forEach(key -> predicates.append('[').append(key).append("='").append(item.leaf(key)).append("']"));
+        return predicates.toString().equals(wanted);
+    }
+
     /** The target with an item put in its place: where it was, or after its siblings in schema order. */
     private Item with(Item target, Optional<Item> existing, Item item, DataSchemaNode node, Optional<DataSchemaNode> parent) {
         if (YangModel.isPlainContainer(node) && item.children().isEmpty()) {
             return existing.map(old -> without(target, old)).orElse(target);
         }
         List<Item> children = target.mutableChildren();
+        Set<String> excluded = YangModel.otherCases(parent, node);
+        children.removeIf(child -> excluded.contains(child.name()));
         if (existing.isPresent()) {
             children.set(children.indexOf(existing.get()), item);
             return target.withChildren(children);

@@ -10,9 +10,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.opendaylight.yangtools.yang.common.QName;
 import org.opendaylight.yangtools.yang.data.impl.codec.TypeDefinitionAwareCodec;
+import org.opendaylight.yangtools.yang.model.api.ChoiceSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ContainerSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.DataNodeContainer;
 import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
@@ -35,12 +37,13 @@ public final class YangModel {
     private final EffectiveModelContext context;
     private final List<DataSchemaNode> roots = new ArrayList<>();
     // All devices of the family ask at the same time.
+    private final Map<DataSchemaNode, List<DataSchemaNode>> children = new ConcurrentHashMap<>();
     private final Map<TypeDefinition<?>, Optional<TypeDefinitionAwareCodec<Object, ?>>> codecs = new ConcurrentHashMap<>();
 
     private YangModel(EffectiveModelContext context) {
         this.context = context;
         context.getModules().stream().sorted((a, b) -> a.getName().compareTo(b.getName()))
-                .forEach(module -> roots.addAll(module.getChildNodes()));
+                .forEach(module -> module.getChildNodes().forEach(node -> withoutChoices(node).forEach(roots::add)));
     }
 
     /** Reads all modules of a folder. */
@@ -62,8 +65,41 @@ public final class YangModel {
 
     /** The nodes that may stand below another; the top-level ones where it is absent. */
     List<DataSchemaNode> childrenOf(Optional<DataSchemaNode> parent) {
-        return parent.map(node -> node instanceof DataNodeContainer container
-                ? List.<DataSchemaNode>copyOf(container.getChildNodes()) : List.<DataSchemaNode>of()).orElse(roots);
+        return parent.map(node -> children.computeIfAbsent(node, known -> known instanceof DataNodeContainer container
+                ? container.getChildNodes().stream().<DataSchemaNode>flatMap(YangModel::withoutChoices).toList() : List.of())).orElse(roots);
+    }
+
+    /** Choices and cases are no nodes of a configuration (RFC 7950 §7.9); what stands in them is. */
+    private static Stream<DataSchemaNode> withoutChoices(DataSchemaNode node) {
+        return node instanceof ChoiceSchemaNode choice ? choice.getCases().stream().flatMap(each -> each.getChildNodes().stream())
+                .flatMap(YangModel::withoutChoices) : Stream.of(node);
+    }
+
+    /** The cases of choices, by the names of the nodes in them, of what stands below a node. */
+    private static List<List<Set<String>>> choices(Optional<DataSchemaNode> parent) {
+        List<List<Set<String>>> found = new ArrayList<>();
+        if (parent.isPresent() && parent.get() instanceof DataNodeContainer container) {
+            for (DataSchemaNode node : container.getChildNodes()) {
+                if (node instanceof ChoiceSchemaNode choice) {
+                    List<Set<String>> cases = new ArrayList<>();
+                    choice.getCases().forEach(each -> cases.add(each.getChildNodes().stream().flatMap(YangModel::withoutChoices)
+                            .map(child -> child.getQName().getLocalName()).collect(Collectors.toSet())));
+                    found.add(cases);
+                }
+            }
+        }
+        return found;
+    }
+
+    /** What belongs to other cases of the choice that a node is in: it goes when the node comes (RFC 7950 §7.9). */
+    static Set<String> otherCases(Optional<DataSchemaNode> parent, DataSchemaNode node) {
+        String name = node.getQName().getLocalName();
+        return choices(parent).stream().filter(cases -> cases.stream().anyMatch(each -> each.contains(name)))
+                .flatMap(cases -> cases.stream().filter(each -> !each.contains(name))).flatMap(Set::stream).collect(Collectors.toSet());
+    }
+
+    static boolean isUserOrdered(DataSchemaNode node) {
+        return node instanceof ListSchemaNode list && list.isUserOrdered() || node instanceof LeafListSchemaNode leafList && leafList.isUserOrdered();
     }
 
     Optional<DataSchemaNode> child(Optional<DataSchemaNode> parent, String namespace, String name) {

@@ -33,18 +33,23 @@ public class StoredNumbers implements Numbers {
     }
 
     @Override
+    public List<Allocation> takenWithin(String pool, String within) {
+        return services.takenWithin(pool, within);
+    }
+
+    @Override
     public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
-        long from = pool.from();
+        long from = pool.first();
         while (from <= pool.to()) {
             List<Long> taken = services.taken(pool.name(), within, from, BATCH);
             Set<Long> gone = new HashSet<>(taken);
             long upTo = taken.size() < BATCH ? pool.to() : taken.get(taken.size() - 1);
-            for (long number = from; number <= upTo; number++) {
+            for (long number = from; number <= upTo; number += pool.stride()) {
                 if (pool.has(number) && !gone.contains(number) && !excluded.contains(number)) {
                     return Optional.of(number);
                 }
             }
-            from = upTo + 1;
+            from = pool.first() + ((upTo - pool.first()) / pool.stride() + 1) * pool.stride();
         }
         return Optional.empty();
     }

@@ -1,0 +1,108 @@
+package rilvan.kit;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import java.util.TreeMap;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Document;
+import rilvan.core.model.Clause;
+import rilvan.core.model.Expansion;
+import rilvan.core.network.Network;
+import rilvan.core.network.NetworkDocument;
+import rilvan.core.order.OrderDocument;
+import rilvan.core.order.Plan;
+import rilvan.core.order.ScratchEstate;
+
+/** Orders worked out against a network in files. */
+public final class Trial {
+
+    private final ScratchEstate estate;
+
+    private Trial(ScratchEstate estate) {
+        this.estate = estate;
+    }
+
+    /**
+     * @param network the network document
+     * @param devices folder with what each device holds, {@code NAME.xml} or {@code NAME.txt}; a device without holds nothing
+     */
+    public static Trial of(Catalog catalog, Path network, Path devices) throws IOException {
+        Network read = NetworkDocument.read(Document.read(Files.readString(network)));
+        Map<String, String> configurations = new TreeMap<>();
+        for (String device : read.devices().keySet()) {
+            Path xml = devices.resolve(device + ".xml");
+            Path text = devices.resolve(device + ".txt");
+            configurations.put(device, Files.exists(xml) ? Files.readString(xml) : Files.exists(text) ? Files.readString(text) : "");
+        }
+        return new Trial(new ScratchEstate(catalog, read, configurations));
+    }
+
+    /**
+     * @throws rilvan.core.document.Refused naming every field at fault
+     */
+    public Plan plan(String order) {
+        return estate.plan(OrderDocument.read(Document.read(order)));
+    }
+
+    /** Works an order out and takes it as done. */
+    public Plan done(String order) {
+        Plan plan = plan(order);
+        estate.take(plan);
+        return plan;
+    }
+
+    /** What every device holds now, in its own text. */
+    public Map<String, String> configurations() {
+        return estate.configurations();
+    }
+
+    /** What a plan comes to, for people. */
+    public static String told(Plan plan) {
+        StringBuilder text = new StringBuilder();
+        for (Plan.Outcome outcome : plan.outcomes()) {
+            text.append(outcome.kind().name().toLowerCase(java.util.Locale.ROOT)).append(' ').append(outcome.service()).append('\n');
+            outcome.expansion().ifPresent(expansion -> clauses(expansion, text));
+        }
+        if (!plan.allocations().isEmpty()) {
+            text.append("\nnumbers\n");
+            plan.allocations().forEach(allocation -> text.append("  ").append(allocation.service()).append(' ').append(allocation.key())
+                    .append(" = ").append(allocation.number()).append(" of ").append(allocation.pool())
+                    .append(allocation.within().isEmpty() ? "" : " on " + allocation.within()).append('\n'));
+        }
+        text.append('\n').append(lines(plan));
+        plan.checks().forEach(check -> text.append("\ncheck ").append(check.observation()).append(" from ").append(check.from().get("device"))
+                .append(" to ").append(check.to().get("device")));
+        return text.append(plan.checks().isEmpty() ? "" : "\n\n").append(plan.guarantee()).toString();
+    }
+
+    private static void clauses(Expansion expansion, StringBuilder text) {
+        for (Clause clause : expansion.clauses()) {
+            text.append("  ").append(clause.device()).append("  ").append(clause.name()).append(' ').append(clause.says())
+                    .append("  (").append(clause.origin()).append(")\n");
+        }
+    }
+
+    /** What changes on each device, in its own language. */
+    public static String lines(Plan plan) {
+        StringBuilder text = new StringBuilder();
+        plan.devices().forEach((device, part) -> {
+            if (!part.lines().isEmpty()) {
+                text.append(device).append('\n');
+                part.lines().forEach(line -> text.append(sign(line)).append(line.text()).append('\n'));
+                text.append('\n');
+            }
+        });
+        return text.toString();
+    }
+
+    private static String sign(NativeLine line) {
+        return switch (line.sign()) {
+            case AROUND -> "  ";
+            case COMES -> "+ ";
+            case GOES -> "- ";
+        };
+    }
+}
