@@ -134,7 +134,7 @@ start_lab() {
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
   sed "s/port: 8830/port: $DEVICE_PORT/" "$ROOT/models/demo/network.yaml" >"$RUN/network.yaml"
   java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$ROOT/models/demo/devices" \
-    --yang "$ROOT/models/dialects/quern/yang" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
+    --families "$ROOT/models/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
     >"$RUN/lab.log" 2>&1 </dev/null &
   LAB_PID=$!
   export RILVAN_LAB=http://127.0.0.1:$LAB_PORT
@@ -184,7 +184,7 @@ load_demo() {
   [ -e "$RUN/loaded" ] && return 0
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null
-  rilvan device read haven-pe1 ternsay-pe1 haven-ce1 ternsay-ce1 >/dev/null
+  rilvan device read --all >/dev/null
   touch "$RUN/loaded"
 }
 

@@ -19,7 +19,7 @@ final class LabCommands {
 
     /** What a device can be made to refuse. */
     enum Step {
-        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM
+        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, SAVE
     }
 
     @Command(name = "ping", mixinStandardHelpOptions = true, description = "Pings an address from a device. Exits with 1 where no answer comes.")
@@ -45,7 +45,7 @@ final class LabCommands {
 
     @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once.")
     int refuse(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit or confirm") Step step,
+            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit, confirm or save") Step step,
             @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message)
             throws IOException {
         String body = JsonWriter.string().object().value("step", step.name()).value("message", message).end().done();

@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.util.Map;
 import java.util.TreeMap;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.model.ServiceModel;
@@ -39,6 +40,16 @@ public final class Shipped {
     private static String start(String device) {
         String xml = "demo/devices/" + device + ".xml";
         return Files.exists(MODELS.resolve(xml)) ? text(xml) : text("demo/devices/" + device + ".txt");
+    }
+
+    /** A device's text as its family's codec writes it. */
+    public static String canonical(String device, String text) {
+        Codec codec = codec(device);
+        return codec.encode(codec.decode(text));
+    }
+
+    public static Codec codec(String device) {
+        return CATALOG.dialects().get(SKERRA.device(device).orElseThrow().family()).codec();
     }
 
     public static Plan plan(ScratchEstate estate, String order) {

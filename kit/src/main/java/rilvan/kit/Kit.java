@@ -94,6 +94,28 @@ public final class Kit {
         return 0;
     }
 
+    @Command(name = "test", mixinStandardHelpOptions = true,
+            description = "Runs the tables of tests beside service models; exits with 1 where one fails.")
+    int test(@Parameters(arity = "1..*", paramLabel = "FOLDER", description = "Such as models/services/l3vpn") List<Path> services,
+            @Mixin Folder folder,
+            @Option(names = "--accept", description = "What comes out is what is expected from now on") boolean accept) throws IOException {
+        Catalog catalog = Catalog.read(folder.models);
+        int failed = 0;
+        int passed = 0;
+        for (Path service : services) {
+            for (ModelTests.Outcome outcome : new ModelTests(catalog, folder.models, service).run(accept)) {
+                if (!outcome.passed()) {
+                    say(service.getFileName() + ": " + outcome.test() + " " + outcome.failure());
+                    failed++;
+                } else {
+                    passed++;
+                }
+            }
+        }
+        say(passed + " as expected, " + failed + " otherwise");
+        return failed == 0 ? 0 : 1;
+    }
+
     @Command(name = "page", mixinStandardHelpOptions = true,
             description = "Writes the page of documentation of service models: parameters, rules, and what they put on devices.")
     int page(@Parameters(arity = "1..*", paramLabel = "FOLDER", description = "Such as models/services/l3vpn") List<Path> services,

@@ -55,11 +55,13 @@ final class Scaffold {
                   rate: 50000
             """;
 
-    private static final String REFUSALS = """
-            # Each: an example, a change of it, and what is said. Run with: mvn test -pl kit
-            - example: first
-              change: [rate: 50000, rate: 5000000]
-              says: "/services/0/parameters/rate: access-3 of haven-pe1 carries 1000000 kbit/s, not 5000000"
+    private static final String TESTS = """
+            # Orders whose lines stand in expected/ (made by: rilvan kit test --accept), and orders that are refused.
+            works: [first]
+            refused:
+              - order: first
+                change: { "rate: 50000": "rate: 5000000" }
+                says: "/services/0/parameters/rate: access-3 of haven-pe1 carries 1000000 kbit/s, not 5000000"
             """;
 
     private Scaffold() {}
@@ -75,6 +77,6 @@ final class Scaffold {
         Files.createDirectories(folder.resolve("examples"));
         Files.writeString(folder.resolve("model.yaml"), MODEL.formatted(name));
         Files.writeString(folder.resolve("examples/first.yaml"), EXAMPLE.formatted(name));
-        Files.writeString(folder.resolve("refused.yaml"), REFUSALS.formatted(name));
+        Files.writeString(folder.resolve("tests.yaml"), TESTS);
     }
 }

@@ -62,7 +62,7 @@ final class Control implements AutoCloseable {
                 lab.hostKeys().forEach((name, key) -> lines.append(name).append(' ').append(key).append('\n'));
                 return lines.toString();
             case "GET /devices/NAME/running":
-                return device(path[2]).read(Device.Store.RUNNING).xml();
+                return device(path[2]).running();
             case "POST /devices/NAME/faults":
                 JsonObject fault = JsonParser.object().from(body);
                 Faults.Step step = Faults.Step.valueOf(fault.getString("step", "").toUpperCase(Locale.ROOT));

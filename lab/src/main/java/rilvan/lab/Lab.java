@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
@@ -25,12 +26,17 @@ import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.Device;
-import rilvan.lab.netconf.Door;
+import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.Profile;
+import rilvan.lab.door.Door;
+import rilvan.lab.lines.Grammar;
+import rilvan.lab.lines.LineDevice;
 
 /** The simulated network: its devices, what is between them, and the door they are reached through. */
 public final class Lab implements AutoCloseable {
 
     private final ScheduledExecutorService timer = Executors.newScheduledThreadPool(2);
+    private final Map<String, Family> families = new LinkedHashMap<>();
     private final Map<String, Device> devices = new LinkedHashMap<>();
     private final Map<String, String> hostKeys = new LinkedHashMap<>();
     private final Convergence network;
@@ -40,13 +46,14 @@ public final class Lab implements AutoCloseable {
      * How a lab is set up.
      *
      * @param network the network document: devices with their addresses, links
-     * @param starts folder with what each device holds when it is first switched on, {@code NAME.xml}
-     * @param yang folder with the family's modules
+     * @param starts folder with what each device holds when it is first switched on, {@code NAME.xml} or {@code NAME.txt}; a device
+     *     without holds nothing
+     * @param families folder with a folder for each family: {@code lab.yaml}, and {@code yang/} or {@code lab.grammar}
      * @param state folder where host keys and what devices have saved are kept
      * @param answerMillis how long a device takes to answer a request
      * @param convergeMillis how long a committed change takes to show in what the network does
      */
-    public record Setup(Path network, Path starts, Path yang, Path state, String user, String password, long answerMillis,
+    public record Setup(Path network, Path starts, Path families, Path state, String user, String password, long answerMillis,
             long convergeMillis) {}
 
     /** Switches the network on. */
@@ -58,7 +65,6 @@ public final class Lab implements AutoCloseable {
         for (Map<String, String> link : (List<Map<String, String>>) document.getOrDefault("links", List.of())) {
             wires.add(new Wire(end(link.get("a")), end(link.get("b"))));
         }
-        YangModel model = YangModel.read(setup.yang());
         network = new Convergence(new Wiring(wires), timer, setup.convergeMillis());
         int port = (Integer) entries.get(0).get("port");
         door = new Door(port, setup.user(), setup.password(), network, timer, setup.answerMillis());
@@ -68,7 +74,7 @@ public final class Lab implements AutoCloseable {
                 throw new IllegalArgumentException("all devices of a lab listen on the same port");
             }
             String name = (String) entry.get("name");
-            Device device = device(name, model, setup);
+            Device device = device(name, family((String) entry.get("family"), setup.families()), setup);
             devices.put(name, device);
             hostKeys.put(name, door.add(device, (String) entry.get("address"), setup.state().resolve(name + ".key")));
         }
@@ -80,21 +86,42 @@ public final class Lab implements AutoCloseable {
         return new End(words[0], words[1]);
     }
 
-    private Device device(String name, YangModel model, Setup setup) throws IOException {
-        Path saved = setup.state().resolve(name + ".xml");
-        String text = Files.readString(Files.exists(saved) ? saved : setup.starts().resolve(name + ".xml"));
-        Item start = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
-        model.validate(start);
-        Device device = new Device(name, model, start, timer,
-                () -> network.changed(name, () -> devices.get(name).read(Device.Store.RUNNING)), config -> save(saved, config));
-        network.start(name, start);
+    /** A family of devices: what they can do, and what they take. */
+    private record Family(String name, Profile profile, Optional<YangModel> model, Optional<Grammar> grammar) {}
+
+    private Family family(String name, Path folder) throws IOException, YangParserException {
+        if (!families.containsKey(name)) {
+            Profile profile = Profile.read(folder.resolve(name));
+            families.put(name, new Family(name, profile,
+                    profile.commandLine() ? Optional.empty() : Optional.of(YangModel.read(folder.resolve(name).resolve("yang"))),
+                    profile.commandLine() ? Optional.of(Grammar.parse(Files.readString(folder.resolve(name).resolve("lab.grammar")))) : Optional.empty()));
+        }
+        return families.get(name);
+    }
+
+    private Device device(String name, Family family, Setup setup) throws IOException {
+        String suffix = family.profile().commandLine() ? ".txt" : ".xml";
+        Path saved = setup.state().resolve(name + suffix);
+        Path first = setup.starts().resolve(name + suffix);
+        String text = Files.exists(saved) ? Files.readString(saved) : Files.exists(first) ? Files.readString(first) : "";
+        Runnable changed = () -> network.changed(devices.get(name), family.name());
+        Device device;
+        if (family.profile().commandLine()) {
+            device = new LineDevice(name, family.grammar().orElseThrow(), text, changed, config -> save(saved, config));
+        } else {
+            YangModel model = family.model().orElseThrow();
+            Item start = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+            model.validate(start);
+            device = new NetconfDevice(name, family.profile(), model, start, timer, changed, config -> save(saved, config.xml()));
+        }
+        network.start(device, family.name());
         return device;
     }
 
-    private static void save(Path file, Item config) {
+    private static void save(Path file, String config) {
         try {
             Path fresh = file.resolveSibling(file.getFileName() + ".new");
-            Files.writeString(fresh, config.xml());
+            Files.writeString(fresh, config);
             Files.move(fresh, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
         } catch (IOException e) {
             throw new UncheckedIOException(e);

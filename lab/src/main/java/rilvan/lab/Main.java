@@ -17,8 +17,8 @@ public final class Main implements Callable<Integer> {
     @Option(names = "--starts", required = true, paramLabel = "FOLDER", description = "What devices hold when first switched on")
     private Path starts;
 
-    @Option(names = "--yang", required = true, paramLabel = "FOLDER", description = "The family's YANG modules")
-    private Path yang;
+    @Option(names = "--families", required = true, paramLabel = "FOLDER", description = "What devices of each family take, a folder each")
+    private Path families;
 
     @Option(names = "--state", required = true, paramLabel = "FOLDER", description = "Host keys and saved configurations")
     private Path state;
@@ -48,7 +48,7 @@ public final class Main implements Callable<Integer> {
 
     @Override
     public Integer call() throws Exception {
-        Lab lab = new Lab(new Lab.Setup(network, starts, yang, state, user, Files.readString(passwordFile).strip(), answerMillis,
+        Lab lab = new Lab(new Lab.Setup(network, starts, families, state, user, Files.readString(passwordFile).strip(), answerMillis,
                 convergeMillis));
         Control control = new Control(lab, controlPort);
         System.out.println("the lab runs " + lab.devices().size() + " devices; its own interface is on port " + control.port());

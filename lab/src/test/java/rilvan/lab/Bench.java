@@ -16,7 +16,7 @@ final class Bench {
     static Lab lab(Path folder, int port) throws Exception {
         Path network = folder.resolve("network.yaml");
         Files.writeString(network, Files.readString(MODELS.resolve("demo/network.yaml")).replace("port: 8830", "port: " + port));
-        return new Lab(new Lab.Setup(network, MODELS.resolve("demo/devices"), MODELS.resolve("dialects/quern/yang"),
+        return new Lab(new Lab.Setup(network, MODELS.resolve("demo/devices"), MODELS.resolve("dialects"),
                 folder.resolve("state"), "rilvan", "secret", 0, 0));
     }
 

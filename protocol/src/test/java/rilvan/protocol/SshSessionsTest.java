@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletionException;
 import org.junit.jupiter.api.AfterAll;
@@ -16,6 +17,11 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
+import rilvan.core.dialect.CommandLine;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.document.Document;
+import rilvan.core.network.Device;
+import rilvan.core.network.NetworkDocument;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.DeviceSession;
 import rilvan.core.outside.Request;
@@ -43,13 +49,67 @@ class SshSessionsTest {
         }
         Path network = folder.resolve("network.yaml");
         Files.writeString(network, Files.readString(MODELS.resolve("demo/network.yaml")).replace("port: 8830", "port: " + port));
-        lab = new Lab(new Lab.Setup(network, MODELS.resolve("demo/devices"), MODELS.resolve("dialects/quern/yang"),
+        lab = new Lab(new Lab.Setup(network, MODELS.resolve("demo/devices"), MODELS.resolve("dialects"),
                 folder.resolve("state"), "rilvan", "secret", 0, 0));
     }
 
     @AfterAll
     static void switchOff() throws Exception {
         lab.close();
+    }
+
+    /** Sessions with devices of all families, each behind its own address. */
+    private static SshSessions everywhere() throws Exception {
+        Map<String, Device> devices = NetworkDocument.read(Document.read(Files.readString(folder.resolve("network.yaml")))).devices();
+        Optional<CommandLine> brae = Dialect.read(MODELS.resolve("dialects/brae")).commandLine();
+        return new SshSessions(device -> new Target(device, devices.get(device).address(), port, "rilvan", "secret",
+                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), PATIENCE, Duration.ofMinutes(1));
+    }
+
+    @Test
+    void aDeviceThatChangesWhatIsRunningSavesWhenItIsTold() throws Exception {
+        try (SshSessions sessions = everywhere(); DeviceSession session = sessions.open("olvar-pe1").toCompletableFuture().join()) {
+            assertThat(session.capabilities()).contains("urn:ietf:params:netconf:capability:writable-running:1.0")
+                    .doesNotContain("urn:ietf:params:netconf:base:1.1");
+            String row = "<port-row xmlns=\"urn:tarn:config\"><port>access-9</port><note>here</note><octets>9192</octets></port-row>";
+            List<Answer> answers = send(session, new Request.Lock(Datastore.RUNNING), new Request.Change(row),
+                    new Request.Read(Datastore.RUNNING, "<port-row xmlns=\"urn:tarn:config\"><port>access-9</port></port-row>"),
+                    new Request.Read(Datastore.STARTUP, ""), new Request.Change("<port-row xmlns=\"urn:tarn:config\"><port>bad name</port></port-row>"),
+                    new Request.Save(), new Request.Read(Datastore.STARTUP, ""), new Request.Unlock(Datastore.RUNNING));
+            // What is the default is not shown.
+            assertThat(((Answer.Data) answers.get(2)).text()).contains("<note>here</note>").doesNotContain("octets");
+            assertThat(((Answer.Data) answers.get(3)).text()).doesNotContain("access-9");
+            assertThat(((Answer.Refused) answers.get(4)).faults().get(0).tag()).isEqualTo("invalid-value");
+            assertThat(((Answer.Data) answers.get(6)).text()).contains("access-9");
+            assertThat(answers.get(7)).isEqualTo(new Answer.Done());
+        }
+    }
+
+    @Test
+    void aCommandLineIsTypedLineByLineAndReadBack() throws Exception {
+        try (SshSessions sessions = everywhere(); DeviceSession session = sessions.open("skarn-pe1").toCompletableFuture().join();
+                DeviceSession other = sessions.open("skarn-pe1").toCompletableFuture().join()) {
+            String before = ((Answer.Data) send(session, new Request.Read(Datastore.RUNNING, "")).get(0)).text();
+            assertThat(before).startsWith("hostname skarn-pe1\n").contains("\nroutes own\n ospf core-1 0 area 0.0.0.0\n");
+            List<Answer> answers = send(session, new Request.Change("table V\n rd 64500:1\n exit\npart access-1 7\n table V\n address 192.0.2.0/31\n exit"),
+                    new Request.Read(Datastore.RUNNING, ""), new Request.Read(Datastore.STARTUP, ""));
+            assertThat(answers.get(0)).isEqualTo(new Answer.Done());
+            assertThat(((Answer.Data) answers.get(1)).text()).contains("part access-1 7\n table V\n address 192.0.2.0/31\n");
+            assertThat(((Answer.Data) answers.get(2)).text()).isEqualTo(before);
+            // What was typed before the line that is refused stands; the device says which line and why.
+            Answer.Refused refused = (Answer.Refused) send(session, new Request.Change("part access-1 7\n note half\n payload 1\n note never\n exit")).get(0);
+            assertThat(refused.faults().get(0)).isEqualTo(new Answer.Fault("operation-failed", "payload 1", "refused: '1' is no <576-9216>"));
+            assertThat(((Answer.Data) send(session, new Request.Read(Datastore.RUNNING, "")).get(0)).text()).contains(" note half\n").doesNotContain("never");
+            // Moving a part to another table drops its addresses.
+            assertThat(send(session, new Request.Change("drop table V")).get(0)).isInstanceOf(Answer.Refused.class);
+            assertThat(send(session, new Request.Change("part access-1 7\n drop table V\n exit\ndrop table V"))).containsOnly(new Answer.Done());
+            assertThat(((Answer.Data) send(session, new Request.Read(Datastore.RUNNING, "")).get(0)).text()).doesNotContain("192.0.2.0/31");
+            assertThat(send(session, new Request.Change("drop part access-1 7"), new Request.Save())).containsOnly(new Answer.Done());
+            assertThat(((Answer.Data) send(session, new Request.Read(Datastore.STARTUP, "")).get(0)).text()).isEqualTo(before);
+            assertThat(send(other, new Request.EndSession(session.id()))).containsOnly(new Answer.Done());
+            assertThat(((Answer.Refused) send(other, new Request.EndSession(session.id())).get(0)).faults().get(0).tag()).isEqualTo("invalid-value");
+            assertThat(send(session, new Request.Read(Datastore.RUNNING, "")).get(0)).isInstanceOf(Answer.Lost.class);
+        }
     }
 
     private static SshSessions sessions(String password, Optional<String> hostKey) {

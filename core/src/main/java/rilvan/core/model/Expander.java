@@ -42,12 +42,9 @@ public final class Expander {
     public Expansion expand(ServiceModel model, ServiceDocument service, String pointer, Wanted taken) {
         String at = pointer + "/parameters";
         Map<String, Object> parameters = model.parameters().validate(service.parameters(), estate, at);
-        Map<String, Object> values = new LinkedHashMap<>(Surroundings.values(model, service, estate, numbers));
-        values.putAll(parameters);
-        Map<String, String> pointers = new LinkedHashMap<>();
-        parameters.keySet().forEach(name -> pointers.put(name, at + "/" + name));
+        Bound start = Bound.of(Surroundings.values(model, service, estate, numbers), parameters, at);
         try {
-            return expand(model, service, parameters, new Bound(values, pointers), at, taken);
+            return expand(model, service, parameters, start, at, taken);
         } catch (Scope.Faulty e) {
             throw new Refused(at, "the model " + model.name() + " cannot be worked out for these parameters: " + e.getMessage());
         }

@@ -5,6 +5,7 @@ import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -41,15 +42,48 @@ record Loop(List<Step> steps) {
         record Where(Scope.Expression condition) implements Step {}
     }
 
-    /** The values that names have at some moment, and where in the document they stand, as far as they stand in it. */
-    record Bound(Map<String, Object> values, Map<String, String> pointers) {
+    /**
+     * The values that names have at some moment, and where in the document they stand, as far as they stand in it.
+     *
+     * @param places where each group of fields of the document stands, by the very object: so an item is found again in a list
+     *     that was worked out from others
+     */
+    record Bound(Map<String, Object> values, Map<String, String> pointers, IdentityHashMap<Object, String> places) {
+
+        /** The start: the parameters by name, and what else can be named. */
+        static Bound of(Map<String, Object> surroundings, Map<String, Object> parameters, String pointer) {
+            Map<String, Object> values = new LinkedHashMap<>(surroundings);
+            Map<String, String> pointers = new LinkedHashMap<>();
+            IdentityHashMap<Object, String> places = new IdentityHashMap<>();
+            parameters.forEach((name, value) -> {
+                values.put(name, value);
+                pointers.put(name, pointer + "/" + name);
+                place(value, pointer + "/" + name, places);
+            });
+            return new Bound(values, pointers, places);
+        }
+
+        private static void place(Object value, String pointer, IdentityHashMap<Object, String> places) {
+            if (value instanceof Map<?, ?> fields) {
+                places.put(value, pointer);
+                fields.forEach((name, field) -> place(field, pointer + "/" + name, places));
+            } else if (value instanceof List<?> items) {
+                for (int i = 0; i < items.size(); i++) {
+                    place(items.get(i), pointer + "/" + i, places);
+                }
+            }
+        }
 
         Bound with(String name, Object value, Optional<String> pointer) {
             Map<String, Object> moreValues = new LinkedHashMap<>(values);
             moreValues.put(name, value);
             Map<String, String> morePointers = new LinkedHashMap<>(pointers);
             pointer.ifPresentOrElse(at -> morePointers.put(name, at), () -> morePointers.remove(name));
-            return new Bound(moreValues, morePointers);
+            return new Bound(moreValues, morePointers, places);
+        }
+
+        Optional<String> placeOf(Object item) {
+            return Optional.ofNullable(places.get(item));
         }
 
         /** Where the value of {@code name.field.field} stands. */
@@ -132,14 +166,14 @@ record Loop(List<Step> steps) {
         Optional<String> base = PLAIN.matcher(text).matches() ? bound.pointerTo(text) : Optional.empty();
         for (int i = 0; i < items.size(); i++) {
             int index = i;
-            Bound first = bound.with(over.names().get(0), items.get(i), base.map(at -> at + "/" + index));
+            Bound first = bound.with(over.names().get(0), items.get(i), base.map(at -> at + "/" + index).or(() -> bound.placeOf(items.get(index))));
             if (over.names().size() == 1) {
                 run(depth + 1, first, body);
                 continue;
             }
             for (int j = i + 1; j < items.size(); j++) {
                 int other = j;
-                run(depth + 1, first.with(over.names().get(1), items.get(j), base.map(at -> at + "/" + other)), body);
+                run(depth + 1, first.with(over.names().get(1), items.get(j), base.map(at -> at + "/" + other).or(() -> bound.placeOf(items.get(other)))), body);
             }
         }
     }

@@ -208,7 +208,7 @@ public final class Parameters {
     }
 
     /** The names of the top-level properties. */
-    Set<String> names() {
+    public Set<String> names() {
         return map(schema.get("properties")).keySet();
     }
 

@@ -53,7 +53,7 @@ sealed interface Saying {
     }
 
     /** A sentence with expressions in braces. */
-    record Sentence(List<Saying> parts) implements Saying {
+    record Sentence(String text, List<Saying> parts) implements Saying {
 
         private static final Pattern GAP = Pattern.compile("\\{([^}]+)}");
 
@@ -67,7 +67,7 @@ sealed interface Saying {
                 from = gap.end();
             }
             parts.add(new Constant(text.substring(from)));
-            return new Sentence(parts);
+            return new Sentence(text, parts);
         }
 
         @Override

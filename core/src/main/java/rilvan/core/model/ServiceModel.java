@@ -1,8 +1,13 @@
 package rilvan.core.model;
 
 import rilvan.core.expression.Scope;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * A published service model: every expression in it has been checked against the names and types it may use.
@@ -26,6 +31,23 @@ public record ServiceModel(
         List<Statement> statements,
         List<Expectation> expectations,
         String source) {
+
+    /** The kinds of clause it says, in the order of their first appearance. */
+    public Set<String> clauseNames() {
+        return statements.stream().map(Statement::clause).collect(Collectors.toCollection(LinkedHashSet::new));
+    }
+
+    /** What must hold, as it is said where it does not, each with the field at fault. */
+    public List<Map.Entry<String, String>> rulesSaid() {
+        return rules.stream().map(rule -> Map.entry(rule.at(), rule.message().text())).toList();
+    }
+
+    /** What it takes, by name, each with the pool. */
+    public Map<String, String> pools() {
+        Map<String, String> pools = new LinkedHashMap<>();
+        takes.forEach(take -> pools.put(take.name(), take.pool()));
+        return pools;
+    }
 
     /** A value worked out once and used by name. */
     record Computed(String name, Scope.Expression value) {}

@@ -53,14 +53,14 @@ class XmlCodecTest {
         String operation = " xmlns:nc=\"urn:ietf:params:xml:ns:netconf:base:1.0\" nc:operation=";
         assertThat(CODEC.edit(Difference.between(before, after))).isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface>"
                 + "<name>a</name><description" + operation + "\"delete\">x</description><mtu" + operation + "\"replace\">9000</mtu><units><unit"
-                + operation + "\"create\"><tag>5</tag></unit></units></interface></interfaces>");
+                + operation + "\"create\"><number>5</number></unit></units></interface></interfaces>");
     }
 
     @Test
     void aFilterSelectsOnceWhatStandsInsideAnotherSelection() {
         assertThat(CODEC.filter(List.of(Path.parse("/vpn/vrf[V1]"), Path.parse("/vpn/vrf[V1]/rd"),
                 Path.parse("/interfaces/interface[a]/units/unit[5]"))))
-                .isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface><name>a</name><units><unit><tag>5</tag></unit></units></interface></interfaces>"
+                .isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface><name>a</name><units><unit><number>5</number></unit></units></interface></interfaces>"
                         + "<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V1</name></vrf></vpn>");
     }
 
@@ -74,14 +74,31 @@ class XmlCodecTest {
     }
 
     @Test
+    void entriesThatTheUserOrdersKeepTheirOrder() {
+        String filter = "<policy xmlns='urn:quern:policy'><filter><name>F</name>%s</filter></policy>";
+        String entry = "<entry><number>%d</number><action>accept</action><prefix>192.0.2.0/24</prefix></entry>";
+        Node before = CODEC.decode(filter.formatted(entry.formatted(20) + entry.formatted(10)));
+        Node after = CODEC.decode(filter.formatted(entry.formatted(5) + entry.formatted(10) + entry.formatted(20)));
+        assertThat(CODEC.decode(CODEC.encode(before))).isEqualTo(before);
+        String edit = CODEC.edit(Difference.between(before, after));
+        assertThat(edit).contains("nc:operation=\"create\" xmlns:yang=\"urn:ietf:params:xml:ns:yang:1\" yang:insert=\"first\"><number>5</number>")
+                .contains("yang:insert=\"after\" xmlns:p=\"urn:quern:policy\" yang:key=\"[p:number='5']\"><number>10</number>").doesNotContain("<number>20</number>");
+        assertThat(CODEC.lines(before, after).stream().filter(line -> line.text().contains("<number>")).map(line -> line.sign() + line.text().strip()))
+                .containsExactly("COMES<number>5</number>");
+    }
+
+    @Test
     void aWholeConfigurationIsCheckedAndEveryFaultNamed() {
         Node tree = CODEC.decode("""
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>a</name><units><unit><tag>1</tag>
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>a</name><units><unit><number>1</number>
                 <vrf xmlns="urn:quern:vpn">NONE</vrf></unit></units></interface></interfaces>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V1</name></vrf></vpn>""");
         assertThat(Conformance.faults(CODEC.schema(), tree).stream().map(fault -> fault.at() + " " + fault.message())).containsExactly(
                 "/interfaces/interface[a]/units/unit[1]/vrf refers to 'NONE', but no /vpn/vrf/name says so",
                 "/vpn/vrf[V1] lacks rd, which is mandatory");
+        assertThat(Conformance.faults(CODEC.schema(), CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit>"
+                + "<number>1</number><match><any/><untagged/></match></unit></units></interface></interfaces>")).stream().map(Object::toString))
+                .singleElement().asString().contains("would have any and untagged, which exclude each other (choice frames)");
         assertThat(Conformance.faults(CODEC.schema(), CODEC.decode(Shipped.text("demo/devices/haven-pe1.xml")))).isEmpty();
     }
 

@@ -11,43 +11,107 @@ import rilvan.core.document.Refused;
 
 class ModelReaderTest {
 
-    private static final String L3VPN = Shipped.text("services/l3vpn/model.yaml");
+    private static final String WIRE = """
+            model: wire
+            version: 1
+            title: Wire
+            parameters:
+              type: object
+              required: [ends]
+              properties:
+                ends: { type: array, minItems: 2, items: { $ref: "#/$defs/end" } }
+              $defs:
+                end:
+                  type: object
+                  required: [name, device, port, tag, address]
+                  properties:
+                    name: { format: label }
+                    device: { refers: device, of: [pe] }
+                    port: { refers: port, at: device }
+                    tag: { format: tags }
+                    address: { format: ip-interface }
+            settings:
+              as_number: { format: as-number, default: 64500 }
+            let:
+              edges: "=distinct(ends.map(e, e.device))"
+              marks: "=edges.map(d, rd[d])"
+            allocate:
+              name: { pool: vpn }
+              rd: { pool: route-distinguisher, each: edge in edges }
+              access: { pool: access-tag, each: e in ends, within: "=e.device + ' ' + e.port", choose: "=e.tag", at: e.tag }
+            require:
+              - each: pair a, b of ends
+                that: "=a.name != b.name"
+                at: b.name
+                say: "two ends are named {a.name}"
+              - each: e in ends
+                when: "=settings[e.device].as_number > 0"
+                that: "=isHost(e.address)"
+                at: e.address
+                say: "{e.address} is no host's"
+            expand:
+              - each: edge in edges
+                on: "=edge"
+                clause: vrf
+                says: { name: "=name", description: "=join(marks, ' ')", rd: "=rd[edge]", import: [], export: [] }
+              - each: e in ends
+                let: { match: "=tags(e.tag)" }
+                expand:
+                  - on: "=e.device"
+                    clause: attachment
+                    says: { port: "=e.port", match: "=match", vrf: "=name", description: "=e.name", mtu: 1500 }
+            checks:
+              - each: pair a, b of ends
+                expect: reach
+                from: { device: "=a.device", port: "=a.port", vrf: "=name", address: "=address(a.address)", beyond: "" }
+                to: { device: "=b.device", port: "=b.port", vrf: "=name", address: "=address(b.address)", beyond: "" }
+            """;
 
     @ParameterizedTest
     @CsvSource(delimiter = '|', quoteCharacter = '`', value = {
-        "isHost(s.address) | isHost(s.adress) | undefined field 'adress'",
-        "isHost(s.address) | isHots(s.address) | undeclared reference to 'isHots'",
-        "isHost(s.address) | isHost(s.tag) | found no matching overload for 'isHost'",
-        "that: `=a.name != b.name` | that: `=a.name` | yields string, but bool is expected",
+        "isHost(e.address) | isHost(e.adress) | line 35, column 5: =isHost(e.adress): at character 9: undefined field 'adress'",
+        "isHost(e.address) | isHots(e.address) | undeclared reference to 'isHots'",
+        "isHost(e.address) | isHost(e) | found no matching overload for 'isHost'",
+        "isHost(e.address) | isHost(rd[e.device]) | undeclared reference to 'rd'",
+        "=a.name != b.name | =a.name | yields string, but bool is expected",
         "clause: vrf | clause: vfr | there is no clause 'vfr'; there are vrf, attachment, static-route",
-        "vrf: `=name` | vfr: `=name` | 'vfr' is not known here",
-        "tag: `=s.tag` | tag: `=s.name` | yields string, but int is expected",
-        "rd: `=rd[edge]` | rd: `=rd` | yields map, but string is expected",
-        "at: s.address | at: t.address | names nothing in the parameters",
-        "each: edge in edges | each: edge of edges | expected NAME in LIST, or pair NAME, NAME of LIST",
-        "each: edge in edges | each: service in edges | the name service is taken already",
-        "s in sites | s in service | is no list",
+        "{ name: \"=name\", desc | { nome: \"=name\", desc | 'nome' is not known here",
+        "{ name: \"=name\", desc | { desc | 'name' is missing",
+        "mtu: 1500 | mtu: \"=e.name\" | yields string, but int is expected",
+        "rd: \"=rd[edge]\" | rd: \"=rd\" | yields map, but string is expected",
+        "at: e.address | at: t.address | names nothing in the parameters",
+        "each: edge in edges⏎    on | each: edge of edges⏎    on | expected NAME in LIST, or pair NAME, NAME of LIST",
+        "each: edge in edges⏎    on | each: service in edges⏎    on | the name service is taken already",
+        "let: { match: | let: { ends: | the name ends is taken already",
+        "e in ends | e in service | is no list",
         "expect: reach | expect: rich | there is no observation 'rich'; there are reach",
         "refers: device | refers: devise | expected device, site, service, or port together with at",
-        "format: vlan-id | format: vlan-ids | line 36, column 11: is not known; known are as-number, ip-address",
-        "required: [name, device, port, tag, address, customer] | required: [name, device, port, tag, address] | is neither required nor has a default",
-        "model: l3vpn | modell: l3vpn | line 2, column 1: is not known here",
-        "$defs/site | $defs/place | there is no #/$defs/place",
-        "choose: `=s.tag`, at: s.tag | choose: `=s.tag` | choose and at belong together",
+        "format: tags | format: tag | is not known; known are as-number, ip-address, ip-interface, ip-prefix, label, line, mac-address, native, route-target, secret, tags, vlan-id",
+        "port, tag, address] | port, tag] | is neither required nor has a default",
+        "minItems: 2 | min: 2 | line 8, column 26: is no keyword of a schema that is read here",
+        "model: wire | modell: wire | line 1, column 1: is not known here",
+        "$defs/end | $defs/place | there is no #/$defs/place",
+        "choose: \"=e.tag\", at: e.tag | choose: \"=e.tag\" | choose and at belong together",
+        "marks: \"=edges.map(d, rd[d])\" | marks: \"=edges.map(d, id[d])\" | line 23, column 3: =edges.map(d, id[d]): at character 14: undeclared reference to 'id'",
+        "default: 64500 | defalt: 64500 | is no keyword of a schema",
+        "    clause: attachment | clause: attachment⏎        expand: [] | expected a clause or further statements under expand, not both",
     })
     void aModelThatIsWrongIsRefusedWhereItIsWrong(String given, String instead, String message) {
-        String text = L3VPN.replace("\"=", "`=").replaceAll("(`=[^\"\n]*)\"", "$1`");
-        assertThat(text).contains(given);
-        String broken = text.replace(given, instead).replace('`', '"');
-        assertThatThrownBy(() -> ModelReader.read(broken, Shipped.VOCABULARY))
+        String from = given.replace("⏎", "\n");
+        assertThat(WIRE).contains(from);
+        assertThatThrownBy(() -> ModelReader.read(WIRE.replace(from, instead.replace("⏎", "\n")), Shipped.VOCABULARY))
                 .isInstanceOf(Refused.class).hasMessageContaining(message).hasMessageContaining("line ");
     }
 
     @Test
-    void theShippedModelSaysWhatAFormNeeds() {
-        var site = Parameters.map(Parameters.map(Parameters.map(Shipped.L3VPN.parameters().schema().get("properties")).get("sites")).get("items"));
-        assertThat(Parameters.map(site.get("properties")).keySet())
-                .containsExactly("name", "device", "port", "tag", "address", "customer", "routes");
-        assertThat(site).containsEntry("additionalProperties", false);
+    void aModelThatIsWellPublishesAndSaysWhatAFormNeeds() {
+        ServiceModel model = ModelReader.read(WIRE, Shipped.VOCABULARY);
+        var ends = Parameters.map(Parameters.map(model.parameters().schema().get("properties")).get("ends"));
+        assertThat(Parameters.map(Parameters.map(ends.get("items")).get("properties")).keySet())
+                .containsExactly("name", "device", "port", "tag", "address");
+        assertThat(Parameters.map(ends.get("items"))).containsEntry("additionalProperties", false);
+        assertThat(model.lets()).hasSize(1);
+        assertThat(model.later()).hasSize(1);
+        assertThat(model.clauseNames()).containsExactly("vrf", "attachment");
     }
 }

@@ -1,11 +1,13 @@
 package rilvan.lab.behaviour;
 
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
-import java.util.function.Supplier;
-import rilvan.lab.config.Item;
+import rilvan.lab.device.Device;
+import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.lines.LineDevice;
 
 /** The network as it behaves now: a device's configuration takes effect some time after it was committed. */
 public final class Convergence {
@@ -25,13 +27,25 @@ public final class Convergence {
     }
 
     /** A device is there from the start, with what it holds. */
-    public void start(String device, Item config) {
-        routers.put(device, Router.read(device, config));
+    public void start(Device device, String family) {
+        read(device, family).ifPresent(router -> routers.put(device.name(), router));
     }
 
     /** A device's configuration has changed; what it holds by then takes effect after the delay. */
-    public void changed(String device, Supplier<Item> config) {
-        timer.schedule(() -> routers.put(device, Router.read(device, config.get())), delayMillis, TimeUnit.MILLISECONDS);
+    public void changed(Device device, String family) {
+        timer.schedule(() -> start(device, family), delayMillis, TimeUnit.MILLISECONDS);
+    }
+
+    /** What a device's configuration means; nothing where the lab does not know what devices of its family do. */
+    private static Optional<Router> read(Device device, String family) {
+        if (device instanceof NetconfDevice netconf && family.equals("quern")) {
+            return Optional.of(Reading.quern(device.name(), netconf.read(NetconfDevice.Store.RUNNING)));
+        } else if (device instanceof NetconfDevice netconf && family.equals("tarn")) {
+            return Optional.of(Reading.tarn(device.name(), netconf.read(NetconfDevice.Store.RUNNING)));
+        } else if (device instanceof LineDevice lines && family.equals("brae")) {
+            return Optional.of(lines.reading(held -> Reading.brae(device.name(), held)));
+        }
+        return Optional.empty();
     }
 
     public Forwarding forwarding() {

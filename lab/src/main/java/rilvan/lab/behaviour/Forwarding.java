@@ -1,17 +1,22 @@
 package rilvan.lab.behaviour;
 
+import java.util.ArrayDeque;
 import java.util.Collections;
 import java.util.Comparator;
+import java.util.Deque;
+import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
 import rilvan.lab.behaviour.Wiring.End;
 
 /**
- * Where packets go in a network of routers: connected networks, static routes, and VPN routes (RFC 4364) that a router
- * imports from the neighbours it has a BGP session with. Longest prefix first; a connected network before the rest.
+ * Where packets go in a network of routers: connected networks, static routes, interior routing, and VPN routes (RFC 4364) that
+ * a router imports over BGP sessions. Longest prefix first; a connected network before the rest.
  */
 public final class Forwarding {
 
@@ -47,6 +52,9 @@ public final class Forwarding {
      */
     public Ping ping(String from, String table, Optional<String> source, String destination) {
         Router router = routers.get(from);
+        if (router == null) {
+            return new Ping(false, "the lab does not know what devices of this family do");
+        }
         if (router.table(table).isEmpty()) {
             return new Ping(false, "there is no VRF " + table);
         }
@@ -95,9 +103,11 @@ public final class Forwarding {
                 .flatMap(route -> router.unitsIn(table).stream().filter(unit -> unit.network().holds(route.nextHop()))
                         .flatMap(unit -> onLink(router, unit, route.nextHop()).stream())
                         .map(hop -> new Route(route.prefix().length(), 1, hop)));
+        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.owns(destination, Router.OWN))
+                .map(other -> new Route(32, 3, new Hop(other, Router.OWN))) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
-        return Stream.of(connected, statics, imported).flatMap(routes -> routes)
+        return Stream.of(connected, statics, imported, interior).flatMap(routes -> routes)
                 .max(Comparator.comparingInt(Route::length).thenComparing(Route::rank, Comparator.reverseOrder()));
     }
 
@@ -105,19 +115,17 @@ public final class Forwarding {
     private Optional<Hop> onLink(Router router, Unit unit, long address) {
         return wiring.across(new End(router.name(), unit.port())).flatMap(end -> {
             Router other = routers.get(end.device());
-            return other.units().stream()
-                    .filter(far -> far.port().equals(end.port()) && far.tag() == unit.tag() && far.address() == address)
+            return other == null ? Optional.<Hop>empty() : other.units().stream()
+                    .filter(far -> far.port().equals(end.port()) && far.frames().equals(unit.frames()) && far.address() == address)
                     .findFirst().map(far -> new Hop(other, far.table()));
         });
     }
 
-    /** VPN routes whose export targets this VRF imports, from routers there is an established session with. */
+    /** VPN routes whose export targets this VRF imports, from routers whose routes reach this one. */
     private Stream<Route> imported(Router router, Table vrf, long destination) {
-        return routers.values().stream().filter(peer -> !peer.name().equals(router.name()) && established(router, peer))
-                .flatMap(peer -> peer.tables().stream()
-                        .filter(remote -> !Collections.disjoint(remote.exports(), vrf.imports()))
-                        .flatMap(remote -> exported(peer, remote, destination)
-                                .map(length -> new Route(length, 2, new Hop(peer, remote.name())))));
+        return announcing(router).stream().flatMap(peer -> peer.tables().stream()
+                .filter(remote -> !Collections.disjoint(remote.exports(), vrf.imports()))
+                .flatMap(remote -> exported(peer, remote, destination).map(length -> new Route(length, 2, new Hop(peer, remote.name())))));
     }
 
     /** Lengths of the prefixes that a VRF announces for a destination: what is connected to it, and its static routes. */
@@ -129,14 +137,59 @@ public final class Forwarding {
                 .filter(prefix -> prefix.holds(destination)).map(Ipv4::length);
     }
 
-    /** A BGP session is up where both ends name each other's address on a link they share, with the right AS and family. */
-    private boolean established(Router a, Router b) {
-        return names(a, b) && names(b, a);
+    /** Routers whose VPN routes reach this one: over a session with it, or reflected by one that has sessions with both (RFC 4456). */
+    private Set<Router> announcing(Router router) {
+        Set<Router> announcing = new LinkedHashSet<>();
+        for (Router peer : sessions(router)) {
+            announcing.add(peer);
+            for (Router other : sessions(peer)) {
+                if (!other.equals(router) && (isClient(peer, router) || isClient(peer, other))) {
+                    announcing.add(other);
+                    // One reflector may have it from another one, of which it is no client.
+                    sessions(other).stream().filter(third -> isClient(other, third) && isClient(peer, router)).forEach(announcing::add);
+                }
+            }
+        }
+        announcing.remove(router);
+        return announcing;
     }
 
-    private boolean names(Router a, Router b) {
-        return a.neighbours().stream().anyMatch(neighbour -> neighbour.vpn() && neighbour.remoteAs() == b.as()
-                && a.unitsIn(Router.OWN).stream().filter(unit -> unit.network().holds(neighbour.address()))
-                        .anyMatch(unit -> onLink(a, unit, neighbour.address()).filter(hop -> hop.router().equals(b)).isPresent()));
+    private static boolean isClient(Router reflector, Router client) {
+        return reflector.neighbours().stream().anyMatch(neighbour -> neighbour.client() && client.owns(neighbour.address(), Router.OWN));
+    }
+
+    /** The routers there is an established session for VPN routes with. */
+    private List<Router> sessions(Router router) {
+        Set<Router> near = interior(router);
+        return routers.values().stream().filter(peer -> !peer.name().equals(router.name()) && near.contains(peer)
+                && names(router, peer) && names(peer, router)).toList();
+    }
+
+    /** A session is up where both ends name an address of the other's own table, with the right AS and family. */
+    private static boolean names(Router a, Router b) {
+        return a.neighbours().stream().anyMatch(neighbour -> neighbour.vpn() && neighbour.remoteAs() == b.as() && b.owns(neighbour.address(), Router.OWN));
+    }
+
+    /** The routers that interior routing reaches, this one included: both ends of each link take part in it and share a network. */
+    private Set<Router> interior(Router from) {
+        Set<Router> reached = new LinkedHashSet<>(Set.of(from));
+        Deque<Router> next = new ArrayDeque<>(reached);
+        while (!next.isEmpty()) {
+            Router router = next.pop();
+            for (Unit unit : router.unitsIn(Router.OWN)) {
+                if (!router.interior().contains(unit.port() + " " + unit.unit())) {
+                    continue;
+                }
+                wiring.across(new End(router.name(), unit.port())).ifPresent(end -> {
+                    Router other = routers.get(end.device());
+                    if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
+                            && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
+                            && other.interior().contains(far.port() + " " + far.unit())) && reached.add(other)) {
+                        next.push(other);
+                    }
+                });
+            }
+        }
+        return reached;
     }
 }

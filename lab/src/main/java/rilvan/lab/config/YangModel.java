@@ -197,6 +197,25 @@ public final class YangModel {
         return values;
     }
 
+    /** A configuration as a device shows it that leaves out what is the default (RFC 6243 §2.2). */
+    public Item withoutDefaults(Item config) {
+        return withoutDefaults(config, Optional.empty());
+    }
+
+    private Item withoutDefaults(Item item, Optional<DataSchemaNode> schema) {
+        List<Item> shown = new ArrayList<>();
+        List<String> keys = schema.map(YangModel::keys).orElse(List.of());
+        for (Item child : item.children()) {
+            DataSchemaNode node = child(schema, child.namespace(), child.name()).orElseThrow();
+            boolean isDefault = node instanceof LeafSchemaNode leaf && !keys.contains(child.name())
+                    && leaf.getType().getDefaultValue().filter(value -> value.toString().equals(child.text())).isPresent();
+            if (!isDefault) {
+                shown.add(withoutDefaults(child, Optional.of(node)));
+            }
+        }
+        return item.withChildren(shown);
+    }
+
     /** One step of an instance's path, with its keys (RFC 7950 §9.13). */
     static String step(DataSchemaNode node, Item item) {
         StringBuilder step = new StringBuilder(item.name());

@@ -11,7 +11,7 @@ public final class Faults {
 
     /** What a device can be made to refuse. */
     public enum Step {
-        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM
+        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, SAVE
     }
 
     /** Makes the device refuse a step, once, with this message. */
@@ -19,7 +19,8 @@ public final class Faults {
         armed.put(step, message);
     }
 
-    Optional<String> trip(Step step) {
+    /** The message of the fault that is armed for a step; it is armed no longer. */
+    public Optional<String> trip(Step step) {
         return Optional.ofNullable(armed.remove(step));
     }
 }

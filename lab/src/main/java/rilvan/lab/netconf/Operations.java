@@ -1,6 +1,6 @@
 package rilvan.lab.netconf;
 
-import java.util.Locale;
+import java.util.List;
 import java.util.Optional;
 import org.opendaylight.yangtools.yang.model.api.RpcDefinition;
 import org.slf4j.Logger;
@@ -13,8 +13,8 @@ import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.SubtreeFilter;
 import rilvan.lab.config.Xml;
-import rilvan.lab.device.Device;
-import rilvan.lab.device.Device.Store;
+import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.NetconfDevice.Store;
 
 /** What one session's requests do on its device (RFC 6241 §7 and §8). What is not done here is refused as such. */
 final class Operations {
@@ -22,11 +22,11 @@ final class Operations {
     private static final Logger LOG = LoggerFactory.getLogger(Operations.class);
     private static final String BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
 
-    private final Device device;
+    private final NetconfDevice device;
     private final Convergence network;
     private final int session;
 
-    Operations(Device device, Convergence network, int session) {
+    Operations(NetconfDevice device, Convergence network, int session) {
         this.device = device;
         this.network = network;
         this.session = session;
@@ -80,6 +80,9 @@ final class Operations {
             case "lock":
                 device.lock(session, store(operation, "target"));
                 break;
+            case "copy-config":
+                copy(operation);
+                break;
             case "unlock":
                 device.unlock(session, store(operation, "target"));
                 break;
@@ -108,9 +111,6 @@ final class Operations {
     }
 
     private void edit(Element operation) {
-        if (store(operation, "target") != Store.CANDIDATE) {
-            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
-        }
         String onError = text(operation, "error-option").orElse("stop-on-error");
         if (onError.equals("continue-on-error")) {
             throw Fault.protocol("operation-not-supported", "continue-on-error is not supported");
@@ -120,7 +120,21 @@ final class Operations {
             throw Fault.protocol("operation-not-supported", test + " is not supported");
         }
         Element config = child(operation, "config").orElseThrow(() -> Fault.protocol("missing-element", "config is missing"));
-        device.edit(session, config, text(operation, "default-operation").orElse("merge"), test.equals("test-then-set"));
+        String defaultOperation = text(operation, "default-operation").orElse("merge");
+        if (store(operation, "target") == Store.CANDIDATE) {
+            device.edit(session, config, defaultOperation, test.equals("test-then-set"));
+        } else if (store(operation, "target") == Store.RUNNING) {
+            device.change(session, config, defaultOperation);
+        } else {
+            throw Fault.protocol("operation-not-supported", "startup is not edited; copy running to it");
+        }
+    }
+
+    private void copy(Element operation) {
+        if (store(operation, "source") != Store.RUNNING || store(operation, "target") != Store.STARTUP) {
+            throw Fault.protocol("operation-not-supported", "only running can be copied, and only to startup");
+        }
+        device.saveRunning(session);
     }
 
     private void commit(Element operation) {
@@ -133,7 +147,8 @@ final class Operations {
         device.commit(session, timeout, persist, text(operation, "persist-id"));
     }
 
-    private static String data(Item config, Element operation) {
+    private String data(Item held, Element operation) {
+        Item config = device.profile().hidesDefaults() ? device.model().withoutDefaults(held) : held;
         Optional<Element> filter = child(operation, "filter");
         if (filter.isPresent() && filter.get().getAttribute("type").equals("xpath")) {
             throw Fault.protocol("operation-not-supported", "filters are subtrees here");
@@ -148,25 +163,36 @@ final class Operations {
         return switch (datastore.getLocalName()) {
             case "running" -> Store.RUNNING;
             case "candidate" -> Store.CANDIDATE;
+            case "startup" -> Store.STARTUP;
             default -> throw Fault.protocol("operation-not-supported", "this device has no " + datastore.getLocalName());
         };
     }
 
+    /** What a family calls the parts of its own operation that pings. */
+    private record Words(String operation, String to, String from, String table, String times, String asked, String heard, String why) {}
+
+    private static final List<Words> PINGS = List.of(
+            new Words("ping", "destination", "source", "vrf", "count", "sent", "received", "reason"),
+            new Words("probe", "to", "from", "context", "times", "asked", "heard", "why"));
+
     /** Operations of the family's own modules. */
     private String own(Element operation) {
-        String name = operation.getLocalName().toLowerCase(Locale.ROOT);
+        String name = operation.getLocalName();
         Optional<RpcDefinition> rpc = device.model().operation(operation.getNamespaceURI(), name);
-        if (rpc.isEmpty() || !name.equals("ping")) {
-            throw Fault.protocol("operation-not-supported", "there is no " + operation.getLocalName());
-        }
-        String destination = text(operation, "destination")
-                .orElseThrow(() -> Fault.application("missing-element", "/ping/destination", "destination is missing"));
-        int count = number(operation, "count").orElse(3);
-        Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, "vrf").orElse(""), text(operation, "source"),
-                destination);
-        String namespace = " xmlns=\"" + operation.getNamespaceURI() + "\"";
-        return "<sent" + namespace + ">" + count + "</sent><received" + namespace + ">" + (ping.answered() ? count : 0) + "</received>"
-                + (ping.answered() ? "" : "<reason" + namespace + ">" + escape(ping.reason()) + "</reason>");
+        Words words = PINGS.stream().filter(each -> each.operation().equals(name)).findFirst().filter(each -> rpc.isPresent())
+                .orElseThrow(() -> Fault.protocol("operation-not-supported", "there is no " + operation.getLocalName()));
+        String destination = text(operation, words.to()).orElseThrow(() ->
+                Fault.application("missing-element", "/" + name + "/" + words.to(), words.to() + " is missing"));
+        int count = number(operation, words.times()).orElse(3);
+        Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, words.table()).orElse(""),
+                text(operation, words.from()), destination);
+        String namespace = operation.getNamespaceURI();
+        return leaf(words.asked(), namespace, Integer.toString(count)) + leaf(words.heard(), namespace, ping.answered() ? Integer.toString(count) : "0")
+                + (ping.answered() ? "" : leaf(words.why(), namespace, ping.reason()));
+    }
+
+    private static String leaf(String name, String namespace, String value) {
+        return "<" + name + " xmlns=\"" + namespace + "\">" + escape(value) + "</" + name + ">";
     }
 
     private static Optional<Element> child(Element parent, String name) {

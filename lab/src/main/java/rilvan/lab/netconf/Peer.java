@@ -16,12 +16,12 @@ import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Xml;
-import rilvan.lab.device.Device;
+import rilvan.lab.device.NetconfDevice;
 
 /** One NETCONF session on a device, fed by the SSH server without a thread of its own. */
-final class Peer implements AsyncCommand {
+public final class Peer implements AsyncCommand {
 
-    private final Device device;
+    private final NetconfDevice device;
     private final Convergence network;
     private final ScheduledExecutorService timer;
     private final long delayMillis;
@@ -39,7 +39,7 @@ final class Peer implements AsyncCommand {
     /**
      * @param delayMillis how long the device takes to answer each request
      */
-    Peer(Device device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+    public Peer(NetconfDevice device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
         this.device = device;
         this.network = network;
         this.timer = timer;
@@ -87,8 +87,7 @@ final class Peer implements AsyncCommand {
         session = device.enter(this::finish);
         operations = new Operations(device, network, session);
         StringBuilder hello = new StringBuilder("<hello xmlns=\"urn:ietf:params:xml:ns:netconf:base:1.0\"><capabilities>");
-        for (String capability : new String[] {"base:1.0", "base:1.1", "capability:candidate:1.0",
-            "capability:confirmed-commit:1.1", "capability:validate:1.1", "capability:rollback-on-error:1.0"}) {
+        for (String capability : device.profile().capabilities()) {
             hello.append("<capability>urn:ietf:params:netconf:").append(capability).append("</capability>");
         }
         device.model().capabilities().forEach(module -> hello.append("<capability>").append(module).append("</capability>"));
@@ -161,7 +160,7 @@ final class Peer implements AsyncCommand {
 
     private void greet(Element hello) {
         greeted = true;
-        boolean chunks = Xml.elements(hello).stream().flatMap(list -> Xml.elements(list).stream())
+        boolean chunks = device.profile().chunked() && Xml.elements(hello).stream().flatMap(list -> Xml.elements(list).stream())
                 .anyMatch(capability -> Xml.text(capability).equals("urn:ietf:params:netconf:base:1.1"));
         if (!hello.getLocalName().equals("hello")) {
             finish();

@@ -25,7 +25,8 @@ class ForwardingTest {
 
     private static final Path MODELS = Path.of("../models");
     private static final Wiring WIRING = new Wiring(List.of(wire("haven-pe1 core-1", "ternsay-pe1 core-1"),
-            wire("haven-ce1 uplink", "haven-pe1 access-1"), wire("ternsay-ce1 uplink", "ternsay-pe1 access-1")));
+            wire("ternsay-pe1 core-2", "olvar-pe1 core-1"), wire("olvar-pe1 core-2", "skarn-pe1 core-1"), wire("skarn-pe1 core-2", "haven-pe1 core-2"),
+            wire("haven-rr1 core-1", "haven-pe1 core-3"), wire("haven-ce1 uplink", "haven-pe1 access-1"), wire("ternsay-ce1 uplink", "ternsay-pe1 access-1")));
     private static YangModel model;
 
     @BeforeAll
@@ -39,7 +40,7 @@ class ForwardingTest {
 
     private static String pe(String name, String rd, int link, String lan) throws Exception {
         return Files.readString(MODELS.resolve("demo/devices/" + name + ".xml")) + """
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><tag>110</tag>
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>110</number><match><outer>110</outer></match>
                   <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
                   <route-targets><import>64500:1</import><export>64500:1</export></route-targets>
@@ -49,6 +50,7 @@ class ForwardingTest {
     private static Forwarding network(String device, String given, String instead) throws Exception {
         Map<String, String> texts = new HashMap<>();
         texts.put("haven-pe1", pe("haven-pe1", "1", 0, "198.51.100.0/26"));
+        texts.put("haven-rr1", Files.readString(MODELS.resolve("demo/devices/haven-rr1.xml")));
         texts.put("ternsay-pe1", pe("ternsay-pe1", "2", 2, "198.51.100.64/26"));
         for (String ce : List.of("haven-ce1", "ternsay-ce1")) {
             texts.put(ce, Files.readString(MODELS.resolve("demo/devices/" + ce + ".xml")));
@@ -60,7 +62,7 @@ class ForwardingTest {
         Map<String, Router> routers = new HashMap<>();
         for (Map.Entry<String, String> entry : texts.entrySet()) {
             Item config = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + entry.getValue() + "</config>"), "merge");
-            routers.put(entry.getKey(), Router.read(entry.getKey(), config));
+            routers.put(entry.getKey(), Reading.quern(entry.getKey(), config));
         }
         return new Forwarding(routers, WIRING);
     }
@@ -80,15 +82,17 @@ class ForwardingTest {
         "haven-pe1   | <import>64500:1</import>      | <import>64500:9</import>      | haven-pe1 has no route in V",
         "ternsay-pe1 | <export>64500:1</export>      | <export>64500:9</export>      | haven-pe1 has no route in V",
         "ternsay-pe1 | <import>64500:1</import>      | <import>64500:9</import>      | no answer",
-        "haven-pe1   | <tag>110</tag>                | <tag>111</tag>                | haven-ce1 has no route",
-        "ternsay-pe1 | <tag>110</tag>                | <tag>111</tag>                | ternsay-pe1 has no route in V",
+        "haven-pe1   | <outer>110</outer>            | <outer>111</outer>            | haven-ce1 has no route",
+        "ternsay-pe1 | <outer>110</outer>            | <outer>111</outer>            | ternsay-pe1 has no route in V",
         "ternsay-pe1 | <address>192.0.2.2</address>  | <address>192.0.2.4</address>  | haven-pe1 has no route in V",
         "haven-pe1   | 198.51.100.0/26               | 198.51.100.128/26             | no answer",
         "ternsay-pe1 | 198.51.100.64/26              | 198.51.100.192/26             | haven-pe1 has no route in V",
         "ternsay-pe1 | <remote-as>64500</remote-as>  | <remote-as>64501</remote-as>  | haven-pe1 has no route in V",
         "ternsay-pe1 | <family>vpn-ipv4</family>     | <family>ipv4</family>         | haven-pe1 has no route in V",
-        "haven-pe1   | <address>203.0.113.1</address> | <address>203.0.113.9</address> | haven-pe1 has no route in V",
-        "ternsay-pe1 | <description>cable            | <enabled>false</enabled><description>cable | haven-pe1 has no route in V",
+        "haven-pe1   | <address>203.0.113.11</address> | <address>203.0.113.99</address> | haven-pe1 has no route in V",
+        "haven-rr1   | <reflector-client>true</reflector-client> | <reflector-client>false</reflector-client> | haven-pe1 has no route in V",
+        "haven-pe1   | <port>core-1</port>           | <port>core-9</port>           | haven-pe1 has no route in V",
+        "ternsay-pe1 | <description>cable to haven-pe1 | <enabled>false</enabled><description>cable to haven-pe1 | haven-pe1 has no route in V",
         "ternsay-ce1 | <next-hop>192.0.2.2           | <next-hop>192.0.2.9           | no answer",
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {

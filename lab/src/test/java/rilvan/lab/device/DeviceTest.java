@@ -26,7 +26,7 @@ import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
-import rilvan.lab.device.Device.Store;
+import rilvan.lab.device.NetconfDevice.Store;
 
 /** The datastores against RFC 6241. The clock is a mock: timers fire when a test says so. */
 class DeviceTest {
@@ -34,7 +34,7 @@ class DeviceTest {
     private static YangModel model;
     private final ScheduledExecutorService timer = mock(ScheduledExecutorService.class);
     private final List<Item> saved = new ArrayList<>();
-    private Device device;
+    private NetconfDevice device;
     private int one;
     private int two;
 
@@ -48,7 +48,7 @@ class DeviceTest {
         ScheduledFuture<?> future = mock(ScheduledFuture.class);
         when(future.getDelay(any())).thenReturn(0L);
         when(timer.schedule(any(Runnable.class), anyLong(), any())).thenAnswer(call -> future);
-        device = new Device("device", model, Item.EMPTY, timer, () -> { }, saved::add);
+        device = new NetconfDevice("device", new Profile(false, true, false, true, false), model, Item.EMPTY, timer, () -> { }, saved::add);
         one = device.enter(() -> { });
         two = device.enter(() -> { });
     }
@@ -109,11 +109,50 @@ class DeviceTest {
     void aWholeConfigurationMustHoldTogether() {
         edit(vrf("", ""));
         assertFault(() -> device.validate(Store.CANDIDATE), "data-missing", "/vpn/vrf[name='V']");
-        edit(vrf("", "<rd>1:1</rd>") + "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><tag>1</tag>"
+        edit(vrf("", "<rd>1:1</rd>") + "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>1</number>"
                 + "<vrf xmlns='urn:quern:vpn'>W</vrf></unit></units></interface></interfaces>");
         assertFault(() -> device.commit(one, Optional.empty(), Optional.empty(), Optional.empty()), "data-missing",
-                "/interfaces/interface[name='a']/units/unit[tag='1']/vrf");
+                "/interfaces/interface[name='a']/units/unit[number='1']/vrf");
         assertThat(running()).isEmpty();
+    }
+
+    @Test
+    void entriesThatTheUserOrdersGoWhereTheEditSays() {
+        String filter = "<policy xmlns='urn:quern:policy'><filter><name>F</name>%s</filter></policy>";
+        String entry = "<entry xmlns:yang='urn:ietf:params:xml:ns:yang:1' %s><number>%d</number><action>accept</action><prefix>192.0.2.0/24</prefix></entry>";
+        edit(filter.formatted(entry.formatted("", 10) + entry.formatted("", 20)));
+        edit(filter.formatted(entry.formatted("yang:insert='first'", 5) + entry.formatted("yang:insert='after' yang:key=\"[number='10']\"", 15)));
+        edit(filter.formatted(entry.formatted("yang:insert='before' yang:key=\"[number='5']\"", 20)));
+        assertThat(device.read(Store.CANDIDATE).below("policy", "filter").all("entry").stream().map(item -> item.leaf("number")))
+                .containsExactly("20", "5", "10", "15");
+        assertFault(() -> edit(filter.formatted(entry.formatted("yang:insert='after' yang:key=\"[number='99']\"", 30))), "bad-attribute",
+                "/policy/filter[name='F']/entry[number='30']");
+    }
+
+    @Test
+    void oneCaseOfAChoiceReplacesAnother() {
+        String unit = "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>7</number><match>%s</match></unit></units></interface></interfaces>";
+        edit(unit.formatted("<outer>7</outer><inner>8</inner>"));
+        edit(unit.formatted("<any/>"));
+        assertThat(device.read(Store.CANDIDATE).below("interfaces", "interface", "units", "unit", "match").children()).hasSize(1);
+    }
+
+    @Test
+    void aDeviceWithoutCandidateChangesAtOnceAndForgetsWhatIsNotSaved() throws Exception {
+        YangModel tarn = YangModel.read(Path.of("../models/dialects/tarn/yang"));
+        NetconfDevice other = new NetconfDevice("device", new Profile(false, false, true, false, true), tarn, Item.EMPTY, timer, () -> { }, saved::add);
+        int session = other.enter(() -> { });
+        String row = "<port-row xmlns='urn:tarn:config'><port>p</port><note>x</note><admin>on</admin></port-row>";
+        assertFault(() -> other.edit(session, config(row), "merge", false), "operation-not-supported", "");
+        other.change(session, config(row), "merge");
+        assertThat(other.read(Store.RUNNING).xml()).contains("<note>x</note>");
+        assertThat(other.read(Store.STARTUP)).isEqualTo(Item.EMPTY);
+        assertThat(tarn.withoutDefaults(other.read(Store.RUNNING)).xml()).doesNotContain("admin");
+        assertFault(() -> other.change(session, config(row + "<wire-end-row xmlns='urn:tarn:config'><wire>w</wire><port>p</port><index>1</index></wire-end-row>"),
+                "merge"), "data-missing", "/wire-end-row[wire='w'][port='p'][index='1']/wire");
+        assertThat(other.read(Store.RUNNING).all("wire-end-row")).isEmpty();
+        other.saveRunning(session);
+        assertThat(saved).hasSize(1);
     }
 
     @Test

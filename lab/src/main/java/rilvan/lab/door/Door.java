@@ -1,4 +1,4 @@
-package rilvan.lab.netconf;
+package rilvan.lab.door;
 
 import java.io.IOException;
 import java.net.InetSocketAddress;
@@ -19,6 +19,10 @@ import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
 import org.apache.sshd.server.subsystem.SubsystemFactory;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.device.Device;
+import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.lines.LineDevice;
+import rilvan.lab.lines.Shell;
+import rilvan.lab.netconf.Peer;
 
 /** The SSH server of the lab: one for all devices, each on its own address with its own host key. */
 public final class Door implements AutoCloseable {
@@ -44,10 +48,24 @@ public final class Door implements AutoCloseable {
 
             @Override
             public Command createSubsystem(ChannelSession channel) {
-                InetSocketAddress local = (InetSocketAddress) channel.getSession().getIoSession().getLocalAddress();
-                return new Peer(byAddress.get(local.getAddress().getHostAddress()), network, timer, delayMillis);
+                if (called(channel) instanceof NetconfDevice device) {
+                    return new Peer(device, network, timer, delayMillis);
+                }
+                throw new IllegalArgumentException("this device does not speak NETCONF");
             }
         }));
+        server.setShellFactory(channel -> {
+            if (called(channel) instanceof LineDevice device) {
+                return new Shell(device, network, timer, delayMillis);
+            }
+            throw new IOException("this device has no command line; it speaks NETCONF");
+        });
+    }
+
+    /** The device behind the address that was called. */
+    private Device called(ChannelSession channel) {
+        InetSocketAddress local = (InetSocketAddress) channel.getSession().getIoSession().getLocalAddress();
+        return byAddress.get(local.getAddress().getHostAddress());
     }
 
     /**

@@ -1,0 +1,47 @@
+package rilvan.kit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.TestFactory;
+import rilvan.core.catalog.Catalog;
+
+/** The tables of tests beside every shipped model, and the pages that are made from them. */
+class ShippedModelsTest {
+
+    private static final Path MODELS = Path.of("../models");
+
+    @TestFactory
+    List<DynamicTest> everyTableOfEveryModel() throws IOException {
+        Catalog catalog = Catalog.read(MODELS);
+        try (Stream<Path> folders = Files.list(MODELS.resolve("services"))) {
+            return folders.sorted().flatMap(folder -> outcomes(catalog, folder).stream().map(outcome ->
+                    DynamicTest.dynamicTest(folder.getFileName() + ": " + outcome.test(), () -> assertThat(outcome.failure()).isEmpty()))).toList();
+        }
+    }
+
+    @TestFactory
+    List<DynamicTest> everyPageIsWhatItsModelSays() throws IOException {
+        Catalog catalog = Catalog.read(MODELS);
+        return catalog.models().keySet().stream().map(model -> DynamicTest.dynamicTest(model, () -> {
+            Path folder = MODELS.resolve("services").resolve(model);
+            assertThat(Files.readString(folder.resolve("README.md"))).as("run: rilvan kit page models/services/" + model)
+                    .isEqualTo(ModelPage.of(catalog, folder));
+        })).toList();
+    }
+
+    private static List<ModelTests.Outcome> outcomes(Catalog catalog, Path folder) {
+        try {
+            List<ModelTests.Outcome> outcomes = new ModelTests(catalog, MODELS, folder).run(false);
+            assertThat(outcomes).as(folder.toString()).isNotEmpty();
+            return outcomes;
+        } catch (IOException e) {
+            throw new java.io.UncheckedIOException(e);
+        }
+    }
+}

@@ -1,0 +1,299 @@
+package rilvan.lab.device;
+
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
+import org.w3c.dom.Element;
+import rilvan.lab.config.EditConfig;
+import rilvan.lab.config.Fault;
+import rilvan.lab.config.Item;
+import rilvan.lab.config.YangModel;
+import rilvan.lab.device.Faults.Step;
+
+/**
+ * A device with the datastores that its family has: running, and a candidate with confirmed commit 1.1 (RFC 6241 §5.1, §8.3,
+ * §8.4), or a startup that is saved apart (§8.7).
+ *
+ * <p>Every method takes the id of the session that asks, and throws {@link Fault} where the RFC or the family's modules
+ * forbid it. A fault changes nothing.
+ */
+public final class NetconfDevice implements Device {
+
+    private final String name;
+    private final Profile profile;
+    private final YangModel model;
+    private final EditConfig edits;
+    private final ScheduledExecutorService timer;
+    private final Runnable onRunningChanged;
+    private final Consumer<Item> save;
+    private final Faults faults = new Faults();
+    private final Map<Integer, Runnable> sessions = new HashMap<>();
+    private Item running;
+    private Item candidate;
+    private Item startup;
+    private Optional<Integer> runningLock = Optional.empty();
+    private Optional<Integer> candidateLock = Optional.empty();
+    private Optional<Pending> pending = Optional.empty();
+    private int lastSession;
+
+    /** A confirmed commit that waits for its confirmation. */
+    private record Pending(Optional<String> persist, int session, Item before, ScheduledFuture<?> timer) {}
+
+    /** The datastores. */
+    public enum Store {
+        RUNNING, CANDIDATE, STARTUP
+    }
+
+    /**
+     * @param start what the device holds when it is switched on
+     * @param onRunningChanged called after each change of the running configuration
+     * @param save called with what would outlast a restart: every configuration that is committed for good, or saved
+     */
+    public NetconfDevice(String name, Profile profile, YangModel model, Item start, ScheduledExecutorService timer, Runnable onRunningChanged,
+            Consumer<Item> save) {
+        this.name = name;
+        this.profile = profile;
+        this.model = model;
+        this.edits = new EditConfig(model);
+        this.timer = timer;
+        this.onRunningChanged = onRunningChanged;
+        this.save = save;
+        this.running = start;
+        this.candidate = start;
+        this.startup = start;
+    }
+
+    @Override
+    public String name() {
+        return name;
+    }
+
+    @Override
+    public synchronized String running() {
+        return running.xml();
+    }
+
+    public Profile profile() {
+        return profile;
+    }
+
+    public YangModel model() {
+        return model;
+    }
+
+    @Override
+    public Faults faults() {
+        return faults;
+    }
+
+    /** A new session's id; {@code end} is called when another session ends it. */
+    public synchronized int enter(Runnable end) {
+        sessions.put(++lastSession, end);
+        return lastSession;
+    }
+
+    /** A session is over, however: its locks go, and what it alone was committing goes back (§7.5, §8.4.1). */
+    public synchronized void leave(int session) {
+        if (sessions.remove(session) == null) {
+            return;
+        }
+        if (pending.isPresent() && pending.get().persist().isEmpty() && pending.get().session() == session) {
+            goBack();
+        }
+        if (runningLock.equals(Optional.of(session))) {
+            runningLock = Optional.empty();
+        }
+        if (candidateLock.equals(Optional.of(session))) {
+            candidateLock = Optional.empty();
+            candidate = running;
+        }
+    }
+
+    public void kill(int session, int victim) {
+        Runnable end;
+        synchronized (this) {
+            if (victim == session) {
+                throw Fault.protocol("invalid-value", "a session cannot kill itself");
+            }
+            end = sessions.get(victim);
+            if (end == null) {
+                throw Fault.protocol("invalid-value", "there is no session " + victim);
+            }
+            leave(victim);
+        }
+        end.run();
+    }
+
+    public synchronized Item read(Store store) {
+        return switch (known(store)) {
+            case RUNNING -> running;
+            case CANDIDATE -> candidate;
+            case STARTUP -> startup;
+        };
+    }
+
+    private Store known(Store store) {
+        if (store == Store.CANDIDATE && !profile.candidate() || store == Store.STARTUP && !profile.startup()) {
+            throw Fault.protocol("operation-not-supported", "this device has no " + store.name().toLowerCase(java.util.Locale.ROOT));
+        }
+        return store;
+    }
+
+    public synchronized void lock(int session, Store store) {
+        known(store);
+        trip(Step.LOCK);
+        Optional<Integer> holder = store == Store.RUNNING ? runningLock : candidateLock;
+        if (holder.isPresent()) {
+            throw new Fault("protocol", "lock-denied", "", "session " + holder.get() + " holds the lock");
+        }
+        if (pending.isPresent() && pending.get().session() != session) {
+            throw new Fault("protocol", "lock-denied", "", "a confirmed commit of another session is pending");
+        }
+        if (store == Store.CANDIDATE && !candidate.equals(running)) {
+            throw new Fault("protocol", "lock-denied", "", "the candidate has changes that are not committed");
+        }
+        if (store == Store.RUNNING) {
+            runningLock = Optional.of(session);
+        } else {
+            candidateLock = Optional.of(session);
+        }
+    }
+
+    public synchronized void unlock(int session, Store store) {
+        Optional<Integer> holder = store == Store.RUNNING ? runningLock : candidateLock;
+        if (!holder.equals(Optional.of(session))) {
+            throw new Fault("protocol", "operation-failed", "", "this session does not hold the lock");
+        }
+        if (store == Store.RUNNING) {
+            runningLock = Optional.empty();
+        } else {
+            candidateLock = Optional.empty();
+            candidate = running;
+        }
+    }
+
+    public synchronized void edit(int session, Element config, String defaultOperation, boolean test) {
+        known(Store.CANDIDATE);
+        free(session, candidateLock);
+        trip(Step.EDIT);
+        Item edited = edits.apply(candidate, config, defaultOperation);
+        if (test) {
+            model.validate(edited);
+        }
+        candidate = edited;
+    }
+
+    /** Changes what is running: all of the edit or nothing (§8.5). */
+    public synchronized void change(int session, Element config, String defaultOperation) {
+        if (profile.candidate()) {
+            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
+        }
+        free(session, runningLock);
+        trip(Step.EDIT);
+        Item edited = edits.apply(running, config, defaultOperation);
+        model.validate(edited);
+        run(edited);
+    }
+
+    /** What is running is what the device starts with from now on (§8.7). */
+    public synchronized void saveRunning(int session) {
+        known(Store.STARTUP);
+        trip(Step.SAVE);
+        startup = running;
+        save.accept(startup);
+    }
+
+    public synchronized void validate(Store store) {
+        trip(Step.VALIDATE);
+        model.validate(read(store));
+    }
+
+    public synchronized void discard(int session) {
+        free(session, candidateLock);
+        candidate = running;
+    }
+
+    /**
+     * Commits the candidate, or confirms what is pending.
+     *
+     * @param confirmed seconds to wait for the confirmation; absent for a commit that lasts
+     * @param persist token under which any session may confirm or cancel
+     * @param persistId token of what is pending
+     */
+    public synchronized void commit(int session, Optional<Integer> confirmed, Optional<String> persist, Optional<String> persistId) {
+        free(session, candidateLock);
+        free(session, runningLock);
+        if (persistId.isPresent() && (pending.isEmpty() || !pending.get().persist().equals(persistId))) {
+            throw Fault.protocol("invalid-value", "no confirmed commit with this persist-id is pending");
+        }
+        if (persistId.isEmpty() && pending.isPresent()
+                && (pending.get().persist().isPresent() || pending.get().session() != session)) {
+            throw Fault.protocol("in-use", "a confirmed commit is pending; confirm it with its persist-id");
+        }
+        trip(pending.isPresent() && confirmed.isEmpty() ? Step.CONFIRM : Step.COMMIT);
+        model.validate(candidate);
+        Item before = pending.map(Pending::before).orElse(running);
+        Optional<String> token = persist.or(() -> pending.flatMap(Pending::persist));
+        pending.ifPresent(old -> old.timer().cancel(false));
+        pending = Optional.empty();
+        confirmed.ifPresent(seconds -> {
+            ScheduledFuture<?> reversion = timer.schedule(this::runOut, seconds, TimeUnit.SECONDS);
+            pending = Optional.of(new Pending(token, session, before, reversion));
+        });
+        run(candidate);
+        if (confirmed.isEmpty()) {
+            save.accept(running);
+        }
+    }
+
+    public synchronized void cancel(int session, Optional<String> persistId) {
+        if (pending.isEmpty()) {
+            throw Fault.protocol("operation-failed", "no confirmed commit is pending");
+        }
+        if (!pending.get().persist().equals(persistId) || persistId.isEmpty() && pending.get().session() != session) {
+            throw Fault.protocol("invalid-value", "the pending commit has another persist-id");
+        }
+        free(session, runningLock);
+        goBack();
+    }
+
+    private synchronized void runOut() {
+        if (pending.isPresent() && pending.get().timer().getDelay(TimeUnit.MILLISECONDS) <= 0) {
+            goBack();
+        }
+    }
+
+    private void goBack() {
+        Pending reverted = pending.orElseThrow();
+        reverted.timer().cancel(false);
+        pending = Optional.empty();
+        boolean clean = candidate.equals(running);
+        run(reverted.before());
+        if (clean || candidateLock.isEmpty()) {
+            candidate = running;
+        }
+    }
+
+    private void run(Item config) {
+        if (!config.equals(running)) {
+            running = config;
+            onRunningChanged.run();
+        }
+    }
+
+    private static void free(int session, Optional<Integer> lock) {
+        if (lock.isPresent() && lock.get() != session) {
+            throw new Fault("protocol", "in-use", "", "session " + lock.get() + " holds the lock");
+        }
+    }
+
+    private void trip(Step step) {
+        faults.trip(step).ifPresent(message -> {
+            throw Fault.application("operation-failed", "", message);
+        });
+    }
+}

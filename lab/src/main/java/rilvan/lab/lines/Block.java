@@ -1,0 +1,157 @@
+package rilvan.lab.lines;
+
+import java.util.Collection;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import rilvan.lab.lines.Grammar.Form;
+import rilvan.lab.lines.Grammar.Kind;
+
+/**
+ * A block of lines: those of one device, or those inside a line of its own. Changed in place; the device that holds it sees
+ * to it that one session at a time does.
+ */
+public final class Block {
+
+    private final String line;
+    private final List<String> values;
+    private final Map<Place, Block> below = new TreeMap<>();
+
+    /** Where a line stands in its block: in the order of the grammar, then by what tells it from others. */
+    private record Place(int rank, String key) implements Comparable<Place> {
+        @Override
+        public int compareTo(Place other) {
+            return rank != other.rank ? Integer.compare(rank, other.rank) : key.compareTo(other.key);
+        }
+    }
+
+    /** A line that is not taken; the message says why. */
+    static final class Refusal extends RuntimeException {
+        Refusal(String message) {
+            super(message);
+        }
+    }
+
+    private Block(String line, List<String> values) {
+        this.line = line;
+        this.values = values;
+    }
+
+    static Block empty() {
+        return new Block("", List.of());
+    }
+
+    /** The line itself. */
+    public String line() {
+        return line;
+    }
+
+    /** What the gaps of the line say. */
+    public List<String> values() {
+        return values;
+    }
+
+    /** Lines of this block that begin with a word. */
+    public List<Block> all(String word) {
+        return below.values().stream().filter(each -> each.line.equals(word) || each.line.startsWith(word + " ")).toList();
+    }
+
+    /** The first gap of the line that begins with a word; empty where there is none. */
+    public String value(String word) {
+        return all(word).stream().findFirst().map(each -> each.values.isEmpty() ? word : each.values.get(0)).orElse("");
+    }
+
+    Collection<Block> lines() {
+        return Collections.unmodifiableCollection(below.values());
+    }
+
+    /**
+     * Takes a line.
+     *
+     * @return the block it opens, if it opens one
+     * @throws Refusal where it is not taken
+     */
+    Optional<Block> say(String text, List<Form> forms, Block device) {
+        Form form = form(text, forms);
+        List<String> said = form.match(text).orElseThrow();
+        form.fault(said).ifPresent(fault -> {
+            throw new Refusal(fault);
+        });
+        if (!form.needs().isEmpty() && device.all(form.needs()).stream().noneMatch(each -> each.values.get(0).equals(said.get(0)))) {
+            throw new Refusal("there is no " + form.needs() + " " + said.get(0));
+        }
+        if (form.ignored()) {
+            return Optional.empty();
+        }
+        Place place = new Place(forms.indexOf(form), form.key(said));
+        Block before = below.get(place);
+        if (form.kind() == Kind.BLOCK) {
+            return Optional.of(below.computeIfAbsent(place, at -> new Block(text, said)));
+        }
+        boolean changes = before == null || !before.line.equals(text);
+        if (changes && !form.clears().isEmpty()) {
+            all(form.clears()).forEach(cleared -> below.values().remove(cleared));
+        }
+        if (!form.byDefault().isEmpty() && said.get(0).equals(form.byDefault())) {
+            below.remove(place);
+        } else {
+            below.put(place, new Block(text, said));
+        }
+        return Optional.empty();
+    }
+
+    /** Takes a line away; what is not there, or is needed elsewhere, is refused. */
+    void drop(String text, List<Form> forms, Block device) {
+        Form form = form(text, forms);
+        List<String> said = form.match(text).orElseThrow();
+        Place place = new Place(forms.indexOf(form), form.key(said));
+        Block before = below.get(place);
+        if (before == null) {
+            throw new Refusal("there is no " + text + " here");
+        }
+        if (form.kind() == Kind.BLOCK && this == device) {
+            device.user(form.words().get(0), said.get(0)).ifPresent(user -> {
+                throw new Refusal(text + " is used by " + user);
+            });
+        }
+        below.remove(place);
+        if (!form.clears().isEmpty()) {
+            all(form.clears()).forEach(cleared -> below.values().remove(cleared));
+        }
+    }
+
+    private Optional<String> user(String word, String name) {
+        for (Block block : lines()) {
+            for (Block inside : block.lines()) {
+                if (inside.line.startsWith(word + " ") && !inside.values.isEmpty() && inside.values.get(0).equals(name) && inside.lines().isEmpty()) {
+                    return Optional.of(block.line);
+                }
+            }
+        }
+        return Optional.empty();
+    }
+
+    private static Form form(String text, List<Form> forms) {
+        return forms.stream().filter(form -> form.match(text).isPresent()).findFirst().orElseThrow(() -> {
+            String word = text.split(" ")[0];
+            Optional<Form> near = forms.stream().filter(form -> form.words().get(0).equals(word)).findFirst();
+            return new Refusal(near.map(form -> "write it as: " + form.usage()).orElse("there is no '" + word + "' here; ? lists what there is"));
+        });
+    }
+
+    /** All lines, one blank of indentation a level. */
+    String text() {
+        StringBuilder text = new StringBuilder();
+        write(text, "");
+        return text.toString();
+    }
+
+    private void write(StringBuilder text, String indent) {
+        for (Block each : below.values()) {
+            text.append(indent).append(each.line).append('\n');
+            each.write(text, indent + " ");
+        }
+    }
+}

@@ -1,0 +1,325 @@
+package rilvan.lab.lines;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.apache.sshd.common.channel.BufferedIoOutputStream;
+import org.apache.sshd.common.io.IoInputStream;
+import org.apache.sshd.common.io.IoOutputStream;
+import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
+import org.apache.sshd.server.Environment;
+import org.apache.sshd.server.ExitCallback;
+import org.apache.sshd.server.channel.ChannelSession;
+import org.apache.sshd.server.command.AsyncCommand;
+import rilvan.lab.behaviour.Convergence;
+import rilvan.lab.behaviour.Forwarding;
+import rilvan.lab.lines.Grammar.Form;
+
+/**
+ * One session on a device's command line, for programs and for people: it echoes what is typed, has a mode for changing the
+ * configuration, and shows long answers a page at a time.
+ */
+public final class Shell implements AsyncCommand {
+
+    private static final int PAGE = 22;
+    private static final String MORE = "-- more --";
+    private static final List<String> HELP = List.of(
+            "list running          what the device holds", "list saved            what it will hold after a restart",
+            "change                change what it holds, line by line", "keep                  save what it holds",
+            "ping ADDRESS [from ADDRESS] [in TABLE]", "sessions              who is signed in",
+            "end session NUMBER    end somebody else's session", "pages on|off          show long answers a page at a time",
+            "bye                   leave");
+    private static final List<String> CHANGE_HELP = List.of("drop LINE             take a line away",
+            "exit                  leave this block", "done                  stop changing", "and the lines of this block:");
+
+    private final LineDevice device;
+    private final Convergence network;
+    private final ScheduledExecutorService timer;
+    private final long delayMillis;
+    private final StringBuilder typed = new StringBuilder();
+    private final List<String> unshown = new ArrayList<>();
+    private final List<Block> blocks = new ArrayList<>();
+    private final List<List<Form>> forms = new ArrayList<>();
+    private IoInputStream input;
+    private IoOutputStream rawOutput;
+    private IoOutputStream output;
+    private ExitCallback exit;
+    private int session;
+    private boolean paging = true;
+    private boolean afterReturn;
+    private boolean busy;
+    private boolean over;
+
+    /**
+     * @param delayMillis how long the device takes for a line
+     */
+    public Shell(LineDevice device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+        this.device = device;
+        this.network = network;
+        this.timer = timer;
+        this.delayMillis = delayMillis;
+    }
+
+    @Override
+    public void setIoInputStream(IoInputStream stream) {
+        input = stream;
+    }
+
+    @Override
+    public void setIoOutputStream(IoOutputStream stream) {
+        rawOutput = stream;
+    }
+
+    @Override
+    public void setIoErrorStream(IoOutputStream stream) {
+        // all is said in one stream
+    }
+
+    @Override
+    public void setInputStream(java.io.InputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public void setOutputStream(java.io.OutputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public void setErrorStream(java.io.OutputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public void setExitCallback(ExitCallback callback) {
+        exit = callback;
+    }
+
+    @Override
+    public void start(ChannelSession channel, Environment environment) {
+        output = new BufferedIoOutputStream("shell", channel.getChannelId(), rawOutput, channel);
+        session = device.enter(this::finish);
+        write("This is " + device.name() + ", session " + session + ". ? helps.\r\n" + prompt());
+        receive();
+    }
+
+    @Override
+    public void destroy(ChannelSession channel) {
+        over = true;
+        device.leave(session);
+    }
+
+    private void receive() {
+        ByteArrayBuffer buffer = new ByteArrayBuffer(4 * 1024);
+        input.read(buffer).addListener(future -> {
+            if (future.getException() != null) {
+                finish();
+                return;
+            }
+            hear(new String(buffer.array(), buffer.rpos(), buffer.available(), StandardCharsets.UTF_8));
+            if (!over) {
+                receive();
+            }
+        });
+    }
+
+    private synchronized void hear(String text) {
+        for (char key : text.toCharArray()) {
+            boolean secondOfPair = key == '\n' && afterReturn;
+            afterReturn = key == '\r';
+            if (!secondOfPair) {
+                typed.append(key == '\r' ? '\n' : key);
+                if (unshown.isEmpty()) {
+                    echo(key);
+                }
+            }
+        }
+        next();
+    }
+
+    /** Takes the next key of a page, or the next whole line: one is done before the next is looked at. */
+    private void next() {
+        while (!busy && !over && typed.length() > 0) {
+            if (!unshown.isEmpty()) {
+                boolean enough = typed.charAt(0) == 'q';
+                typed.deleteCharAt(0);
+                write("\r" + " ".repeat(MORE.length()) + "\r");
+                if (enough) {
+                    unshown.clear();
+                }
+                page();
+                continue;
+            }
+            erase();
+            int end = typed.indexOf("\n");
+            if (end < 0) {
+                return;
+            }
+            String line = typed.substring(0, end).strip().replaceAll(" +", " ");
+            typed.delete(0, end + 1);
+            busy = true;
+            timer.schedule(() -> act(line), delayMillis, TimeUnit.MILLISECONDS);
+        }
+    }
+
+    private void echo(char key) {
+        write(key == '\r' || key == '\n' ? "\r\n" : key == '\b' || key == 127 ? "\b \b" : Character.toString(key));
+    }
+
+    private void erase() {
+        for (int i = 0; i < typed.length(); i++) {
+            if (typed.charAt(i) == '\b' || typed.charAt(i) == 127) {
+                typed.delete(Math.max(0, i - 1), i + 1);
+                i = Math.max(-1, i - 2);
+            }
+        }
+    }
+
+    private synchronized void act(String line) {
+        if (over) {
+            return;
+        }
+        List<String> answer;
+        try {
+            answer = line.isEmpty() ? List.of() : blocks.isEmpty() ? command(line) : statement(line);
+        } catch (Block.Refusal e) {
+            answer = List.of("refused: " + e.getMessage());
+        }
+        busy = false;
+        if (over) {
+            return;
+        }
+        unshown.addAll(answer);
+        page();
+        next();
+    }
+
+    private void page() {
+        int lines = paging ? Math.min(PAGE, unshown.size()) : unshown.size();
+        StringBuilder text = new StringBuilder();
+        unshown.subList(0, lines).forEach(each -> text.append(each).append("\r\n"));
+        unshown.subList(0, lines).clear();
+        write(text + (unshown.isEmpty() ? prompt() : MORE));
+    }
+
+    private String prompt() {
+        if (blocks.isEmpty()) {
+            return device.name() + "> ";
+        }
+        String block = blocks.get(blocks.size() - 1).line();
+        return device.name() + " (change" + (block.isEmpty() ? "" : " " + block.split(" ")[0]) + ")> ";
+    }
+
+    private List<String> command(String line) {
+        String[] words = line.split(" ");
+        switch (words[0]) {
+            case "?", "help":
+                return HELP;
+            case "list":
+                if (line.equals("list running") || line.equals("list saved")) {
+                    return (line.endsWith("saved") ? device.saved() : device.running()).lines().toList();
+                }
+                break;
+            case "pages":
+                if (line.equals("pages on") || line.equals("pages off")) {
+                    paging = line.endsWith("on");
+                    return List.of();
+                }
+                break;
+            case "change":
+                blocks.add(device.top());
+                forms.add(device.grammar().forms());
+                return List.of();
+            case "keep":
+                device.keep();
+                return List.of();
+            case "sessions":
+                return device.sessions().stream().map(each -> "session " + each + (each == session ? " (this one)" : "")).toList();
+            case "end":
+                if (line.matches("end session \\d{1,9}")) {
+                    device.end(Integer.parseInt(words[2]));
+                    return List.of();
+                }
+                break;
+            case "ping":
+                return List.of(ping(words));
+            case "bye":
+                finish();
+                return List.of();
+            default:
+                throw new Block.Refusal("there is no '" + words[0] + "' here; ? lists what there is");
+        }
+        throw new Block.Refusal("not understood; ? helps");
+    }
+
+    private String ping(String[] words) {
+        Optional<String> source = Optional.empty();
+        String table = "";
+        for (int i = 2; i + 1 < words.length; i += 2) {
+            if (words[i].equals("from")) {
+                source = Optional.of(words[i + 1]);
+            } else if (words[i].equals("in")) {
+                table = words[i + 1];
+            } else {
+                throw new Block.Refusal("not understood; write: ping ADDRESS [from ADDRESS] [in TABLE]");
+            }
+        }
+        if (words.length < 2 || !Values.fits("<address>", words[1])) {
+            throw new Block.Refusal("not understood; write: ping ADDRESS [from ADDRESS] [in TABLE]");
+        }
+        Forwarding.Ping ping = network.forwarding().ping(device.name(), table, source, words[1]);
+        return "3 sent, " + (ping.answered() ? "3 received" : "0 received: " + ping.reason());
+    }
+
+    private List<String> statement(String line) {
+        Block here = blocks.get(blocks.size() - 1);
+        List<Form> level = forms.get(forms.size() - 1);
+        switch (line) {
+            case "?", "help":
+                List<String> help = new ArrayList<>(CHANGE_HELP);
+                level.forEach(form -> help.add("  " + form.usage()));
+                return help;
+            case "exit":
+                blocks.remove(blocks.size() - 1);
+                forms.remove(forms.size() - 1);
+                return List.of();
+            case "done":
+                blocks.clear();
+                forms.clear();
+                return List.of();
+            default:
+                if (line.startsWith("drop ")) {
+                    device.change(all -> {
+                        here.drop(line.substring("drop ".length()), level, all);
+                        return null;
+                    });
+                } else {
+                    device.change(all -> here.say(line, level, all)).ifPresent(block -> {
+                        blocks.add(block);
+                        forms.add(LineDevice.below(level, line));
+                    });
+                }
+                return List.of();
+        }
+    }
+
+    private void write(String text) {
+        try {
+            output.writeBuffer(new ByteArrayBuffer(text.getBytes(StandardCharsets.UTF_8)));
+        } catch (IOException e) {
+            finish();
+        }
+    }
+
+    private void finish() {
+        if (!over) {
+            over = true;
+            device.leave(session);
+            output.close(false).addListener(closed -> exit.onExit(0));
+        }
+    }
+}
