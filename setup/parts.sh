@@ -49,18 +49,18 @@ build() {
   local stamp=$BUILD/built
   mkdir -p "$BUILD"
   if [ -n "${RILVAN_PACKAGED:-}" ]; then
-    if [ ! -e "$stamp" ] || [ -n "$(find "$ROOT"/{lab,cli,server}/target -maxdepth 1 -name '*.jar' -newer "$stamp" -print -quit)" ]; then
+    if [ ! -e "$stamp" ] || [ -n "$(find "$ROOT"/{lab,kit,cli,server}/target -maxdepth 1 -name '*.jar' -newer "$stamp" -print -quit)" ]; then
       prepare
       touch "$stamp"
     fi
     return 0
   fi
-  if [ -e "$stamp" ] && [ -e "$BUILD/cli.jsa" ] && [ -z "$(find "$ROOT"/pom.xml "$ROOT"/{core,protocol,lab,cli,console,server} -newer "$stamp" -type f \
+  if [ -e "$stamp" ] && [ -e "$BUILD/cli.jsa" ] && [ -z "$(find "$ROOT"/pom.xml "$ROOT"/{core,protocol,lab,kit,cli,console,server} -newer "$stamp" -type f \
       -not -path '*/target/*' -not -path '*/node_modules/*' -print -quit)" ]; then
     return 0
   fi
   say "building …"
-  (cd "$ROOT" && mvn -q -B -pl core,protocol,lab,cli,console,server -DskipTests package) >"$BUILD/build.log" 2>&1 ||
+  (cd "$ROOT" && mvn -q -B -pl core,protocol,lab,kit,cli,console,server -DskipTests package) >"$BUILD/build.log" 2>&1 ||
     { tail -30 "$BUILD/build.log" >&2; die "the build failed, see $BUILD/build.log"; }
   prepare
   touch "$stamp"
@@ -74,6 +74,7 @@ prepare() {
   # New files, not new contents: what runs from the old ones goes on.
   cp --remove-destination "$ROOT"/cli/target/rilvan-cli-*-all.jar "$BUILD/cli.jar"
   cp --remove-destination "$ROOT"/lab/target/rilvan-lab-*-all.jar "$BUILD/lab.jar"
+  cp --remove-destination "$ROOT"/kit/target/rilvan-kit-*-all.jar "$BUILD/kit.jar"
   # An archive of the command line's classes, so that it starts at once.
   java -Xshare:off -XX:DumpLoadedClassList="$BUILD/cli.classes" -cp "$BUILD/cli.jar" rilvan.cli.Rilvan order list --json >/dev/null 2>&1 || true
   java -Xshare:dump -XX:SharedClassListFile="$BUILD/cli.classes" -XX:SharedArchiveFile="$BUILD/cli.jsa" -cp "$BUILD/cli.jar" >/dev/null 2>&1 || true
@@ -82,6 +83,11 @@ prepare() {
 # The command line, with the session of this installation.
 rilvan() {
   java -XX:SharedArchiveFile="$BUILD/cli.jsa" -Xshare:auto -XX:TieredStopAtLevel=1 -Xlog:disable -cp "$BUILD/cli.jar" rilvan.cli.Rilvan "$@"
+}
+
+# The authoring commands, which work on files and need no service.
+kit() {
+  java -XX:TieredStopAtLevel=1 -Xshare:auto -Xlog:disable -jar "$BUILD/kit.jar" "$@"
 }
 
 free_port() { # from which on

@@ -1,6 +1,6 @@
 // What the REST interface says, as this console reads it.
 
-export interface Line { sign: 'AROUND' | 'COMES' | 'GOES'; text: string }
+export interface Line { sign: 'AROUND' | 'COMES' | 'GOES'; text: string; at: string }
 export interface Outcome { service: string; kind: 'ADD' | 'CHANGE' | 'REMOVE' | 'KEEP' }
 export interface Preview { changesNothing: boolean; guarantee: string; services: Outcome[]; devices: Record<string, Line[]>; digest: string }
 export interface Order {
@@ -19,9 +19,16 @@ export interface Owner { service: string; model: string; clause: string; origin:
 export interface Managed { path: string; value: string; prior: string | null; owners: Owner[] }
 export interface DeviceDetail { device: Device; hostKey: string | null; managed: Managed[] }
 export interface Service { name: string; tenant: string; model: string; modelVersion: number; parameters: Record<string, unknown>; devices: string[] }
-export interface Taken { pool: string; within: string; key: string; number: number }
+export interface Taken { pool: string; within: string; key: string; number: number; written: string }
 export interface History { order: number; kind: string; who: string; reason: string; at: string }
-export interface ServiceDetail { service: Service | null; footprint: Record<string, string[]>; numbers: Taken[]; history: History[]; heldBy: number | null }
+export interface Clause { device: string; name: string; origin: string; says: Record<string, unknown> }
+export interface FootprintLine { text: string; at: string; because: string[] }
+export interface ServiceDetail {
+  service: Service | null; clauses: Clause[]; footprint: Record<string, FootprintLine[]>; numbers: Taken[]; history: History[]; heldBy: number | null
+}
+export interface Setting { name: string; value: unknown; from: string }
+export interface Because { owner: Owner & { template: string }; tenant: string; said: Record<string, unknown>; settings: Setting[] }
+export interface Explained { path: string; value: string; prior: string | null; because: Because[] }
 export interface Schema {
   type?: string; title?: string; description?: string; properties?: Record<string, Schema>; required?: string[]; items?: Schema
   refers?: string; at?: string; of?: string[]; format?: string; examples?: unknown[]; default?: unknown; minItems?: number; enum?: unknown[]

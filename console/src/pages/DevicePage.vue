@@ -1,21 +1,42 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { get, post, text } from '../api/client'
-import type { DeviceDetail } from '../api/types'
-import { time } from '../api/words'
+import type { DeviceDetail, Explained, Setting } from '../api/types'
+import { inWords, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
 
 const props = defineProps<{ name: string }>()
 const detail = ref<DeviceDetail | null>(null)
 const configuration = ref('')
 const tab = ref('managed')
+const route = useRoute()
+const settings = ref<Setting[]>([])
+const asked = ref('')
+const explained = ref<Explained[]>([])
 const error = ref<unknown>(null)
 const told = ref('')
 const busy = ref(false)
 
 async function load() {
   detail.value = await get<DeviceDetail>('/devices/' + props.name)
+  settings.value = await get<Setting[]>('/devices/' + props.name + '/settings')
+  if (route.query.explain) {
+    tab.value = 'explain'
+    await explain(String(route.query.explain))
+  }
   configuration.value = detail.value.device.readAt ? await text('/devices/' + props.name + '/configuration') : ''
+}
+
+async function explain(what: string) {
+  asked.value = what
+  error.value = null
+  try {
+    explained.value = await get<Explained[]>('/devices/' + props.name + '/explanation?of=' + encodeURIComponent(what))
+  } catch (fault) {
+    explained.value = []
+    error.value = fault
+  }
 }
 
 async function read() {
@@ -50,12 +71,12 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
     </div>
     <v-alert v-if="told" type="info" variant="tonal" class="mb-4" closable @click:close="told = ''">{{ told }}</v-alert>
     <v-card>
-      <v-tabs v-model="tab"><v-tab value="managed">What is managed</v-tab><v-tab value="configuration">Configuration</v-tab></v-tabs>
+      <v-tabs v-model="tab"><v-tab value="managed">What is managed</v-tab><v-tab value="explain">Explain</v-tab><v-tab value="settings">Settings</v-tab><v-tab value="configuration">Configuration</v-tab></v-tabs>
       <table v-if="tab === 'managed' && detail.managed.length" class="plain">
         <thead><tr><th>node</th><th>says</th><th>before</th><th>for</th><th>because of</th></tr></thead>
         <tbody>
           <tr v-for="managed in detail.managed" :key="managed.path">
-            <td class="mono">{{ managed.path }}</td><td class="mono">{{ managed.value }}</td>
+            <td class="mono"><a href="#" @click.prevent="tab = 'explain'; explain(managed.path)">{{ managed.path }}</a></td><td class="mono">{{ managed.value }}</td>
             <td class="mono">{{ managed.prior === null ? '' : managed.prior === managed.value ? 'the same' : managed.prior }}</td>
             <td><div v-for="owner in managed.owners" :key="owner.service + owner.origin"><router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link></div></td>
             <td><div v-for="owner in managed.owners" :key="owner.service + owner.origin">{{ owner.clause }} <span class="quiet">({{ owner.model }}, {{ owner.origin }})</span></div></td>
@@ -63,7 +84,36 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         </tbody>
       </table>
       <v-card-text v-else-if="tab === 'managed'">Nothing on this device is managed.</v-card-text>
-      <pre v-else class="mono pa-4 overflow-x-auto">{{ configuration || 'never read' }}</pre>
+      <v-card-text v-else-if="tab === 'explain'">
+        <v-form @submit.prevent="explain(asked)">
+          <v-text-field v-model="asked" label="Who put this here, and why?" placeholder="A line as the device shows it, or a path" hint="For example: a line of the configuration, copied" />
+        </v-form>
+        <div v-for="each in explained" :key="each.path" class="mt-4">
+          <div class="mono font-weight-medium">{{ each.path }}<span v-if="each.value"> says {{ each.value }}</span></div>
+          <div v-if="!each.because.length" class="quiet">No service put it there.</div>
+          <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">
+            <div>for <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}: the clause
+              <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, said by <span class="mono">{{ reason.owner.template }}</span></div>
+            <div class="mono quiet">{{ inWords(reason.said) }}</div>
+            <div v-for="setting in reason.settings" :key="setting.name" class="quiet">setting {{ setting.name }} is {{ inWords(setting.value) }}, from {{ setting.from }}</div>
+          </div>
+          <div v-if="each.prior !== null" class="quiet">Before that it said <span class="mono">{{ each.prior }}</span>, which comes back when the last service goes.</div>
+        </div>
+      </v-card-text>
+      <table v-else-if="tab === 'settings'" class="plain">
+        <thead><tr><th>setting</th><th>is</th><th>from</th></tr></thead>
+        <tbody><tr v-for="setting in settings" :key="setting.name"><td>{{ setting.name }}</td><td class="mono">{{ inWords(setting.value) }}</td><td>{{ setting.from }}</td></tr></tbody>
+      </table>
+      <div v-else class="native mono">
+        <a v-for="(line, i) in (configuration || 'never read').split('\n')" :key="i" href="#" title="Explain this line" @click.prevent="tab = 'explain'; explain(line.trim())">{{ line }}</a>
+      </div>
     </v-card>
   </template>
 </template>
+
+<style scoped>
+.reason { border-left: 3px solid rgba(var(--v-theme-primary), 0.4); padding: 2px 0 2px 12px; margin: 8px 0; }
+.native { overflow-x: auto; padding: 8px 0; }
+.native > a { display: block; white-space: pre; padding: 0 16px; min-width: max-content; color: inherit; text-decoration: none; }
+.native > a:hover, .native > a:focus { background: rgba(var(--v-theme-primary), 0.14); }
+</style>

@@ -3,7 +3,7 @@ import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { get } from '../api/client'
 import type { ServiceDetail } from '../api/types'
-import { kinds, time } from '../api/words'
+import { inWords, kinds, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
 
 const props = defineProps<{ name: string }>()
@@ -37,6 +37,7 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
     <v-card>
       <v-tabs v-model="tab">
         <v-tab v-if="detail.service" value="parameters">Parameters</v-tab>
+        <v-tab v-if="detail.service" value="clauses">Clauses</v-tab>
         <v-tab v-if="detail.service" value="footprint">Footprint</v-tab>
         <v-tab value="history">History</v-tab>
       </v-tabs>
@@ -46,16 +47,28 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
           <table class="plain">
             <thead><tr><th>number for</th><th>is</th><th>of the pool</th></tr></thead>
             <tbody>
-              <tr v-for="taken in detail.numbers" :key="taken.key"><td>{{ taken.key }}</td><td class="mono">{{ taken.number }}</td>
+              <tr v-for="taken in detail.numbers" :key="taken.key"><td>{{ taken.key }}</td><td class="mono">{{ taken.written }}</td>
                 <td>{{ taken.pool }}<span v-if="taken.within" class="quiet"> on {{ taken.within }}</span></td></tr>
             </tbody>
           </table>
         </div>
       </div>
+      <table v-else-if="tab === 'clauses'" class="plain">
+        <thead><tr><th>device</th><th>clause</th><th>says</th><th>from the model</th></tr></thead>
+        <tbody>
+          <tr v-for="(clause, i) in detail.clauses" :key="i">
+            <td><router-link :to="'/devices/' + clause.device">{{ clause.device }}</router-link></td><td>{{ clause.name }}</td>
+            <td class="mono">{{ inWords(clause.says) }}</td><td class="quiet text-no-wrap">{{ clause.origin }}</td>
+          </tr>
+        </tbody>
+      </table>
       <div v-else-if="tab === 'footprint'" class="two pa-4">
         <v-card v-for="(lines, device) in detail.footprint" :key="device">
           <div class="px-3 pt-2"><router-link :to="'/devices/' + device">{{ device }}</router-link></div>
-          <pre class="mono px-3 pb-3 overflow-x-auto">{{ lines.join('\n') }}</pre>
+          <div class="native mono">
+            <router-link v-for="(line, i) in lines" :key="i" :to="{ path: '/devices/' + device, query: { explain: line.at } }"
+              :title="line.because.length ? 'because of ' + line.because.join(', ') : ''">{{ line.text }}</router-link>
+          </div>
         </v-card>
       </div>
       <table v-else class="plain">
@@ -72,5 +85,8 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
 </template>
 
 <style scoped>
+.native { overflow-x: auto; padding: 4px 0 10px; }
+.native > a { display: block; white-space: pre; padding: 0 12px; min-width: max-content; color: inherit; text-decoration: none; }
+.native > a:hover, .native > a:focus { background: rgba(var(--v-theme-primary), 0.14); }
 .two { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 16px; }
 </style>

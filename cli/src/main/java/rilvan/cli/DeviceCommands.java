@@ -68,13 +68,76 @@ final class DeviceCommands {
     }
 
     @Command(name = "read", mixinStandardHelpOptions = true, description = "Reads devices now; the next preview starts from what they hold.")
-    int read(@Parameters(arity = "1..*", paramLabel = "DEVICE") List<String> names) throws IOException {
+    int read(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named,
+            @Option(names = "--all", description = "All devices") boolean all) throws IOException {
+        List<String> names = new ArrayList<>(named == null ? List.of() : named);
+        if (all) {
+            Server.signedIn().list("/api/v1/devices").forEach(device -> names.add(((JsonObject) device).getString("name")));
+        } else if (names.isEmpty()) {
+            throw new Failure(Failure.USAGE, "name the devices to read, or say --all");
+        }
         for (String name : names) {
             JsonObject answer = Server.signedIn().object("POST", "/api/v1/devices/" + Texts.escape(name) + "/readings", "", Documents.JSON);
             JsonObject changes = answer.getObject("changes");
             Terminal.say(name + " read; " + (changes.isEmpty() ? "nothing has changed since" : "changed outside Rilvan:"));
             changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
         }
+        return 0;
+    }
+
+    @Command(name = "explain", mixinStandardHelpOptions = true,
+            description = "Who put a line on a device, and why: by the node's path, or by the line as the device shows it.",
+            footer = {"", "Examples:", "  rilvan device explain haven-pe1 '/vpn/vrf[VPN-1001]/rd'", "  rilvan device explain skarn-pe1 'payload 1500'"})
+    int explain(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH-OR-LINE") String what, @Mixin Output output)
+            throws IOException {
+        JsonArray answer = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/explanation?of=" + Texts.escape(what));
+        if (output.asJson(answer)) {
+            return 0;
+        }
+        for (Object each : answer) {
+            JsonObject explained = (JsonObject) each;
+            String value = explained.getString("value");
+            Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " says " + value));
+            JsonArray because = explained.getArray("because");
+            if (because.isEmpty()) {
+                Terminal.say("  is not Rilvan's: no service put it there");
+            }
+            because.forEach(reason -> because((JsonObject) reason));
+            if (!explained.isNull("prior")) {
+                Terminal.say("  before that it said " + explained.getString("prior") + ", which comes back when the last service goes");
+            }
+        }
+        return 0;
+    }
+
+    private static void because(JsonObject reason) {
+        JsonObject owner = reason.getObject("owner");
+        Terminal.say("  for " + owner.getString("service") + " of " + reason.getString("tenant") + ": the clause " + owner.getString("clause")
+                + " (" + owner.getString("model") + ", " + owner.getString("origin") + "), said by " + owner.getString("template"));
+        reason.getObject("said").forEach((field, value) -> {
+            if (!Texts.isNothing(value)) {
+                Terminal.say("    " + Terminal.in(Terminal.Tone.QUIET, field) + "  " + Texts.value(value));
+            }
+        });
+        for (Object each : reason.getArray("settings")) {
+            JsonObject setting = (JsonObject) each;
+            Terminal.say("    setting " + setting.getString("name") + " is " + Texts.value(setting.get("value")) + ", from " + setting.getString("from"));
+        }
+    }
+
+    @Command(name = "settings", mixinStandardHelpOptions = true, description = "The settings that apply to a device, and what each is set for.")
+    int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
+        JsonArray settings = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings");
+        if (output.asJson(settings)) {
+            return 0;
+        }
+        List<List<String>> rows = new ArrayList<>();
+        rows.add(List.of("SETTING", "IS", "FROM"));
+        for (Object each : settings) {
+            JsonObject setting = (JsonObject) each;
+            rows.add(List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
+        }
+        Terminal.table(rows);
         return 0;
     }
 

@@ -4,6 +4,7 @@ package rilvan.cli;
 final class Failure extends RuntimeException {
 
     static final int NOT_STANDING = 1;
+    static final int USAGE = 2;
     static final int REFUSED = 3;
     static final int NOT_REACHED = 4;
 

@@ -20,7 +20,7 @@ final class OrderCommands {
 
     private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("OPEN", "open a session"),
             Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
-            Map.entry("COMMIT", "commit provisionally"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
+            Map.entry("COMMIT", "commit provisionally"), Map.entry("CHANGE", "change"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
             Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
             Map.entry("BRING_FORWARD", "bring forward again"));
 
@@ -100,6 +100,10 @@ final class OrderCommands {
         Terminal.say(String.format("  %-14s %-22s %s%s", device, what, end, text.isEmpty() ? "" : ": " + text));
     }
 
+    private static boolean comes(JsonObject order) {
+        return order.getArray("services").stream().anyMatch(each -> !((JsonObject) each).getString("kind").equals("REMOVE"));
+    }
+
     private static int outcome(JsonObject detail) {
         JsonObject order = detail.getObject("order");
         for (Object each : detail.getArray("checks")) {
@@ -110,7 +114,8 @@ final class OrderCommands {
         }
         switch (order.getString("state")) {
             case "DONE":
-                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked");
+                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked"
+                        + (detail.getArray("checks").isEmpty() && comes(order) ? "; nothing was proven, since no model names a check" : ""));
                 return 0;
             case "ABORTED":
                 Terminal.say(Terminal.in(Tone.BAD, "taken back") + ": every device is as before");

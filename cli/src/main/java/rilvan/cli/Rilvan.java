@@ -9,7 +9,8 @@ import picocli.CommandLine.HelpCommand;
         description = "Puts network services on devices: shown first, whole or not at all, proven, and gone without a trace.",
         footer = {"", "Exit codes: 0 done, 1 the order did not stand, 2 wrong usage, 3 refused (what to mend is said), 4 not reached or not signed in.",
             "", "Examples:", "  rilvan order preview models/services/l3vpn/examples/tidewater-clinics.yaml",
-            "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics"},
+            "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics",
+            "  rilvan kit try my-order.yaml        (for authors of models; needs no service)"},
         subcommands = {SignIn.class, DeviceCommands.class, ServiceCommands.class, OrderCommands.class, ModelCommands.class,
             NetworkCommands.class, LabCommands.class, HelpCommand.class})
 public final class Rilvan {

@@ -36,7 +36,7 @@ final class ServiceCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service's parameters, numbers, footprint and history.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service's parameters, numbers, clauses, footprint and history.")
     int show(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/services/" + Texts.escape(name));
         if (output.asJson(detail)) {
@@ -49,17 +49,26 @@ final class ServiceCommands {
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + service.getString("tenant") + ", "
                     + service.getString("model") + " " + service.getInt("modelVersion"));
             heading("parameters");
-            Terminal.say(JsonWriter.indent("  ").string().value(service.getObject("parameters")).done().indent(2).stripTrailing());
+            Texts.outline(service.getObject("parameters"), "  ").forEach(Terminal::say);
             heading("numbers");
             for (Object each : detail.getArray("numbers")) {
                 JsonObject number = (JsonObject) each;
                 String within = number.getString("within");
-                Terminal.say("  " + number.getString("key") + " = " + number.getLong("number") + " of " + number.getString("pool")
+                Terminal.say("  " + number.getString("key") + " = " + number.getString("written") + " of " + number.getString("pool")
                         + (within.isEmpty() ? "" : " on " + within));
+            }
+            heading("clauses");
+            for (Object each : detail.getArray("clauses")) {
+                JsonObject clause = (JsonObject) each;
+                StringBuilder says = new StringBuilder();
+                clause.getObject("says").forEach((field, value) -> {
+                    says.append(Texts.isNothing(value) ? "" : " " + Terminal.in(Terminal.Tone.QUIET, field) + " " + Texts.value(value));
+                });
+                Terminal.say("  " + clause.getString("device") + "  " + clause.getString("name") + says);
             }
             detail.getObject("footprint").forEach((device, lines) -> {
                 heading("on " + device);
-                ((JsonArray) lines).forEach(line -> Terminal.say("  " + line));
+                ((JsonArray) lines).forEach(line -> Terminal.say("  " + ((JsonObject) line).getString("text")));
             });
         }
         heading("history");

@@ -1,8 +1,12 @@
 package rilvan.cli;
 
 import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
 
 /** Small pieces of text: lists and addresses. */
 final class Texts {
@@ -11,6 +15,47 @@ final class Texts {
 
     static String join(JsonArray items) {
         return String.join(", ", items.stream().map(Object::toString).toList());
+    }
+
+    /** Whether a value says nothing: an empty text, list or group, nought, or no. */
+    static boolean isNothing(Object value) {
+        return value instanceof JsonArray items ? items.stream().allMatch(Texts::isNothing)
+                : value instanceof JsonObject fields ? fields.values().stream().allMatch(Texts::isNothing)
+                : value == null || value.equals("") || value.equals(0) || value.equals(false);
+    }
+
+    /** Values as an outline, without those that say nothing. */
+    static List<String> outline(JsonObject fields, String indent) {
+        List<String> lines = new ArrayList<>();
+        fields.forEach((name, value) -> {
+            if (isNothing(value)) {
+                return;
+            }
+            if (value instanceof JsonObject below) {
+                lines.add(indent + name);
+                lines.addAll(outline(below, indent + "  "));
+            } else if (value instanceof JsonArray items && items.get(0) instanceof JsonObject) {
+                for (int i = 0; i < items.size(); i++) {
+                    lines.add(indent + name + " " + (i + 1));
+                    lines.addAll(outline(items.getObject(i), indent + "  "));
+                }
+            } else {
+                lines.add(indent + name + "  " + value(value));
+            }
+        });
+        return lines;
+    }
+
+    /** A value for people: groups and lists on one line, without what is empty. */
+    static String value(Object value) {
+        if (value instanceof JsonArray items) {
+            return String.join(", ", items.stream().map(Texts::value).toList());
+        }
+        if (value instanceof JsonObject fields) {
+            return String.join(" ", fields.entrySet().stream().map(field -> Map.entry(field.getKey(), value(field.getValue())))
+                    .filter(field -> !field.getValue().isEmpty()).map(field -> field.getKey() + "=" + field.getValue()).toList());
+        }
+        return String.valueOf(value);
     }
 
     /** A name as a part of an address. */

@@ -9,6 +9,9 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.context.annotation.Bean;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.order.Explainer;
+import rilvan.server.estate.StoredEstate;
+import rilvan.server.estate.StoredNumbers;
 
 /** Starts the service. */
 @SpringBootApplication
@@ -30,6 +33,12 @@ public class Application {
     @Bean
     Catalog catalog(Settings settings) throws IOException {
         return Catalog.read(settings.models());
+    }
+
+    /** Answers who put a line on a device, and why. */
+    @Bean
+    Explainer explainer(Catalog catalog, StoredEstate estate, StoredNumbers numbers) {
+        return new Explainer(catalog, estate, numbers);
     }
 
     public static void main(String[] args) {

@@ -101,11 +101,11 @@ public record LineCodec(StatementTable table) implements Codec {
     @Override
     public List<NativeLine> lines(Node before, Node after) {
         List<NativeLine> lines = new ArrayList<>();
-        compare(before, after, table.roots(), "", lines);
+        compare(before, after, table.roots(), Path.ROOT, "", lines);
         return lines;
     }
 
-    private static void compare(Node before, Node after, Map<String, Statement> level, String indent, List<NativeLine> lines) {
+    private static void compare(Node before, Node after, Map<String, Statement> level, Path here, String indent, List<NativeLine> lines) {
         for (Statement statement : level.values()) {
             for (Step step : steps(statement, before, after)) {
                 Node was = before.child(step).orElse(Node.EMPTY);
@@ -113,17 +113,19 @@ public record LineCodec(StatementTable table) implements Codec {
                 if (was.equals(is)) {
                     continue;
                 }
+                Path there = here.child(step);
+                String at = there.toString();
                 if (statement.kind() == Kind.BLOCK) {
                     Sign sign = was.isEmpty() ? Sign.COMES : is.isEmpty() ? Sign.GOES : Sign.AROUND;
-                    lines.add(new NativeLine(sign, indent + statement.write(step, "")));
-                    compare(was, is, statement.children(), indent + " ", lines);
+                    lines.add(new NativeLine(sign, indent + statement.write(step, ""), at));
+                    compare(was, is, statement.children(), there, indent + " ", lines);
                     continue;
                 }
                 if (!was.isEmpty()) {
-                    lines.add(new NativeLine(Sign.GOES, indent + statement.write(step, was.value())));
+                    lines.add(new NativeLine(Sign.GOES, indent + statement.write(step, was.value()), at));
                 }
                 if (!is.isEmpty()) {
-                    lines.add(new NativeLine(Sign.COMES, indent + statement.write(step, is.value())));
+                    lines.add(new NativeLine(Sign.COMES, indent + statement.write(step, is.value()), at));
                 }
             }
         }

@@ -5,8 +5,9 @@ package rilvan.core.dialect;
  *
  * @param sign what happens to the line
  * @param text the line with its indentation, in the family's own syntax
+ * @param at path of the node that the line stands for
  */
-public record NativeLine(Sign sign, String text) {
+public record NativeLine(Sign sign, String text, String at) {
 
     /** What happens to a line: it stands around a change, comes, or goes. */
     public enum Sign {

@@ -192,11 +192,11 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     @Override
     public List<NativeLine> lines(Node before, Node after) {
         List<NativeLine> lines = new ArrayList<>();
-        compare(before, after, schema.roots(), "", "", lines);
+        compare(before, after, schema.roots(), Path.ROOT, "", "", lines);
         return lines;
     }
 
-    private void compare(Node before, Node after, Map<String, SchemaNode> level, String namespace, String indent,
+    private void compare(Node before, Node after, Map<String, SchemaNode> level, Path here, String namespace, String indent,
             List<NativeLine> lines) {
         Map<String, List<Step>> steps = new HashMap<>();
         var all = new java.util.TreeSet<Step>(before.children().keySet());
@@ -208,7 +208,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 Node was = before.child(step).orElse(Node.EMPTY);
                 Node is = after.child(step).orElse(Node.EMPTY);
                 if (!was.equals(is)) {
-                    compareChild(was, is, schemaNode, step, namespace, indent, lines);
+                    compareChild(was, is, schemaNode, here.child(step), namespace, indent, lines);
                 }
             }
         }
@@ -226,33 +226,35 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         return entries.stream().sorted(java.util.Comparator.comparingInt(step -> sequence.indexOf(step.keys()))).toList();
     }
 
-    private void compareChild(Node was, Node is, SchemaNode schemaNode, Step step, String namespace, String indent,
+    private void compareChild(Node was, Node is, SchemaNode schemaNode, Path there, String namespace, String indent,
             List<NativeLine> lines) {
+        Step step = there.last();
+        String at = there.toString();
         String name = schemaNode.name();
         String open = name + (schemaNode.namespace().equals(namespace) ? "" : " xmlns=\"" + schemaNode.namespace() + "\"");
         if (schemaNode.isLeaf() || schemaNode.kind() == Kind.LEAF_LIST) {
             String keyed = schemaNode.isLeaf() ? null : step.keys().get(0);
             if (!was.isEmpty()) {
-                lines.add(new NativeLine(Sign.GOES, indent + element(open, name, keyed == null ? was.value() : keyed)));
+                lines.add(new NativeLine(Sign.GOES, indent + element(open, name, keyed == null ? was.value() : keyed), at));
             }
             if (!is.isEmpty()) {
-                lines.add(new NativeLine(Sign.COMES, indent + element(open, name, keyed == null ? is.value() : keyed)));
+                lines.add(new NativeLine(Sign.COMES, indent + element(open, name, keyed == null ? is.value() : keyed), at));
             }
             return;
         }
         Sign sign = was.isEmpty() ? Sign.COMES : is.isEmpty() ? Sign.GOES : Sign.AROUND;
         boolean bare = schemaNode.keys().isEmpty() && was.children().isEmpty() && is.children().isEmpty();
         if (bare) {
-            lines.add(new NativeLine(sign, indent + "<" + open + "/>"));
+            lines.add(new NativeLine(sign, indent + "<" + open + "/>", at));
             return;
         }
-        lines.add(new NativeLine(sign, indent + "<" + open + ">"));
+        lines.add(new NativeLine(sign, indent + "<" + open + ">", at));
         for (int i = 0; i < schemaNode.keys().size(); i++) {
             String key = schemaNode.keys().get(i);
-            lines.add(new NativeLine(sign, indent + "  " + element(key, key, step.keys().get(i))));
+            lines.add(new NativeLine(sign, indent + "  " + element(key, key, step.keys().get(i)), at));
         }
-        compare(was, is, schemaNode.children(), schemaNode.namespace(), indent + "  ", lines);
-        lines.add(new NativeLine(sign, indent + "</" + name + ">"));
+        compare(was, is, schemaNode.children(), there, schemaNode.namespace(), indent + "  ", lines);
+        lines.add(new NativeLine(sign, indent + "</" + name + ">", at));
     }
 
     private static String element(String open, String name, String value) {

@@ -3,7 +3,11 @@ package rilvan.core.document;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.util.ArrayList;
 import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
 import java.util.regex.Pattern;
 
 /**
@@ -13,6 +17,9 @@ import java.util.regex.Pattern;
 public final class Secret {
 
     private static final Pattern DIGEST = Pattern.compile("\\$5\\$[0-9a-f]{64}");
+
+    /** What is shown in place of a secret. */
+    private static final String MASK = "(secret)";
 
     private Secret() {}
 
@@ -31,6 +38,23 @@ public final class Secret {
 
     /** The text with every digest in it out of sight. */
     public static String masked(String text) {
-        return text.contains("$5$") ? DIGEST.matcher(text).replaceAll("(secret)") : text;
+        return text.contains("$5$") ? DIGEST.matcher(text).replaceAll(MASK) : text;
+    }
+
+    /** Values in which a secret that was shown as a mask is again what is kept of it, found at the same place of the others. */
+    public static Object unmasked(Object value, Object kept) {
+        if (value instanceof Map<?, ?> fields) {
+            Map<Object, Object> whole = new LinkedHashMap<>();
+            fields.forEach((name, field) -> whole.put(name, unmasked(field, kept instanceof Map<?, ?> known ? known.get(name) : null)));
+            return whole;
+        }
+        if (value instanceof List<?> items) {
+            List<Object> whole = new ArrayList<>();
+            for (int i = 0; i < items.size(); i++) {
+                whole.add(unmasked(items.get(i), kept instanceof List<?> known && i < known.size() ? known.get(i) : null));
+            }
+            return whole;
+        }
+        return MASK.equals(value) && kept instanceof String digest && DIGEST.matcher(digest).matches() ? digest : value;
     }
 }

@@ -137,6 +137,13 @@ enum Format {
     /** A secret: only its digest is kept. */
     SECRET("string") {
         @Override
+        void check(String text) {
+            if (text.equals(Secret.digest("(secret)"))) {
+                throw new IllegalArgumentException("'(secret)' stands for a secret that is not known here; write it out");
+            }
+        }
+
+        @Override
         Object canonical(Object value) {
             return value instanceof String text && !text.isEmpty() ? Secret.digest(text) : value;
         }

@@ -207,6 +207,23 @@ public final class Parameters {
         return map(fill(schema, values));
     }
 
+    /** The secrets among values, as they were written. */
+    public List<String> secrets(Map<String, Object> values) {
+        List<String> secrets = new ArrayList<>();
+        collectSecrets(schema, values, secrets);
+        return secrets;
+    }
+
+    private static void collectSecrets(Map<String, Object> schema, Object value, List<String> secrets) {
+        if (value instanceof Map<?, ?> given) {
+            map(schema.get("properties")).forEach((name, property) -> collectSecrets(map(property), given.get(name), secrets));
+        } else if (value instanceof List<?> list) {
+            list.forEach(item -> collectSecrets(map(schema.get("items")), item, secrets));
+        } else if ("secret".equals(schema.get("format")) && value instanceof String text && !text.isEmpty()) {
+            secrets.add(text);
+        }
+    }
+
     /** The names of the top-level properties. */
     public Set<String> names() {
         return map(schema.get("properties")).keySet();

@@ -1,6 +1,8 @@
 package rilvan.core.model;
 
 import rilvan.core.expression.Scope;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -31,6 +33,11 @@ public record ServiceModel(
         List<Statement> statements,
         List<Expectation> expectations,
         String source) {
+
+    /** What the settings that it reads say on a device. */
+    public Map<String, Object> settingsOn(Device device, Network network) {
+        return Surroundings.settings(settings, device, network);
+    }
 
     /** The kinds of clause it says, in the order of their first appearance. */
     public Set<String> clauseNames() {

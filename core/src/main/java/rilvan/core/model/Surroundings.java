@@ -42,7 +42,7 @@ final class Surroundings {
             "used_by", ListType.create(SimpleType.STRING)));
     private static final StructType DEVICE = struct("device", Map.of("name", SimpleType.STRING, "family", SimpleType.STRING,
             "role", SimpleType.STRING, "site", SimpleType.STRING, "loopback", SimpleType.STRING,
-            "connected", ListType.create(SimpleType.STRING), "ports", MapType.create(SimpleType.STRING, PORT)));
+            "domain", SimpleType.STRING, "ports", MapType.create(SimpleType.STRING, PORT)));
 
     private Surroundings() {}
 
@@ -84,7 +84,7 @@ final class Surroundings {
         fields.put("role", device.role());
         fields.put("site", device.site());
         fields.put("loopback", device.loopback());
-        fields.put("connected", List.copyOf(network.connected(device.name())));
+        fields.put("domain", network.domain(device.name()));
         fields.put("ports", ports);
         return fields;
     }

@@ -12,6 +12,7 @@ import java.util.TreeSet;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
+import rilvan.core.document.Secret;
 import rilvan.core.ledger.Footing;
 import rilvan.core.ledger.Footing.Fragment;
 import rilvan.core.ledger.Owner;
@@ -74,6 +75,18 @@ public final class Planner {
         return new Plan(order, outcomes(order, expansions, devices), devices, wanted.all());
     }
 
+    /** An order's text with its secrets replaced by what is kept of them, so that the text itself can be kept. */
+    public String withoutSecrets(String text, OrderDocument order) {
+        String result = text;
+        for (ServiceDocument service : order.services()) {
+            ServiceModel model = models.get(service.model());
+            for (String secret : model == null ? List.<String>of() : model.parameters().secrets(service.parameters())) {
+                result = result.replace(secret, Secret.digest(secret));
+            }
+        }
+        return result;
+    }
+
     private Expansion expand(ServiceDocument service, String pointer, Expander expander, Wanted wanted) {
         ServiceModel model = models.get(service.model());
         if (model == null) {
@@ -85,7 +98,14 @@ public final class Planner {
             throw new Refused(pointer + "/model", service.name() + " is a service of the model " + stands.get().model()
                     + "; remove it first to make it another");
         }
-        return expander.expand(model, service, pointer, wanted);
+        ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
+                unmasked(service.parameters(), stands.get().parameters()));
+        return expander.expand(model, unmasked, pointer, wanted);
+    }
+
+    @SuppressWarnings("unchecked")
+    private static Map<String, Object> unmasked(Map<String, Object> parameters, Map<String, Object> kept) {
+        return (Map<String, Object>) Secret.unmasked(parameters, kept);
     }
 
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Network network) {

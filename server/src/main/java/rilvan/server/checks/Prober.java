@@ -92,6 +92,11 @@ public class Prober {
 
     private void look(View view, long deadline, long pause, CompletableFuture<Observed> result) {
         Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
+        if (observation == null) {
+            result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), false, "devices of the family "
+                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'"));
+            return;
+        }
         devices.sessions().open(view.observer()).whenComplete((session, failure) -> {
             if (failure != null) {
                 again(view, deadline, pause, result, view.observer() + " cannot be reached: " + failure.getMessage());

@@ -86,6 +86,6 @@ public class StoredEstate implements Estate {
 
     private Service service(Services.ServiceRow row) {
         return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
-                json.read(row.devicesJson(), NAMES));
+                new TreeSet<>(json.read(row.devicesJson(), NAMES)));
     }
 }

@@ -27,6 +27,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
+import rilvan.core.document.Secret;
 import rilvan.core.order.OrderDocument;
 import rilvan.core.order.Plan;
 import rilvan.core.order.Plan.DevicePlan;
@@ -112,7 +113,8 @@ public class OrderDesk {
         Map<String, List<NativeLine>> lines = new TreeMap<>();
         plan.devices().forEach((device, part) -> {
             if (!part.lines().isEmpty()) {
-                lines.put(device, part.lines());
+                lines.put(device, part.lines().stream().map(line ->
+                        new NativeLine(line.sign(), Secret.masked(line.text()), line.at())).toList());
             }
         });
         return new Preview(plan, lines, digest(json.write(lines)));
@@ -176,7 +178,7 @@ public class OrderDesk {
     private Optional<Long> open(String document, String who, Optional<String> key, Preview preview, Map<String, Long> versions) {
         Plan plan = preview.plan();
         PlanRecord record = record(plan);
-        long id = orders.add(who, plan.order().reason(), document, UUID.randomUUID().toString(), plan.guarantee(),
+        long id = orders.add(who, plan.order().reason(), planner.withoutSecrets(document, plan.order()), UUID.randomUUID().toString(), plan.guarantee(),
                 json.write(record), key.orElse(null));
         plan.outcomes().forEach(outcome -> hold("service", outcome.service(), id));
         plan.devices().keySet().forEach(device -> hold("device", device, id));

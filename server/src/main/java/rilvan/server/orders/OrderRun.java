@@ -138,7 +138,7 @@ final class OrderRun implements Runnable {
             }
         }
         rows.forEach(world.orders()::addCheck);
-        String summary = seen.isEmpty() ? "no service is left to be seen working" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold") : String.join("; ", failed);
+        String summary = seen.isEmpty() ? "nothing to look for: no model of these services names a check" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold") : String.join("; ", failed);
         return new Event.Proved(failed.isEmpty(), summary);
     }
 

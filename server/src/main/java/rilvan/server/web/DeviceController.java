@@ -17,12 +17,15 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Refused;
+import rilvan.core.document.Secret;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
+import rilvan.core.order.Explainer;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.estate.StoredEstate;
 import rilvan.server.store.Inventory;
@@ -37,8 +40,10 @@ public class DeviceController {
     private final Inventory inventory;
     private final Orders orders;
     private final DeviceDesk desk;
+    private final Explainer explainer;
 
-    public DeviceController(StoredEstate estate, Inventory inventory, Orders orders, DeviceDesk desk) {
+    public DeviceController(StoredEstate estate, Inventory inventory, Orders orders, DeviceDesk desk, Explainer explainer) {
+        this.explainer = explainer;
         this.estate = estate;
         this.inventory = inventory;
         this.orders = orders;
@@ -105,7 +110,7 @@ public class DeviceController {
         Device device = known(name);
         List<Managed> managed = new ArrayList<>();
         estate.ledger(name).entries().forEach((path, entry) ->
-                managed.add(new Managed(path.toString(), entry.value(), entry.prior().orElse(null), entry.owners())));
+                managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null), entry.owners())));
         return new DeviceDetail(view(device), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
     }
 
@@ -120,8 +125,22 @@ public class DeviceController {
     @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
     String configuration(@PathVariable String name, Optional<Boolean> live) {
         known(name);
-        return live.orElse(false) ? desk.live(name) : estate.configuration(name)
-                .orElseThrow(() -> new Problems.NotFound(name + " has never been read"));
+        return Secret.masked(live.orElse(false) ? desk.live(name) : estate.configuration(name)
+                .orElseThrow(() -> new Problems.NotFound(name + " has never been read")));
+    }
+
+    /** Who put a node there, and why. The node is asked for by its path, or by a line of the device's configuration. */
+    @GetMapping("/devices/{name}/explanation")
+    List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of) {
+        return explainer.explain(known(name), of).stream().map(explained -> new Explainer.Explained(explained.path(),
+                Secret.masked(explained.value()), explained.prior().map(Secret::masked), explained.because().stream().map(because ->
+                        new Explainer.Because(because.owner(), because.tenant(), ServiceController.masked(because.said()), because.settings())).toList())).toList();
+    }
+
+    /** The settings that apply to a device, each with what it is set for. */
+    @GetMapping("/devices/{name}/settings")
+    List<Explainer.Used> settings(@PathVariable String name) {
+        return explainer.settings(known(name));
     }
 
     private Device known(String name) {

@@ -5,17 +5,25 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.catalog.Catalog;
-import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Refused;
+import rilvan.core.document.Secret;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.model.Clause;
 import rilvan.core.model.ServiceModel;
+import rilvan.core.order.Explainer;
 import rilvan.core.outside.Estate.Service;
 import rilvan.core.pool.Allocation;
+import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.estate.StoredEstate;
 import rilvan.server.store.Json;
@@ -37,8 +45,11 @@ public class ServiceController {
     private final Catalog catalog;
     private final DeviceDesk devices;
     private final Json json;
+    private final Explainer explainer;
 
-    public ServiceController(StoredEstate estate, Services services, Orders orders, Catalog catalog, DeviceDesk devices, Json json) {
+    public ServiceController(StoredEstate estate, Services services, Orders orders, Catalog catalog, DeviceDesk devices, Json json,
+            Explainer explainer) {
+        this.explainer = explainer;
         this.estate = estate;
         this.services = services;
         this.orders = orders;
@@ -48,19 +59,26 @@ public class ServiceController {
     }
 
     /** A service with everything that belongs to it: its footprint is native text by device. */
-    public record ServiceDetail(Service service, Map<String, List<String>> footprint, List<Allocation> numbers,
+    public record ServiceDetail(Service service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
             List<HistoryView> history, Long heldBy) {}
+
+    /** A native line of a footprint, and for which clauses it is there. */
+    public record FootprintLine(String text, String at, Set<String> because) {}
+
+    /** A number that a service holds, and how it is written. */
+    public record NumberView(String pool, String within, String key, long number, String written) {}
 
     /** One version of a service and the order that made it. */
     public record HistoryView(long order, String kind, String who, String reason, java.time.OffsetDateTime at,
             Map<String, Object> parameters) {}
 
     /** A model as lists show it. */
-    public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters, String source) {}
+    public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
+            Map<String, Object> settings, String source) {}
 
     @GetMapping("/services")
     List<Service> services(@RequestParam Optional<String> search) {
-        return estate.search(search.orElse(""));
+        return estate.search(search.orElse("")).stream().map(ServiceController::masked).toList();
     }
 
     @GetMapping("/services/{name}")
@@ -70,13 +88,57 @@ public class ServiceController {
         if (service.isEmpty() && history.isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
-        Map<String, List<String>> footprint = new LinkedHashMap<>();
-        service.ifPresent(stands -> stands.devices().forEach(device -> footprint.put(device,
-                devices.dialect(device).codec().lines(Node.EMPTY, estate.ledger(device).footprint(name)).stream()
-                        .map(NativeLine::text).toList())));
-        return new ServiceDetail(service.orElse(null), footprint, services.heldBy(name), history.stream().map(row ->
-                new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(), json.read(row.parametersJson(), FIELDS)))
-                .toList(), orders.holder("service", name).orElse(null));
+        Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
+        service.ifPresent(stands -> stands.devices().forEach(device -> footprint.put(device, footprint(device, name))));
+        return new ServiceDetail(service.map(ServiceController::masked).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
+                history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
+                        masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
+    }
+
+    private List<FootprintLine> footprint(String device, String service) {
+        Ledger ledger = estate.ledger(device);
+        return devices.dialect(device).codec().lines(Node.EMPTY, ledger.footprint(service)).stream().map(line -> {
+            Set<String> because = new TreeSet<>();
+            Optional.ofNullable(ledger.entries().get(Path.parse(line.at()))).ifPresent(entry -> entry.owners().stream()
+                    .filter(owner -> owner.service().equals(service)).forEach(owner -> because.add(owner.clause() + " (" + owner.origin() + ")")));
+            return new FootprintLine(Secret.masked(line.text()), line.at(), because);
+        }).toList();
+    }
+
+    /** What the service says, vendor-neutral; empty where it can no longer be worked out. */
+    private List<Clause> clauses(String service) {
+        try {
+            return explainer.clauses(service).stream()
+                    .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), masked(clause.says()))).toList();
+        } catch (Refused e) {
+            return List.of();
+        }
+    }
+
+    private NumberView number(Allocation allocation) {
+        Pool pool = estate.network().pools().get(allocation.pool());
+        return new NumberView(allocation.pool(), allocation.within(), allocation.key(), allocation.number(),
+                pool == null ? Long.toString(allocation.number()) : pool.write(allocation.number()));
+    }
+
+    private static Service masked(Service service) {
+        return new Service(service.name(), service.tenant(), service.model(), service.modelVersion(), masked(service.parameters()), service.devices());
+    }
+
+    /** Values with every secret in them out of sight. */
+    @SuppressWarnings("unchecked")
+    static Map<String, Object> masked(Map<String, Object> values) {
+        return (Map<String, Object>) maskedValue(values);
+    }
+
+    private static Object maskedValue(Object value) {
+        if (value instanceof Map<?, ?> fields) {
+            Map<Object, Object> masked = new LinkedHashMap<>();
+            fields.forEach((name, field) -> masked.put(name, maskedValue(field)));
+            return masked;
+        }
+        return value instanceof List<?> items ? items.stream().map(ServiceController::maskedValue).toList()
+                : value instanceof String text ? Secret.masked(text) : value;
     }
 
     @GetMapping("/models")
@@ -93,6 +155,7 @@ public class ServiceController {
     }
 
     private static ModelView view(ServiceModel model) {
-        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(), model.source());
+        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(),
+                model.settings().schema(), model.source());
     }
 }
