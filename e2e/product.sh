@@ -3,7 +3,7 @@
 # is answered by "done" and its exit code. Ends everything when the input ends.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/../setup/parts.sh"
-RUN=$BUILD/e2e
+RUN=$BUILD/${RUN_NAME:-e2e}
 [ ! -e "$RUN/store/postmaster.pid" ] || as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -m immediate stop >/dev/null 2>&1 || true
 rm -rf "$RUN"
 trap stop_all EXIT

@@ -3,6 +3,8 @@
 
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 BUILD=$ROOT/.build
+# Models, dialects and the network that is played; another folder than the shipped one where it is set.
+MODELS=${MODELS:-$ROOT/models}
 PG_BIN=
 
 say() { printf '%s\n' "$*"; }
@@ -138,9 +140,9 @@ start_lab() {
   secret_file "$RUN/lab.password"
   DEVICE_PORT=$(free_port 8830)
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
-  sed "s/port: 8830/port: $DEVICE_PORT/" "$ROOT/models/demo/network.yaml" >"$RUN/network.yaml"
-  java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$ROOT/models/demo/devices" \
-    --families "$ROOT/models/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
+  sed "s/port: 8830/port: $DEVICE_PORT/" "$MODELS/demo/network.yaml" >"$RUN/network.yaml"
+  java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
+    --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
     >"$RUN/lab.log" 2>&1 </dev/null &
   LAB_PID=$!
   export RILVAN_LAB=http://127.0.0.1:$LAB_PORT
@@ -154,7 +156,7 @@ start_service() {
   SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
   export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/store.password"); export SPRING_DATASOURCE_PASSWORD
-  export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$ROOT/models RILVAN_KEY_FILE=$RUN/rilvan.key
+  export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
   if [ ! -e "$BUILD/server.jsa" ]; then
     # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.

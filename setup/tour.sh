@@ -20,11 +20,12 @@ run() {
   [ "$code" = "$wanted" ] || failed "exit code $code where $wanted was expected"
   case $output in *"$text"*) ;; *) failed "expected to read: $text";; esac
 }
-# keep NAME: what the two routers hold now, byte for byte.
-keep() { local device; for device in haven-pe1 ternsay-pe1; do rilvan lab running $device >"$RUN/$1-$device.xml"; done; }
+EDGES="haven-pe1 ternsay-pe1 olvar-pe1 skarn-pe1"
+# keep NAME: what the provider edges hold now, byte for byte.
+keep() { local device; for device in $EDGES; do rilvan lab running $device >"$RUN/$1-$device.xml"; done; }
 same() { # NAME NAME
   local device
-  for device in haven-pe1 ternsay-pe1; do
+  for device in $EDGES; do
     cmp -s "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || { diff "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || true; failed "$device does not hold what it held $1"; }
     say "$device holds, byte for byte, what it held ${1//-/ }"
   done
@@ -64,6 +65,12 @@ run 1 "ternsay-pe1 refused to commit provisionally: no room in the forwarding ta
 tell "Nothing is left of it, on either router."
 keep after-the-refusal
 same with-the-clinics after-the-refusal
+
+tell "The clinics open houses on two more islands, where the routers are of other families: one changes at once, one is typed on."
+run 0 "seen from olvar-ce1 to skarn-ce1" order run "$EXAMPLES/tidewater-four-islands.yaml"
+
+tell "Every line on every device says who put it there, and why."
+run 0 "from site Skarn" device explain skarn-pe1 "limit 50000"
 
 tell "The clinics' VPN is removed."
 run 0 "every device is as asked" service remove tidewater-clinics --reason "the tour is over"

@@ -31,7 +31,7 @@ export interface Because { owner: Owner & { template: string }; tenant: string; 
 export interface Explained { path: string; value: string; prior: string | null; because: Because[] }
 export interface Schema {
   type?: string; title?: string; description?: string; properties?: Record<string, Schema>; required?: string[]; items?: Schema
-  refers?: string; at?: string; of?: string[]; format?: string; examples?: unknown[]; default?: unknown; minItems?: number; enum?: unknown[]
+  upfront?: boolean; refers?: string; at?: string; of?: string[]; format?: string; examples?: unknown[]; default?: unknown; minItems?: number; enum?: unknown[]
 }
 export interface Model { name: string; version: number; title: string; description: string; parameters: Schema; source: string }
 export interface Mend { pointer: string; detail: string }

@@ -2,16 +2,26 @@
 import { mdiClose, mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 import type { Device, Mend, Schema } from '../api/types'
-import { choices, empty } from './form'
+import { choices, empty, speaks } from './form'
 
 /** A form made from a JSON Schema; it knows what refers to devices and ports, and where a value has to be mended. */
 const props = defineProps<{ schema: Schema; name: string; pointer: string; devices: Device[]; mends: Mend[]; around?: Record<string, unknown>; needed?: boolean }>()
 const value = defineModel<any>({ required: true })
 
-const label = computed(() => (props.schema.title ?? props.name) + (props.needed ? '' : ' (may be left out)'))
+const upfront = (key: string) => Boolean(props.schema.required?.includes(key) || props.schema.properties![key].upfront)
+
+/** Fields that may be left out are folded away, unless one of them says something or has to be mended. */
+const folded = computed(() => Object.keys(props.schema.properties ?? {}).filter((key) => !upfront(key)))
+const shown = computed(() => Object.keys(props.schema.properties ?? {}).filter(upfront))
+const unfold = computed(() => !shown.value.length || folded.value.some((key) => speaks(props.schema.properties![key], value.value?.[key])
+  || props.mends.some((mend) => mend.pointer.startsWith(props.pointer + '/' + key))))
+
+const label = computed(() => props.schema.title ?? props.name)
 const faults = computed(() => props.mends.filter((mend) => mend.pointer === props.pointer).map((mend) => mend.detail))
 const offered = computed(() => choices(props.schema, props.devices, props.around ?? {}))
 const example = computed(() => (props.schema.examples?.length ? String(props.schema.examples[0]) : ''))
+
+const isWide = (schema: Schema) => schema.type === 'array' || schema.type === 'object'
 
 function number(text: string) {
   value.value = text === '' ? undefined : Number.isInteger(Number(text)) ? Number(text) : text
@@ -19,11 +29,20 @@ function number(text: string) {
 </script>
 
 <template>
-  <div v-if="schema.type === 'object'" class="group">
-    <SchemaForm v-for="(property, key) in schema.properties" :key="key" v-model="value[key]" :schema="property" :name="String(key)"
-      :pointer="pointer + '/' + key" :devices="devices" :mends="mends" :around="value" :needed="schema.required?.includes(String(key))"
-      :class="{ wide: property.type === 'array' }" />
-    <div v-if="faults.length" class="wide text-error">{{ faults.join('; ') }}</div>
+  <div v-if="schema.type === 'object'">
+    <div v-if="!needed && schema.title" class="font-weight-medium mb-1">{{ schema.title }}</div>
+    <div class="group">
+      <SchemaForm v-for="key in shown" :key="key" v-model="value[key]" :schema="schema.properties![key]" :name="key" :pointer="pointer + '/' + key"
+        :devices="devices" :mends="mends" :around="value" :needed="schema.required?.includes(key)" :class="{ wide: isWide(schema.properties![key]) }" />
+    </div>
+    <details v-if="folded.length" :open="unfold">
+      <summary>{{ shown.length ? 'More' : 'Fields' }}: <span class="quiet">{{ folded.map((key) => (schema.properties![key].title ?? key).toLowerCase()).join(', ') }}</span></summary>
+      <div class="group mt-2">
+        <SchemaForm v-for="key in folded" :key="key" v-model="value[key]" :schema="schema.properties![key]" :name="key" :pointer="pointer + '/' + key"
+          :devices="devices" :mends="mends" :around="value" :class="{ wide: isWide(schema.properties![key]) }" />
+      </div>
+    </details>
+    <div v-if="faults.length" class="text-error">{{ faults.join('; ') }}</div>
   </div>
   <div v-else-if="schema.type === 'array'">
     <div class="d-flex align-center mb-2">
@@ -47,6 +66,8 @@ function number(text: string) {
 
 <style scoped>
 .group { display: grid; grid-template-columns: repeat(3, 1fr); gap: 4px 16px; }
+details { margin: 4px 0 12px; }
+summary { cursor: pointer; }
 .wide { grid-column: 1 / -1; }
 .item { display: flex; align-items: flex-start; gap: 8px; border-left: 3px solid rgba(var(--v-theme-primary), 0.4); padding: 12px 0 4px 16px; margin-bottom: 12px; }
 </style>

@@ -1,5 +1,13 @@
 import type { Device, Schema } from '../api/types'
 
+/** Whether a value says something else than what holds where nothing is said. */
+export function speaks(schema: Schema, value: any): boolean {
+  if (value === undefined || value === null || value === '') return false
+  if (Array.isArray(value)) return value.length > 0
+  if (typeof value === 'object') return Object.entries(schema.properties ?? {}).some(([name, property]) => speaks(property, value[name]))
+  return value !== schema.default
+}
+
 /** A first value for a schema: what a person then fills in. */
 export function empty(schema: Schema): any {
   if (schema.type === 'object') {

@@ -36,8 +36,18 @@ final class Product implements AutoCloseable {
     record Result(int code, String output) {}
 
     Product() throws IOException, InterruptedException, JsonParserException {
+        this("e2e", ROOT.resolve("models"));
+    }
+
+    /**
+     * @param name of the folder that this run keeps its files in
+     * @param models folder of models, dialects and the network that is played
+     */
+    Product(String name, Path models) throws IOException, InterruptedException, JsonParserException {
         ProcessBuilder builder = new ProcessBuilder(ROOT.resolve("e2e/product.sh").toString());
         builder.environment().put("RILVAN_PACKAGED", "yes");
+        builder.environment().put("RUN_NAME", name);
+        builder.environment().put("MODELS", models.toString());
         builder.redirectError(ProcessBuilder.Redirect.INHERIT);
         process = builder.start();
         out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));

@@ -14,10 +14,18 @@ import com.microsoft.playwright.options.AriaRole;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -67,10 +75,94 @@ class ProductTest {
 
     private static Map<String, String> held() throws Exception {
         Map<String, String> held = new TreeMap<>();
-        for (String device : List.of("haven-pe1", "ternsay-pe1", "haven-ce1", "ternsay-ce1")) {
-            held.put(device, product.running(device));
+        for (Object device : JsonParser.array().from(product.request("GET", "/api/v1/devices", "", YAML).body())) {
+            String name = ((JsonObject) device).getString("name");
+            held.put(name, product.running(name));
         }
         return held;
+    }
+
+    /** All examples of all models, those that build on others after them. */
+    private static List<String> examples() throws Exception {
+        try (Stream<Path> files = Files.walk(Product.ROOT.resolve("models/services"))) {
+            List<String> orders = new ArrayList<>();
+            for (Path file : files.filter(path -> path.getParent().endsWith("examples")).sorted().toList()) {
+                orders.add(Files.readString(file));
+            }
+            return orders;
+        }
+    }
+
+    @Test
+    void theDemoCarriesAllKindsOfServiceOnAllFamiliesAtOnceAndGivesEverythingBack() throws Exception {
+        for (String order : examples()) {
+            Product.Result result = product.rilvan(order, "order", "run", "-");
+            assertThat(result.code()).as(result.output()).isZero();
+        }
+        Map<String, Integer> kinds = new TreeMap<>();
+        List<String> names = new ArrayList<>();
+        for (Object each : JsonParser.array().from(product.request("GET", "/api/v1/services", "", YAML).body())) {
+            JsonObject service = (JsonObject) each;
+            names.add(service.getString("name"));
+            kinds.merge(service.getString("model"), 1, Integer::sum);
+            JsonObject detail = product.get("/api/v1/services/" + service.getString("name"));
+            assertThat(detail.getArray("clauses")).isNotEmpty();
+            assertThat(detail.getObject("footprint").keySet()).containsExactlyInAnyOrderElementsOf(
+                    service.getArray("devices").stream().map(String::valueOf).toList());
+        }
+        assertThat(kinds).containsOnlyKeys("device-text", "l2vpn", "l3vpn", "tenant", "vpls").allSatisfy((kind, count) -> assertThat(count).as(kind).isGreaterThanOrEqualTo(3));
+        // A secret is nowhere to be seen: not in the order, the service, the device's text, or what explains it.
+        assertThat(product.rilvan("", "service", "show", "northsound-tickets").output()).contains("(secret)").doesNotContain("sail at dawn");
+        assertThat(product.rilvan("", "device", "configuration", "haven-pe1").output()).contains("(secret)").doesNotContain("$5$");
+        assertThat(product.request("GET", "/api/v1/orders?limit=500", "", YAML).body()).doesNotContain("sail at dawn");
+        assertThat(product.rilvan("", "device", "explain", "skarn-pe1", "payload 1500").output()).contains("for tidewater-clinics of Tidewater Clinics",
+                "setting transport_mtu is 4400, from site Skarn");
+        String order = "remove: [" + String.join(", ", names) + "]";
+        Product.Result gone = product.rilvan(order, "order", "run", "-");
+        assertThat(gone.code()).as(gone.output()).isZero();
+    }
+
+    @Test
+    void ordersAtTheSameTimeNeverGetTheSameNumber() throws Exception {
+        List<String> edges = List.of("haven-pe1", "ternsay-pe1", "olvar-pe1", "skarn-pe1", "hall-border1");
+        ExecutorService threads = Executors.newFixedThreadPool(edges.size());
+        List<Future<Integer>> running = new ArrayList<>();
+        for (int i = 0; i < 20; i++) {
+            String document = """
+                    services:
+                      - name: load-%d
+                        tenant: Kelp & Co.
+                        model: l3vpn
+                        parameters: { sites: [{ name: here, device: %s, port: access-2, tag: %d, addressing: pool-both }] }
+                    """.formatted(i, edges.get(i % edges.size()), 800 + i);
+            running.add(threads.submit(() -> {
+                HttpResponse<String> answer;
+                do {
+                    answer = product.request("POST", "/api/v1/orders", document, YAML);
+                } while (answer.statusCode() == 409);
+                long order = JsonParser.object().from(answer.body()).getLong("order");
+                product.await("/api/v1/orders/" + order, "order", view -> view.getString("state").equals("DONE"));
+                return answer.statusCode();
+            }));
+        }
+        for (Future<Integer> each : running) {
+            assertThat(each.get()).isEqualTo(202);
+        }
+        threads.shutdown();
+        Set<String> taken = new HashSet<>();
+        for (int i = 0; i < 20; i++) {
+            for (Object each : product.get("/api/v1/services/load-" + i).getArray("numbers")) {
+                JsonObject number = (JsonObject) each;
+                assertThat(taken.add(number.getString("pool") + " " + number.getString("within") + " " + number.getLong("number"))).as(number.toString()).isTrue();
+            }
+        }
+        assertThat(taken).hasSize(20 * 6);
+        String all = "remove: [" + String.join(", ", IntStream.range(0, 20).mapToObj(i -> "load-" + i).toList()) + "]";
+        assertThat(product.rilvan(all, "order", "run", "-").code()).isZero();
+        // What was taken is free again: the first number of the pool is given to the next who asks.
+        assertThat(product.rilvan(clinics, "order", "run", "-").code()).isZero();
+        assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("numbers").toString()).contains("VPN-1001");
+        assertThat(product.rilvan("", "service", "remove", "tidewater-clinics").code()).isZero();
     }
 
     private static long orders() throws Exception {
@@ -81,7 +173,7 @@ class ProductTest {
     @CsvSource(delimiter = '|', quoteCharacter = '`', value = {
         "device: haven-pe1 | device: heaven-pe1 | 422 | /services/0/parameters/sites/0/device | there is no device named 'heaven-pe1'",
         "tag: 110          | tag: 4095          | 422 | /services/0/parameters/sites/0/tag    | tags go from 1 to 4094",
-        "198.51.100.64/26  | 198.51.100.0/24    | 422 | /services/0/parameters/sites/1        | overlaps what haven has",
+        "198.51.100.64/26  | 198.51.100.0/24    | 422 | /services/0/parameters/sites/1/routes/0 | 198.51.100.0/24 of ternsay overlaps haven 198.51.100.0/26",
         "tag: 110          | colour: red        | 422 | /services/0/parameters/sites/0/colour | is not a field of this model",
         "reason:           | reason: [          | 400 | ``                                    | line 2",
     })
@@ -121,15 +213,18 @@ class ProductTest {
     void aServiceIsOrderedFromAFormFollowedAndRemovedInTheConsole() throws Exception {
         Page page = signedIn();
         page.navigate(product.server() + "/order");
+        page.getByLabel("Kind of service").click(new Locator.ClickOptions().setForce(true));
+        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("Layer 3 VPN")).click();
         page.getByLabel("Name of the service").fill("northsound-ferries");
         page.getByLabel("Tenant").fill("Northsound Ferries");
         page.getByLabel("Reason").fill("Ticket desks on both piers");
         site(page, 0, "haven-pier", "haven-pe1", "9999", "192.0.2.16/31", "192.0.2.17");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Add to sites")).click();
         site(page, 1, "ternsay-pier", "ternsay-pe1", "130", "192.0.2.18/31", "192.0.2.19");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Preview")).click();
         Locator first = page.locator(".item").nth(0);
         assertThat(first).containsText("9999 is no VLAN tag");
-        first.getByLabel("Tag").fill("130");
+        first.getByLabel("Tag", new Locator.GetByLabelOptions().setExact(true)).fill("130");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Preview")).click();
         assertThat(page.getByText("<description>northsound-ferries haven-pier</description>")).isVisible();
         assertThat(held()).isEqualTo(devices);
@@ -139,6 +234,8 @@ class ProductTest {
         assertThat(product.running("haven-pe1")).contains("northsound-ferries haven-pier");
 
         page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("northsound-ferries")).first().click();
+        page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Clauses")).click();
+        assertThat(page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText("attachment"))).hasCount(2);
         page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Footprint")).click();
         assertThat(page.getByText("<description>northsound-ferries haven-pier</description>")).isVisible();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Remove")).click();
@@ -152,11 +249,11 @@ class ProductTest {
         site.getByLabel("Name", new Locator.GetByLabelOptions().setExact(true)).fill(name);
         site.getByLabel("Provider edge").fill(device);
         page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName(device)).click();
-        site.getByLabel("Port").fill("access-2");
+        site.getByLabel("Port", new Locator.GetByLabelOptions().setExact(true)).fill("access-2");
         page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("access-2")).click();
-        site.getByLabel("Tag").fill(tag);
-        site.getByLabel("Our address").fill(address);
-        site.getByLabel("Customer's address").fill(customer);
+        site.getByLabel("Tag", new Locator.GetByLabelOptions().setExact(true)).fill(tag);
+        site.getByLabel("Our address", new Locator.GetByLabelOptions().setExact(true)).fill(address);
+        site.getByLabel("Customer's address", new Locator.GetByLabelOptions().setExact(true)).fill(customer);
     }
 
     private static Page signedIn() throws Exception {

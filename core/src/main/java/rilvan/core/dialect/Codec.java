@@ -18,6 +18,15 @@ public sealed interface Codec permits XmlCodec, LineCodec {
      */
     Node decode(String text);
 
+    /**
+     * Reads several texts, each by itself, at the price of few.
+     *
+     * @throws MalformedConfiguration where one of them cannot be read, without telling which
+     */
+    default List<Node> decodeAll(List<String> texts) {
+        return texts.stream().map(this::decode).toList();
+    }
+
     /** The configuration as the device itself would show it; {@code decode(encode(tree))} is the tree. */
     String encode(Node tree);
 

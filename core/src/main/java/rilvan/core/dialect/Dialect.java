@@ -59,7 +59,8 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 Matcher found = pattern.matcher(text);
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
-            return new Reading((Boolean) holds.evaluate(values), (String) seen.evaluate(values));
+            return new Reading((Boolean) holds.evaluate(name -> Optional.ofNullable(values.get(name))),
+                    (String) seen.evaluate(name -> Optional.ofNullable(values.get(name))));
         }
     }
 
@@ -173,39 +174,77 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * @throws Refused where the family cannot say it, naming both
      */
     public Said say(Clause clause) {
+        Template template = template(clause);
+        try {
+            return new Said(codec.decode(template.fill(values(clause))), template.name());
+        } catch (MalformedConfiguration | Template.TemplateFault e) {
+            throw cannot(clause, e);
+        }
+    }
+
+    /**
+     * What several clauses become, in their order.
+     *
+     * @throws Refused where the family cannot say one of them, naming both
+     */
+    public List<Said> sayAll(List<Clause> clauses) {
+        List<String> names = new ArrayList<>(clauses.size());
+        List<String> texts = new ArrayList<>(clauses.size());
+        for (Clause clause : clauses) {
+            Template template = template(clause);
+            names.add(template.name());
+            try {
+                texts.add(template.fill(values(clause)));
+            } catch (Template.TemplateFault e) {
+                throw cannot(clause, e);
+            }
+        }
+        List<Node> trees;
+        try {
+            trees = codec.decodeAll(texts);
+        } catch (MalformedConfiguration e) {
+            // One of them is wrong: said one by one, it tells which.
+            return clauses.stream().map(this::say).toList();
+        }
+        List<Said> said = new ArrayList<>(clauses.size());
+        for (int i = 0; i < trees.size(); i++) {
+            said.add(new Said(trees.get(i), names.get(i)));
+        }
+        return said;
+    }
+
+    private Refused cannot(Clause clause, RuntimeException why) {
+        return new Refused("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
+    }
+
+    /** The family's template; of an engineer's own text one made of it, locked down like the others. */
+    private Template template(Clause clause) {
         if (clause.name().equals(NATIVE)) {
-            return sayNative(clause);
+            String label = "the text of " + clause.says().get("label");
+            String text = (String) clause.says().get("text");
+            try {
+                return kind == DeviceKind.COMMAND_LINE ? Template.lines(label, text) : Template.xml(label, text);
+            } catch (Template.TemplateFault e) {
+                throw new Refused("", e.getMessage());
+            }
         }
         Template template = clauses.get(clause.name());
         if (template == null) {
             throw new Refused("", clause.device() + " is of the family " + name + ", which cannot say '" + clause.name() + "'");
         }
-        return new Said(decode(clause, template, clause.says()), template.name());
+        return template;
     }
 
-    /** An engineer's own text: a template like those of the dialect, and locked down like them. */
-    private Said sayNative(Clause clause) {
+    private static Map<String, Object> values(Clause clause) {
+        if (!clause.name().equals(NATIVE)) {
+            return clause.says();
+        }
         Map<String, Object> values = new LinkedHashMap<>();
         for (Object each : (List<?>) clause.says().getOrDefault("values", List.of())) {
             Map<?, ?> value = (Map<?, ?>) each;
             values.put((String) value.get("name"), value.get("value"));
         }
-        String label = "the text of " + clause.says().get("label");
-        try {
-            String text = (String) clause.says().get("text");
-            Template template = kind == DeviceKind.COMMAND_LINE ? Template.lines(label, text) : Template.xml(label, text);
-            return new Said(decode(clause, template, values), label);
-        } catch (Template.TemplateFault e) {
-            throw new Refused("", e.getMessage());
-        }
-    }
-
-    private Node decode(Clause clause, Template template, Map<String, Object> values) {
-        try {
-            return codec.decode(template.fill(values));
-        } catch (MalformedConfiguration | Template.TemplateFault e) {
-            throw new Refused("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + e.getMessage());
-        }
+        return values;
     }
 
     /** What finds the leaf elements of an answer, by their local names. */

@@ -37,6 +37,7 @@ public final class Template {
 
     private final freemarker.template.Template template;
     private final boolean lines;
+    private final String text;
 
     /** A template that is wrong or was stopped: the message names the template, line and column. */
     public static final class TemplateFault extends RuntimeException {
@@ -45,7 +46,8 @@ public final class Template {
         }
     }
 
-    private Template(freemarker.template.Template template, boolean lines) {
+    private Template(freemarker.template.Template template, boolean lines, String text) {
+        this.text = text;
         this.template = template;
         this.lines = lines;
     }
@@ -85,7 +87,7 @@ public final class Template {
         try {
             freemarker.template.Template template = new freemarker.template.Template(name, new StringReader(text), lines ? LINES : XML);
             _CoreAPI.addThreadInterruptedChecks(template);
-            return new Template(template, lines);
+            return new Template(template, lines, text);
         } catch (IOException e) {
             throw new TemplateFault(e.getMessage());
         }
@@ -94,6 +96,11 @@ public final class Template {
     /** What it is called in messages and in the ledger: the family's folder and the file. */
     public String name() {
         return template.getName();
+    }
+
+    /** The template itself. */
+    public String text() {
+        return text;
     }
 
     private void unbroken(Object value) {

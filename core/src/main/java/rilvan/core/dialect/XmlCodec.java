@@ -41,7 +41,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     private static final XMLInputFactory INPUT = input();
 
     private static XMLInputFactory input() {
-        XMLInputFactory factory = XMLInputFactory.newDefaultFactory();
+        XMLInputFactory factory = new com.ctc.wstx.stax.WstxInputFactory();
         factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
         factory.setProperty(XMLInputFactory.IS_SUPPORTING_EXTERNAL_ENTITIES, false);
         factory.setProperty(XMLInputFactory.IS_COALESCING, true);
@@ -64,10 +64,33 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         try {
             XMLStreamReader reader = INPUT.createXMLStreamReader(new StringReader("<config>" + text + "</config>"));
             reader.nextTag();
-            return children(reader, Path.ROOT, Optional.empty());
+            Node tree = children(reader, Path.ROOT, Optional.empty());
+            reader.close();
+            return tree;
         } catch (XMLStreamException e) {
             throw new MalformedConfiguration("no well-formed XML: " + e.getMessage().replaceAll("\\s+", " "));
         }
+    }
+
+    @Override
+    public List<Node> decodeAll(List<String> texts) {
+        StringBuilder all = new StringBuilder("<all>");
+        texts.forEach(text -> all.append("<config>").append(text).append("</config>"));
+        List<Node> trees = new ArrayList<>(texts.size());
+        try {
+            XMLStreamReader reader = INPUT.createXMLStreamReader(new StringReader(all.append("</all>").toString()));
+            reader.nextTag();
+            while (reader.nextTag() == XMLStreamConstants.START_ELEMENT) {
+                trees.add(children(reader, Path.ROOT, Optional.empty()));
+            }
+            reader.close();
+        } catch (XMLStreamException e) {
+            throw new MalformedConfiguration("no well-formed XML: " + e.getMessage().replaceAll("\\s+", " "));
+        }
+        if (trees.size() != texts.size()) {
+            throw new MalformedConfiguration("a text ends what it did not begin");
+        }
+        return trees;
     }
 
     /** Reads what stands inside the current element, up to its end. */

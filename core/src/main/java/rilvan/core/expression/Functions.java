@@ -121,6 +121,11 @@ enum Functions {
         this.arguments = List.of(arguments);
     }
 
+    /** What it is called in expressions. */
+    String function() {
+        return function;
+    }
+
     CelFunctionDecl declaration() {
         return CelFunctionDecl.newFunctionDeclaration(function,
                 CelOverloadDecl.newGlobalOverload("rilvan_" + function, result, arguments));

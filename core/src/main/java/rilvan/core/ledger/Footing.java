@@ -3,6 +3,7 @@ package rilvan.core.ledger;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
@@ -70,9 +71,8 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
             }
         });
         Node target = holds;
-        for (Map.Entry<Path, Wanted> each : wanted.entrySet()) {
-            Path path = each.getKey();
-            Wanted want = each.getValue();
+        for (Path path : wanted.keySet().stream().sorted().toList()) {
+            Wanted want = wanted.get(path);
             Entry others = after.get(path);
             if (others != null && !others.value().equals(want.value())) {
                 conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
@@ -124,7 +124,7 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
     }
 
     private static Map<Path, Wanted> wanted(List<Fragment> fragments, List<String> conflicts) {
-        Map<Path, Wanted> wanted = new TreeMap<>();
+        Map<Path, Wanted> wanted = new HashMap<>();
         for (Fragment fragment : fragments) {
             fragment.says().eachPresent((path, node) -> {
                 if (isOrder(path)) {

@@ -66,7 +66,7 @@ public final class Expander {
     private static Bound computed(List<ServiceModel.Computed> lets, Bound start) {
         Bound bound = start;
         for (ServiceModel.Computed let : lets) {
-            bound = bound.with(let.name(), let.value().evaluate(bound.values()), Optional.empty());
+            bound = bound.with(let.name(), let.value().evaluate(bound));
         }
         return bound;
     }
@@ -74,8 +74,8 @@ public final class Expander {
     private static void hold(ServiceModel model, Bound bound, String pointer) {
         List<Problem> problems = new ArrayList<>();
         model.rules().forEach(rule -> rule.loop().run(bound, each -> {
-            if (!(Boolean) rule.holds().evaluate(each.values())) {
-                problems.add(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each.values())));
+            if (!(Boolean) rule.holds().evaluate(each)) {
+                problems.add(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
             }
         }));
         if (!problems.isEmpty()) {
@@ -92,9 +92,9 @@ public final class Expander {
         Map<String, Object> byItem = new LinkedHashMap<>();
         List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
-            String item = String.join(" ", names.stream().map(name -> item(each.values().get(name))).toList());
+            String item = String.join(" ", names.stream().map(name -> item(each.find(name).orElseThrow())).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
-            String within = take.within().map(expression -> (String) expression.evaluate(each.values())).orElse("");
+            String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
             try {
                 byItem.put(item, pool.write(take(take, each, allocator, pool, within, key)));
             } catch (Allocator.NotAvailable e) {
@@ -104,12 +104,12 @@ public final class Expander {
         if (!problems.isEmpty()) {
             throw new Refused(problems);
         }
-        return bound.with(take.name(), names.isEmpty() ? byItem.get("") : byItem, Optional.empty());
+        return bound.with(take.name(), names.isEmpty() ? byItem.get("") : byItem);
     }
 
     /** A chosen number where one is chosen: a text that is empty chooses none. */
     private static long take(Take take, Bound each, Allocator allocator, Pool pool, String within, String key) {
-        Object chosen = take.chosen().map(expression -> expression.evaluate(each.values())).orElse("");
+        Object chosen = take.chosen().map(expression -> expression.evaluate(each)).orElse("");
         if (chosen instanceof Long number) {
             return allocator.choose(pool, within, key, number);
         }
@@ -125,8 +125,8 @@ public final class Expander {
     private static List<Clause> clauses(ServiceModel model, Bound bound) {
         List<Clause> clauses = new ArrayList<>();
         model.statements().forEach(statement -> statement.loop().run(bound, each -> {
-            clauses.add(new Clause((String) statement.device().evaluate(each.values()), statement.clause(), statement.id(),
-                    Parameters.map(statement.says().value(each.values()))));
+            clauses.add(new Clause((String) statement.device().evaluate(each), statement.clause(), statement.id(),
+                    Parameters.map(statement.says().value(each))));
         }));
         return clauses;
     }
@@ -134,7 +134,7 @@ public final class Expander {
     private static List<Check> checks(ServiceModel model, Bound bound, ServiceDocument service) {
         List<Check> checks = new ArrayList<>();
         model.expectations().forEach(expectation -> expectation.loop().run(bound, each -> {
-            Map<String, Object> says = Parameters.map(expectation.says().value(each.values()));
+            Map<String, Object> says = Parameters.map(expectation.says().value(each));
             checks.add(new Check(service.name(), expectation.observation(), Parameters.map(says.get("from")),
                     Parameters.map(says.get("to"))));
         }));

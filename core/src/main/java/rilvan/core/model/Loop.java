@@ -4,13 +4,15 @@ import rilvan.core.expression.Scope;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
+import dev.cel.runtime.CelVariableResolver;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -43,24 +45,42 @@ record Loop(List<Step> steps) {
     }
 
     /**
-     * The values that names have at some moment, and where in the document they stand, as far as they stand in it.
-     *
-     * @param places where each group of fields of the document stands, by the very object: so an item is found again in a list
-     *     that was worked out from others
+     * The values that names have at some moment, and where in the document they stand, as far as they stand in it. Each further
+     * name is a link before the others, so that a loop over many items copies nothing.
      */
-    record Bound(Map<String, Object> values, Map<String, String> pointers, IdentityHashMap<Object, String> places) {
+    static final class Bound implements CelVariableResolver {
+
+        private final Start start;
+        private final Bound outer;
+        private final String name;
+        private final Object value;
+        private final Supplier<Optional<String>> pointer;
+
+        /**
+         * What can be named at first.
+         *
+         * @param places where each group of fields of the document stands, by the very object: so an item is found again in a
+         *     list that was worked out from others
+         */
+        private record Start(Map<String, Object> values, Map<String, String> pointers, IdentityHashMap<Object, String> places) {}
+
+        private Bound(Start start, Bound outer, String name, Object value, Supplier<Optional<String>> pointer) {
+            this.start = start;
+            this.outer = outer;
+            this.name = name;
+            this.value = value;
+            this.pointer = pointer;
+        }
 
         /** The start: the parameters by name, and what else can be named. */
         static Bound of(Map<String, Object> surroundings, Map<String, Object> parameters, String pointer) {
-            Map<String, Object> values = new LinkedHashMap<>(surroundings);
-            Map<String, String> pointers = new LinkedHashMap<>();
-            IdentityHashMap<Object, String> places = new IdentityHashMap<>();
+            Start start = new Start(new HashMap<>(surroundings), new HashMap<>(), new IdentityHashMap<>());
             parameters.forEach((name, value) -> {
-                values.put(name, value);
-                pointers.put(name, pointer + "/" + name);
-                place(value, pointer + "/" + name, places);
+                start.values().put(name, value);
+                start.pointers().put(name, pointer + "/" + name);
+                place(value, pointer + "/" + name, start.places());
             });
-            return new Bound(values, pointers, places);
+            return new Bound(start, null, "", null, Optional::empty);
         }
 
         private static void place(Object value, String pointer, IdentityHashMap<Object, String> places) {
@@ -74,22 +94,41 @@ record Loop(List<Step> steps) {
             }
         }
 
-        Bound with(String name, Object value, Optional<String> pointer) {
-            Map<String, Object> moreValues = new LinkedHashMap<>(values);
-            moreValues.put(name, value);
-            Map<String, String> morePointers = new LinkedHashMap<>(pointers);
-            pointer.ifPresentOrElse(at -> morePointers.put(name, at), () -> morePointers.remove(name));
-            return new Bound(moreValues, morePointers, places);
+        Bound with(String further, Object itsValue) {
+            return with(further, itsValue, Optional::empty);
+        }
+
+        private Bound with(String further, Object itsValue, Supplier<Optional<String>> itsPointer) {
+            return new Bound(start, this, further, itsValue, itsPointer);
+        }
+
+        private Optional<Bound> link(String wanted) {
+            for (Bound link = this; link.outer != null; link = link.outer) {
+                if (link.name.equals(wanted)) {
+                    return Optional.of(link);
+                }
+            }
+            return Optional.empty();
+        }
+
+        @Override
+        public Optional<Object> find(String wanted) {
+            for (Bound link = this; link.outer != null; link = link.outer) {
+                if (link.name.equals(wanted)) {
+                    return Optional.of(link.value);
+                }
+            }
+            return Optional.ofNullable(start.values().get(wanted));
         }
 
         Optional<String> placeOf(Object item) {
-            return Optional.ofNullable(places.get(item));
+            return Optional.ofNullable(start.places().get(item));
         }
 
         /** Where the value of {@code name.field.field} stands. */
         Optional<String> pointerTo(String reference) {
             String[] parts = reference.split("\\.", 2);
-            return Optional.ofNullable(pointers.get(parts[0]))
+            return link(parts[0]).map(link -> link.pointer.get()).orElseGet(() -> Optional.ofNullable(start.pointers().get(parts[0])))
                     .map(at -> parts.length == 1 ? at : at + "/" + parts[1].replace('.', '/'));
         }
     }
@@ -154,27 +193,29 @@ record Loop(List<Step> steps) {
         } else if (steps.get(depth) instanceof Step.Over over) {
             run(depth, over, bound, body);
         } else if (steps.get(depth) instanceof Step.Given given) {
-            run(depth + 1, bound.with(given.name(), given.value().evaluate(bound.values()), Optional.empty()), body);
-        } else if (steps.get(depth) instanceof Step.Where where && (Boolean) where.condition().evaluate(bound.values())) {
+            run(depth + 1, bound.with(given.name(), given.value().evaluate(bound)), body);
+        } else if (steps.get(depth) instanceof Step.Where where && (Boolean) where.condition().evaluate(bound)) {
             run(depth + 1, bound, body);
         }
     }
 
     private void run(int depth, Step.Over over, Bound bound, Consumer<Bound> body) {
-        List<?> items = (List<?>) over.list().evaluate(bound.values());
+        List<?> items = (List<?>) over.list().evaluate(bound);
         String text = over.list().text();
         Optional<String> base = PLAIN.matcher(text).matches() ? bound.pointerTo(text) : Optional.empty();
         for (int i = 0; i < items.size(); i++) {
-            int index = i;
-            Bound first = bound.with(over.names().get(0), items.get(i), base.map(at -> at + "/" + index).or(() -> bound.placeOf(items.get(index))));
+            Bound first = bound.with(over.names().get(0), items.get(i), place(base, bound, items.get(i), i));
             if (over.names().size() == 1) {
                 run(depth + 1, first, body);
                 continue;
             }
             for (int j = i + 1; j < items.size(); j++) {
-                int other = j;
-                run(depth + 1, first.with(over.names().get(1), items.get(j), base.map(at -> at + "/" + other).or(() -> bound.placeOf(items.get(other)))), body);
+                run(depth + 1, first.with(over.names().get(1), items.get(j), place(base, bound, items.get(j), j)), body);
             }
         }
+    }
+
+    private static Supplier<Optional<String>> place(Optional<String> base, Bound bound, Object item, int index) {
+        return () -> base.map(at -> at + "/" + index).or(() -> bound.placeOf(item));
     }
 }

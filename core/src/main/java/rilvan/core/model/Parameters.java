@@ -30,7 +30,7 @@ import tools.jackson.databind.json.JsonMapper;
  * <p>Formats are those of {@link Format}. {@code refers: device} and {@code refers: port} (with {@code at}, the sibling that
  * names the device) must exist and have one of the roles in {@code of}; {@code refers: site} must be one of the network's;
  * {@code refers: service} must stand and be of one of the models in {@code of}. Objects take no
- * fields but their properties. Every property that is not required has a default, lists the empty one and groups that of
+ * fields but their properties. {@code upfront: true} has a form show a field that may be left out beside those that may not. Every property that is not required has a default, lists the empty one and groups that of
  * their fields, so that an expression may always name it.
  */
 public final class Parameters {
@@ -42,7 +42,7 @@ public final class Parameters {
     private static final String DEFINITION = "definition";
     private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
             "items", "default", "enum", "minimum", "maximum", "minItems", "maxItems", "minLength", "maxLength", "pattern", "format",
-            "refers", "of", "at", "additionalProperties", "$ref", "$defs"));
+            "refers", "of", "at", "upfront", "additionalProperties", "$ref", "$defs"));
 
     private final Map<String, Object> schema;
     private final Schema validator;
@@ -76,7 +76,7 @@ public final class Parameters {
     /** The schema without the keywords that are ours, for the validator. */
     private static Map<String, Object> standard(Map<String, Object> schema) {
         Map<String, Object> plain = new LinkedHashMap<>(schema);
-        List.of("refers", "of", "at", "format", DEFINITION).forEach(plain::remove);
+        List.of("refers", "of", "at", "upfront", "format", DEFINITION).forEach(plain::remove);
         if (plain.get("properties") instanceof Map<?, ?> properties) {
             Map<String, Object> below = new LinkedHashMap<>();
             map(properties).forEach((name, property) -> below.put(name, standard(map(property))));

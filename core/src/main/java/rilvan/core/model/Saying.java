@@ -4,6 +4,7 @@ import rilvan.core.expression.Scope;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
+import dev.cel.runtime.CelVariableResolver;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -16,12 +17,12 @@ import java.util.regex.Pattern;
 /** A value as a model writes it: a constant, an expression (a text that starts with {@code =}), or a group of such values. */
 sealed interface Saying {
 
-    Object value(Map<String, Object> names);
+    Object value(CelVariableResolver names);
 
     /** The same whatever the service. */
     record Constant(Object constant) implements Saying {
         @Override
-        public Object value(Map<String, Object> names) {
+        public Object value(CelVariableResolver names) {
             return constant;
         }
     }
@@ -29,7 +30,7 @@ sealed interface Saying {
     /** Worked out for each service. */
     record Computed(Scope.Expression expression) implements Saying {
         @Override
-        public Object value(Map<String, Object> names) {
+        public Object value(CelVariableResolver names) {
             return expression.evaluate(names);
         }
     }
@@ -37,7 +38,7 @@ sealed interface Saying {
     /** Several values by name. */
     record Group(Map<String, Saying> fields) implements Saying {
         @Override
-        public Object value(Map<String, Object> names) {
+        public Object value(CelVariableResolver names) {
             Map<String, Object> values = new LinkedHashMap<>();
             fields.forEach((name, saying) -> values.put(name, saying.value(names)));
             return values;
@@ -47,7 +48,7 @@ sealed interface Saying {
     /** Several values in order. */
     record Row(List<Saying> items) implements Saying {
         @Override
-        public Object value(Map<String, Object> names) {
+        public Object value(CelVariableResolver names) {
             return items.stream().map(item -> item.value(names)).toList();
         }
     }
@@ -71,7 +72,7 @@ sealed interface Saying {
         }
 
         @Override
-        public String value(Map<String, Object> names) {
+        public String value(CelVariableResolver names) {
             StringBuilder text = new StringBuilder();
             for (Saying part : parts) {
                 Object value = part.value(names);

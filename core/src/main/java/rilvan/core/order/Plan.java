@@ -3,7 +3,6 @@ package rilvan.core.order;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import rilvan.core.check.Check;
 import rilvan.core.dialect.DeviceKind;
 import rilvan.core.dialect.NativeLine;
@@ -15,7 +14,7 @@ import rilvan.core.pool.Allocation;
  * What an order would change.
  *
  * @param outcomes what becomes of each service it names
- * @param devices each device it touches, in the order of names
+ * @param devices each device on which something is said that was not said before, in the order of names
  * @param allocations all numbers the services hold when it is done
  */
 public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations) {
@@ -29,9 +28,9 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * What becomes of one service.
      *
      * @param expansion absent where it is removed
-     * @param devices where it has a footprint afterwards
+     * @param devices where it has a footprint afterwards, each with a digest of what it says there
      */
-    public record Outcome(String service, Kind kind, Optional<Expansion> expansion, Set<String> devices) {}
+    public record Outcome(String service, Kind kind, Optional<Expansion> expansion, Map<String, String> devices) {}
 
     /**
      * One device's part.

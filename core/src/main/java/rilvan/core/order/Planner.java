@@ -1,6 +1,10 @@
 package rilvan.core.order;
 
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -9,7 +13,9 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.Template;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
 import rilvan.core.document.Secret;
@@ -72,7 +78,7 @@ public final class Planner {
             throw new Refused(problems);
         }
         Map<String, DevicePlan> devices = devices(order, expansions, network);
-        return new Plan(order, outcomes(order, expansions, devices), devices, wanted.all());
+        return new Plan(order, outcomes(order, expansions, devices, network), devices, wanted.all());
     }
 
     /** An order's text with its secrets replaced by what is kept of them, so that the text itself can be kept. */
@@ -108,46 +114,103 @@ public final class Planner {
         return (Map<String, Object>) Secret.unmasked(parameters, kept);
     }
 
+    /** Only devices on which a service says something else than before: the cost follows the change, not the services' size. */
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Network network) {
-        Map<String, List<Fragment>> fragments = new TreeMap<>();
+        Map<String, List<Said>> said = new TreeMap<>();
         Set<String> services = new LinkedHashSet<>(order.remove());
         for (Expansion expansion : expansions) {
             services.add(expansion.service().name());
-            for (Clause clause : expansion.clauses()) {
-                Dialect.Said said = dialect(network, clause.device()).say(clause);
-                Owner owner = new Owner(expansion.service().name(), expansion.service().model() + " " + expansion.modelVersion(),
-                        clause.name(), clause.origin(), said.template());
-                fragments.computeIfAbsent(clause.device(), device -> new ArrayList<>()).add(new Fragment(owner, said.tree()));
-            }
+            String model = expansion.service().model() + " " + expansion.modelVersion();
+            expansion.clauses().forEach(clause -> said.computeIfAbsent(clause.device(), device -> new ArrayList<>())
+                    .add(new Said(expansion.service().name(), model, clause)));
         }
-        for (String service : services) {
-            estate.service(service).ifPresent(stands -> stands.devices().forEach(device ->
-                    fragments.computeIfAbsent(device, name -> new ArrayList<>())));
-        }
+        Set<String> touched = touched(order, expansions, network);
         Map<String, DevicePlan> devices = new LinkedHashMap<>();
         List<Problem> conflicts = new ArrayList<>();
-        fragments.forEach((device, says) -> {
-            Dialect dialect = dialect(network, device);
-            Optional<String> text = estate.configuration(device);
-            if (text.isEmpty()) {
-                conflicts.add(new Problem("", device + " has never been read; read it first"));
-                return;
-            }
-            Node holds = dialect.codec().decode(text.get());
-            Footing footing = Footing.work(estate.ledger(device), holds, services, says, dialect.whole(),
-                    order.decisions().getOrDefault(device, Map.of()));
-            footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
-            Node after = footing.difference().applyTo(holds);
-            Difference difference = dialect.codec().widen(footing.difference(), holds);
-            dialect.codec().faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
-                    device + " could not hold what this order makes of it: " + fault)));
-            devices.put(device, new DevicePlan(new Part(device, dialect.kind(), dialect.codec(), difference, dialect.confirmSeconds()),
-                    footing.ledger(), dialect.codec().lines(holds.around(difference.paths()), after.around(difference.paths()))));
-        });
+        for (String device : touched) {
+            Outlook outlook = outlook(device, said.getOrDefault(device, List.of()), services, order, network);
+            conflicts.addAll(outlook.conflicts());
+            outlook.plan().ifPresent(plan -> devices.put(device, plan));
+        }
         if (!conflicts.isEmpty()) {
             throw new Refused(conflicts);
         }
         return devices;
+    }
+
+    private Set<String> touched(OrderDocument order, List<Expansion> expansions, Network network) {
+        Set<String> touched = new TreeSet<>();
+        order.remove().forEach(name -> estate.service(name).ifPresent(stands -> touched.addAll(stands.devices().keySet())));
+        for (Expansion expansion : expansions) {
+            Map<String, String> now = digests(expansion, network);
+            Optional<Estate.Service> stands = estate.service(expansion.service().name())
+                    .filter(service -> service.modelVersion() == expansion.modelVersion());
+            Map<String, String> before = stands.map(Estate.Service::devices).orElse(Map.of());
+            now.forEach((device, digest) -> {
+                if (!digest.equals(before.get(device))) {
+                    touched.add(device);
+                }
+            });
+            estate.service(expansion.service().name()).ifPresent(service -> service.devices().keySet().stream()
+                    .filter(device -> !now.containsKey(device)).forEach(touched::add));
+        }
+        return touched;
+    }
+
+    /** For each device a digest of what a service says on it: its clauses, and the templates that say them. */
+    private Map<String, String> digests(Expansion expansion, Network network) {
+        Map<String, MessageDigest> digests = new TreeMap<>();
+        for (Clause clause : expansion.clauses()) {
+            Dialect dialect = dialect(network, clause.device());
+            MessageDigest digest = digests.computeIfAbsent(clause.device(), device -> sha256());
+            String template = Optional.ofNullable(dialect.clauses().get(clause.name())).map(Template::text).orElse("");
+            digest.update((dialect.name() + '\0' + clause.name() + '\0' + clause.says() + '\0' + template + '\0').getBytes(StandardCharsets.UTF_8));
+        }
+        Map<String, String> written = new TreeMap<>();
+        digests.forEach((device, digest) -> written.put(device, HexFormat.of().formatHex(digest.digest(), 0, 16)));
+        return written;
+    }
+
+    private static MessageDigest sha256() {
+        try {
+            return MessageDigest.getInstance("SHA-256");
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** What one service says on a device. */
+    private record Said(String service, String model, Clause clause) {}
+
+    /** What would become of one device, or what stands in the way. */
+    private record Outlook(Optional<DevicePlan> plan, List<Problem> conflicts) {}
+
+    private Outlook outlook(String device, List<Said> says, Set<String> services, OrderDocument order, Network network) {
+        Dialect dialect = dialect(network, device);
+        Codec codec = dialect.codec();
+        List<Fragment> fragments = new ArrayList<>();
+        List<Dialect.Said> inItsLanguage = dialect.sayAll(says.stream().map(Said::clause).toList());
+        for (int i = 0; i < says.size(); i++) {
+            Said each = says.get(i);
+            Dialect.Said said = inItsLanguage.get(i);
+            fragments.add(new Fragment(new Owner(each.service(), each.model(), each.clause().name(), each.clause().origin(), said.template()),
+                    said.tree()));
+        }
+        Optional<String> text = estate.configuration(device);
+        if (text.isEmpty()) {
+            return new Outlook(Optional.empty(), List.of(new Problem("", device + " has never been read; read it first")));
+        }
+        Node holds = codec.decode(text.get());
+        Footing footing = Footing.work(estate.ledger(device), holds, services, fragments, dialect.whole(),
+                order.decisions().getOrDefault(device, Map.of()));
+        Node after = footing.difference().applyTo(holds);
+        Difference difference = codec.widen(footing.difference(), holds);
+        List<Problem> conflicts = new ArrayList<>();
+        footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
+        codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
+                device + " could not hold what this order makes of it: " + fault)));
+        return new Outlook(Optional.of(new DevicePlan(new Part(device, dialect.kind(), codec, difference, dialect.confirmSeconds()),
+                footing.ledger(), codec.lines(holds.around(difference.paths()), after.around(difference.paths())))), conflicts);
     }
 
     private Dialect dialect(Network network, String device) {
@@ -159,12 +222,10 @@ public final class Planner {
         return dialect;
     }
 
-    private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices) {
+    private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices, Network network) {
         List<Outcome> outcomes = new ArrayList<>();
         for (Expansion expansion : expansions) {
             String name = expansion.service().name();
-            Set<String> footprint = new TreeSet<>();
-            expansion.clauses().forEach(clause -> footprint.add(clause.device()));
             Optional<Estate.Service> stands = estate.service(name);
             boolean same = stands.isPresent()
                     && stands.get().parameters().equals(expansion.parameters())
@@ -172,9 +233,9 @@ public final class Planner {
                     && stands.get().modelVersion() == expansion.modelVersion()
                     && devices.values().stream().allMatch(device -> device.part().difference().isEmpty());
             outcomes.add(new Outcome(name, stands.isEmpty() ? Kind.ADD : same ? Kind.KEEP : Kind.CHANGE,
-                    Optional.of(expansion), footprint));
+                    Optional.of(expansion), digests(expansion, network)));
         }
-        order.remove().forEach(name -> outcomes.add(new Outcome(name, Kind.REMOVE, Optional.empty(), Set.of())));
+        order.remove().forEach(name -> outcomes.add(new Outcome(name, Kind.REMOVE, Optional.empty(), Map.of())));
         return outcomes;
     }
 }

@@ -21,8 +21,9 @@ public interface Estate {
     /**
      * A service as it stands.
      *
-     * @param devices those it has a footprint on
+     * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found
+     *     changed since
      */
     record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
-            java.util.Set<String> devices) {}
+            Map<String, String> devices) {}
 }

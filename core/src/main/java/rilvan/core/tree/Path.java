@@ -7,12 +7,21 @@ import java.util.List;
  * Where a node stands, from the root down. Written {@code /interfaces/interface[access-1]/unit[110]}: keys stand in
  * brackets in the order of the list's key statement; a backslash escapes {@code ,} {@code ]} and itself.
  */
-public record Path(List<Step> steps) implements Comparable<Path> {
+public final class Path implements Comparable<Path> {
 
     public static final Path ROOT = new Path(List.of());
 
-    public Path {
-        steps = List.copyOf(steps);
+    private final List<Step> steps;
+    // Paths are looked up far more often than made.
+    private int hash;
+
+    public Path(List<Step> steps) {
+        this.steps = List.copyOf(steps);
+    }
+
+    /** The steps, from the root down. */
+    public List<Step> steps() {
+        return steps;
     }
 
     public static Path of(Step... steps) {
@@ -98,6 +107,19 @@ public record Path(List<Step> steps) implements Comparable<Path> {
             steps.add(new Step(name, keys));
         }
         return new Path(steps);
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return this == other || other instanceof Path path && hashCode() == path.hashCode() && steps.equals(path.steps);
+    }
+
+    @Override
+    public int hashCode() {
+        if (hash == 0) {
+            hash = steps.hashCode();
+        }
+        return hash;
     }
 
     @Override

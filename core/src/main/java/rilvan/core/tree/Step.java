@@ -25,7 +25,11 @@ public record Step(String name, List<String> keys) implements Comparable<Step> {
     /** By name, then key by key: the order in which children of a node are kept. */
     @Override
     public int compareTo(Step other) {
-        int byName = name.compareTo(other.name);
+        if (this == other) {
+            return 0;
+        }
+        // Names mostly are the very same object, the schema's.
+        int byName = name == other.name ? 0 : name.compareTo(other.name);
         if (byName != 0) {
             return byName;
         }

@@ -14,6 +14,7 @@ import rilvan.core.RandomTrees;
 import rilvan.core.ledger.Footing.Fragment;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
 
 class FootingTest {
 
@@ -87,5 +88,63 @@ class FootingTest {
 
     private static Fragment fragment(String service, Node says) {
         return new Fragment(new Owner(service, "model 1", "clause", "expand/0", "family/clause.xml"), says);
+    }
+
+    @Test
+    void whatGivesWayComesBackWhenTheServiceGoes() {
+        Path mtu = Path.parse("/interfaces/interface[access-1]/mtu");
+        Node fifteen = Node.EMPTY.with(mtu.parent(), Node.ENTRY).with(mtu, Node.leaf("1500"));
+        Node nine = fifteen.with(mtu, Node.leaf("9000"));
+        Footing replaced = Footing.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(mtu, Footing.Decision.REPLACE));
+        assertThat(replaced.conflicts()).isEmpty();
+        assertThat(replaced.difference().applyTo(fifteen)).isEqualTo(nine);
+        assertThat(replaced.ledger().entries().get(mtu).prior()).contains("1500");
+        Footing back = Footing.work(replaced.ledger(), nine, Set.of("a"), List.of(), List.of(), Map.of());
+        assertThat(back.difference().applyTo(nine)).isEqualTo(fifteen);
+        // Somebody has changed ours meanwhile: it may be left as it is, and is nobody's then.
+        Node other = fifteen.with(mtu, Node.leaf("4000"));
+        assertThat(Footing.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of()).conflicts()).singleElement().asString()
+                .contains("says '4000' where a had put '9000'");
+        Footing left = Footing.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of(mtu, Footing.Decision.LEAVE));
+        assertThat(left.conflicts()).isEmpty();
+        assertThat(left.difference().isEmpty()).isTrue();
+        assertThat(left.ledger().entries()).isEmpty();
+    }
+
+    @Test
+    void anEntryThatAServiceWantsWholeIsNotSharedWithLeftovers() {
+        Path unit = Path.parse("/interfaces/interface[access-1]/units/unit[0]");
+        Path address = unit.child(Step.of("ipv4")).child(Step.of("address"));
+        Node leftover = Node.EMPTY.with(unit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
+        List<Path> whole = List.of(Path.parse("/interfaces/interface/units/unit"));
+        Node says = Node.EMPTY.with(unit, Node.ENTRY).with(unit.child(Step.of("description")), Node.leaf("ours"));
+        assertThat(Footing.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of()).conflicts()).singleElement().asString()
+                .contains(unit + " stands there already and is not Rilvan's; it has " + address).contains("Clear it on the device, or decide 'join'");
+        Footing joined = Footing.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(unit, Footing.Decision.JOIN));
+        assertThat(joined.conflicts()).isEmpty();
+        Node both = joined.difference().applyTo(leftover);
+        Footing gone = Footing.work(joined.ledger(), both, Set.of("a"), List.of(), whole, Map.of());
+        assertThat(gone.conflicts()).isEmpty();
+        assertThat(gone.difference().applyTo(both)).isEqualTo(leftover);
+    }
+
+    @Test
+    void entriesOfAnOrderedListComeAndGoInTheirPlaces() {
+        Path filter = Path.parse("/policy/filter[F]");
+        Path order = filter.child(rilvan.core.tree.Order.step("entry"));
+        Node holds = entries(filter, "10", "20").with(order, Node.leaf("[10][20]"));
+        Node says = entries(filter, "5", "15").with(order, Node.leaf("first[5]after[10][15]"));
+        Footing footing = Footing.work(Ledger.EMPTY, holds, Set.of("a"), List.of(fragment("a", says)), List.of(), Map.of());
+        Node after = footing.difference().applyTo(holds);
+        assertThat(after.at(order).orElseThrow().value()).isEqualTo("[5][10][15][20]");
+        assertThat(Footing.work(footing.ledger(), after, Set.of("a"), List.of(), List.of(), Map.of()).difference().applyTo(after)).isEqualTo(holds);
+    }
+
+    private static Node entries(Path filter, String... numbers) {
+        Node node = Node.EMPTY.with(filter, Node.ENTRY);
+        for (String number : numbers) {
+            node = node.with(filter.child(Step.of("entry", number)), Node.ENTRY);
+        }
+        return node;
     }
 }

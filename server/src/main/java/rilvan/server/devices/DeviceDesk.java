@@ -31,6 +31,7 @@ import rilvan.server.estate.StoredEstate;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
 
 /** Loads the network, keeps trust and credentials, opens sessions, reads devices. */
 @Component
@@ -44,15 +45,18 @@ public class DeviceDesk {
     private final Inventory inventory;
     private final Accounts accounts;
     private final Orders orders;
+    private final Services services;
     private final Vault vault;
     private final SshSessions sessions;
 
-    public DeviceDesk(Catalog catalog, StoredEstate estate, Inventory inventory, Accounts accounts, Orders orders, Vault vault) {
+    public DeviceDesk(Catalog catalog, StoredEstate estate, Inventory inventory, Accounts accounts, Orders orders,
+            Services services, Vault vault) {
         this.catalog = catalog;
         this.estate = estate;
         this.inventory = inventory;
         this.accounts = accounts;
         this.orders = orders;
+        this.services = services;
         this.vault = vault;
         this.sessions = new SshSessions(this::target, PATIENCE, KEPT);
     }
@@ -173,6 +177,9 @@ public class DeviceDesk {
                 .changes().forEach(change -> changes.put(change.at().toString(),
                         change.before().isEmpty() ? "new" : change.after().isEmpty() ? "gone" : "changed")));
         inventory.putConfiguration(name, now);
+        if (!changes.isEmpty()) {
+            services.compareAnew(name);
+        }
         return changes;
     }
 }

@@ -3,7 +3,6 @@ package rilvan.server.estate;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import org.springframework.stereotype.Component;
@@ -25,7 +24,7 @@ import tools.jackson.core.type.TypeReference;
 public class StoredEstate implements Estate {
 
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
-    private static final TypeReference<Set<String>> NAMES = new TypeReference<>() {};
+    private static final TypeReference<Map<String, String>> DIGESTS = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
 
     private final Inventory inventory;
@@ -86,6 +85,6 @@ public class StoredEstate implements Estate {
 
     private Service service(Services.ServiceRow row) {
         return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
-                new TreeSet<>(json.read(row.devicesJson(), NAMES)));
+                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)));
     }
 }

@@ -6,6 +6,7 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
@@ -22,6 +23,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
+import org.springframework.dao.ConcurrencyFailureException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.catalog.Catalog;
@@ -55,7 +57,9 @@ import rilvan.server.store.Services;
 public class OrderDesk {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderDesk.class);
-    private static final int PLANNINGS = 3;
+    private static final int PLANNINGS = 5;
+    private static final Comparator<Allocation> BY_PLACE = Comparator.comparing(Allocation::pool).thenComparing(Allocation::within)
+            .thenComparing(Allocation::number);
 
     private final Planner planner;
     private final Orders orders;
@@ -151,13 +155,7 @@ public class OrderDesk {
             if (preview.plan().changesNothing()) {
                 return new Placed(Optional.empty(), preview);
             }
-            Optional<Long> order = transactions.execute(status -> {
-                Optional<Long> opened = open(document, who, key, preview, versions);
-                if (opened.isEmpty()) {
-                    status.setRollbackOnly();
-                }
-                return opened;
-            });
+            Optional<Long> order = open(document, who, key, preview, versions);
             if (order.isPresent()) {
                 start(order.get());
                 return new Placed(order, preview);
@@ -174,13 +172,29 @@ public class OrderDesk {
         return versions;
     }
 
-    /** The OPEN record: plan, numbers and holds, all at once. Nothing where what it was planned from has moved. */
+    /** The OPEN record, all of it or nothing; nothing where what it was planned from has moved. */
     private Optional<Long> open(String document, String who, Optional<String> key, Preview preview, Map<String, Long> versions) {
+        try {
+            return transactions.execute(status -> {
+                Optional<Long> opened = write(document, who, key, preview, versions);
+                if (opened.isEmpty()) {
+                    status.setRollbackOnly();
+                }
+                return opened;
+            });
+        } catch (ConcurrencyFailureException e) {
+            // Two orders stood in each other's way in the store, which has ended one of them: plan again.
+            return Optional.empty();
+        }
+    }
+
+    /** Plan, numbers and holds; numbers and holds are taken in the same order by everybody, so that nobody waits in a circle. */
+    private Optional<Long> write(String document, String who, Optional<String> key, Preview preview, Map<String, Long> versions) {
         Plan plan = preview.plan();
         PlanRecord record = record(plan);
         long id = orders.add(who, plan.order().reason(), planner.withoutSecrets(document, plan.order()), UUID.randomUUID().toString(), plan.guarantee(),
                 json.write(record), key.orElse(null));
-        plan.outcomes().forEach(outcome -> hold("service", outcome.service(), id));
+        plan.outcomes().stream().map(Outcome::service).sorted().forEach(service -> hold("service", service, id));
         plan.devices().keySet().forEach(device -> hold("device", device, id));
         for (String device : plan.devices().keySet()) {
             if (inventory.device(device).orElseThrow().version() != versions.get(device)) {
@@ -211,10 +225,10 @@ public class OrderDesk {
             records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
                     outcome.devices())).orElseGet(() -> new ServiceRecord(outcome.service(), Kind.REMOVE.name(), "", "", 0,
-                    estate.service(outcome.service()).orElseThrow().parameters(), Set.of())));
+                    estate.service(outcome.service()).orElseThrow().parameters(), Map.of())));
         }
         Set<Allocation> wanted = new HashSet<>(plan.allocations());
-        List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).toList();
+        List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(allocation -> !wanted.contains(allocation)).toList();
         return new PlanRecord(records, taken, given, plan.checks());
     }

@@ -2,7 +2,6 @@ package rilvan.server.orders;
 
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import rilvan.core.check.Check;
 import rilvan.core.pool.Allocation;
 
@@ -17,5 +16,5 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
 
     /** One service as it will be; its kind says whether it will be at all. */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
-            Map<String, Object> parameters, Set<String> devices) {}
+            Map<String, Object> parameters, Map<String, String> devices) {}
 }

@@ -8,6 +8,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 import rilvan.core.pool.Allocation;
 
 /** Services, their history, and the numbers they hold. */
@@ -35,6 +36,11 @@ public interface Services {
 
     @Delete("delete from services where name = #{name}")
     void drop(String name);
+
+    /** What services say on a device is to be compared with it anew: it was found changed. */
+    @Update("update services set devices_json = jsonb_set(devices_json::jsonb, array[#{device}], '\"\"')::text, version = version + 1 "
+            + "where jsonb_exists(devices_json::jsonb, #{device})")
+    void compareAnew(String device);
 
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
     void remember(String service, long order, String kind, String parameters);

@@ -58,8 +58,11 @@ public class ServiceController {
         this.json = json;
     }
 
+    /** A service as lists show it. */
+    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices) {}
+
     /** A service with everything that belongs to it: its footprint is native text by device. */
-    public record ServiceDetail(Service service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
+    public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
             List<HistoryView> history, Long heldBy) {}
 
     /** A native line of a footprint, and for which clauses it is there. */
@@ -77,8 +80,8 @@ public class ServiceController {
             Map<String, Object> settings, String source) {}
 
     @GetMapping("/services")
-    List<Service> services(@RequestParam Optional<String> search) {
-        return estate.search(search.orElse("")).stream().map(ServiceController::masked).toList();
+    List<ServiceView> services(@RequestParam Optional<String> search) {
+        return estate.search(search.orElse("")).stream().map(ServiceController::view).toList();
     }
 
     @GetMapping("/services/{name}")
@@ -89,8 +92,8 @@ public class ServiceController {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
         Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
-        service.ifPresent(stands -> stands.devices().forEach(device -> footprint.put(device, footprint(device, name))));
-        return new ServiceDetail(service.map(ServiceController::masked).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
+        service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
+        return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
     }
@@ -121,8 +124,9 @@ public class ServiceController {
                 pool == null ? Long.toString(allocation.number()) : pool.write(allocation.number()));
     }
 
-    private static Service masked(Service service) {
-        return new Service(service.name(), service.tenant(), service.model(), service.modelVersion(), masked(service.parameters()), service.devices());
+    private static ServiceView view(Service service) {
+        return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), masked(service.parameters()),
+                service.devices().keySet());
     }
 
     /** Values with every secret in them out of sight. */

@@ -1,0 +1,112 @@
+package rilvan.kit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestFactory;
+import org.junit.jupiter.api.io.TempDir;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.document.Document;
+import rilvan.core.document.Refused;
+import rilvan.core.expression.Scope;
+import rilvan.core.model.Clause;
+import rilvan.core.model.ModelReader;
+import rilvan.core.model.Vocabulary;
+import rilvan.core.schema.SchemaTable;
+import rilvan.core.schema.StatementTable;
+
+/** Every example of the documentation works, and every function has one. */
+class DocumentationTest {
+
+    private static final Path DOCS = Path.of("../docs");
+    private static final Path MODELS = Path.of("../models");
+    private static final Pattern BLOCK = Pattern.compile("```(\\w+) ?(\\w+)? ?(\\S+)?\n(.*?)```\n(?:\n> ([^\n]+))?", Pattern.DOTALL);
+    private static final Pattern FUNCTION = Pattern.compile("\\| (\\w+) \\| `([^`]+)` \\| `([^`]+)` \\|");
+
+    @TempDir
+    private Path folder;
+
+    private record Block(String what, String name, String text, String said) {}
+
+    private static List<Block> blocks(String page) throws IOException {
+        return BLOCK.matcher(Files.readString(DOCS.resolve(page))).results().map(found -> new Block(
+                found.group(2) == null ? found.group(1) : found.group(2), found.group(3) == null ? "" : found.group(3), found.group(4),
+                found.group(5) == null ? "" : found.group(5))).toList();
+    }
+
+    @TestFactory
+    Stream<DynamicTest> everyModelPublishesAndWhatIsWrongIsRefusedAsItSays() throws IOException {
+        Vocabulary vocabulary = Vocabulary.read(Document.read(Files.readString(MODELS.resolve("vocabulary.yaml"))));
+        List<Block> models = blocks("models.md");
+        assertThat(models).hasSizeGreaterThanOrEqualTo(4);
+        return models.stream().map(block -> DynamicTest.dynamicTest(block.text().lines().findFirst().orElse(""), () -> {
+            if (block.what().equals("model")) {
+                assertThat(ModelReader.read(block.text(), vocabulary).clauseNames()).isNotEmpty();
+            } else {
+                assertThat(block.said()).isNotEmpty();
+                assertThatThrownBy(() -> ModelReader.read(block.text(), vocabulary)).isInstanceOf(Refused.class).hasMessage(block.said());
+            }
+        }));
+    }
+
+    @TestFactory
+    Stream<DynamicTest> everyFunctionYieldsWhatItSays() throws IOException {
+        Matcher function = FUNCTION.matcher(Files.readString(DOCS.resolve("models.md")));
+        List<String[]> rows = function.results().map(found -> new String[] {found.group(1), found.group(2), found.group(3)}).toList();
+        assertThat(rows.stream().map(row -> row[0])).containsExactlyInAnyOrderElementsOf(Scope.functions());
+        return rows.stream().map(row -> DynamicTest.dynamicTest(row[0], () ->
+                assertThat(String.valueOf(Scope.of(Map.of()).compile(row[1]).evaluate(name -> Optional.empty()))).isEqualTo(row[2])));
+    }
+
+    @Test
+    void theDialectItsTemplateAndItsTablesAreRead() throws IOException {
+        List<Block> blocks = blocks("dialects.md");
+        assertThat(blocks.stream().map(Block::what)).containsExactly("dialect", "clause", "schema", "statements");
+        Files.createDirectories(folder.resolve("clauses"));
+        Files.writeString(folder.resolve("dialect.yaml"), blocks.get(0).text());
+        Files.copy(MODELS.resolve("dialects/brae/statements.table"), folder.resolve("statements.table"));
+        Files.copy(MODELS.resolve("dialects/brae/clauses/vrf.txt"), folder.resolve("clauses/vrf.txt"));
+        assertThat(Dialect.read(folder).commandLine()).isPresent();
+        assertThat(blocks.get(1).text()).isEqualTo(Files.readString(MODELS.resolve("dialects/quern/clauses/static-route.xml")));
+        Dialect quern = Catalog.read(MODELS).dialects().get("quern");
+        assertThat(quern.say(new Clause("haven-pe1", "static-route", "expand/0", Map.of("vrf", "V", "prefix", "198.51.100.0/26", "via", "192.0.2.1")))
+                .tree().presentNodes()).hasSize(3);
+        assertThat(SchemaTable.parse(blocks.get(2).text()).roots()).containsOnlyKeys("line");
+        assertThat(StatementTable.parse(blocks.get(3).text()).roots()).containsOnlyKeys("port", "table", "part", "route", "wait");
+    }
+
+    @Test
+    void theFilesOfTheWalkThroughsAreShownAsTheyAre() throws IOException {
+        for (String page : List.of("new-service-model.md", "new-device-family.md")) {
+            List<Block> files = blocks(page);
+            assertThat(files).isNotEmpty();
+            for (Block file : files) {
+                assertThat(file.what()).isEqualTo("file");
+                assertThat(file.text()).as(page + ": " + file.name()).isEqualTo(Files.readString(DOCS.resolve(file.name())));
+            }
+        }
+    }
+
+    @Test
+    void aModelThatTheKitStartsIsWell() throws IOException {
+        Path models = folder.resolve("models");
+        Files.createDirectories(models.resolve("services"));
+        Scaffold.write(models.resolve("services/my-service"));
+        Vocabulary vocabulary = Vocabulary.read(Document.read(Files.readString(MODELS.resolve("vocabulary.yaml"))));
+        assertThat(ModelReader.read(Files.readString(models.resolve("services/my-service/model.yaml")), vocabulary).name()).isEqualTo("my-service");
+        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/my-service"))).isInstanceOf(Refused.class).hasMessageContaining("is there already");
+        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/My Service"))).isInstanceOf(Refused.class).hasMessageContaining("is no name for a model");
+    }
+}
