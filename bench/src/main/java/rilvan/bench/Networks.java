@@ -63,6 +63,7 @@ final class Networks {
                   - { name: access-link-6, prefix: "2001:db8::/32", length: 127 }
                   - { name: ospf-domain, prefix: 0.0.16.0/20, length: 32 }
                   - { name: pseudowire-id, from: 1, to: 99999999 }
+                  - { name: port-rate, from: 1, to: 400000000 }
                   - { name: bundled-port, from: 1, to: 1 }
                 """);
         Network network = NetworkDocument.read(Document.read(text.toString()));

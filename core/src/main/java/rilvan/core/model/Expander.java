@@ -135,7 +135,7 @@ public final class Expander {
         List<Check> checks = new ArrayList<>();
         model.expectations().forEach(expectation -> expectation.loop().run(bound, each -> {
             Map<String, Object> says = Parameters.map(expectation.says().value(each));
-            checks.add(new Check(service.name(), expectation.observation(), Parameters.map(says.get("from")),
+            checks.add(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
                     Parameters.map(says.get("to"))));
         }));
         return checks;

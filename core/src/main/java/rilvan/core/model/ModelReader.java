@@ -192,10 +192,14 @@ public final class ModelReader {
 
     private List<Expectation> expectations(Fields root) {
         List<Expectation> expectations = new ArrayList<>();
-        for (Fields each : root.each("checks", "each", "let", "when", "expect", "from", "to")) {
+        for (Fields each : root.each("checks", "each", "let", "when", "expect", "forbid", "from", "to")) {
             attempt(each.pointer(), () -> {
                 Opened opened = loop(each, Loop.none(scope));
-                String observation = each.text("expect");
+                boolean wanted = each.value("forbid").isEmpty();
+                if (wanted == each.value("expect").isEmpty()) {
+                    throw new Scope.Faulty("expected either expect or forbid, with an observation");
+                }
+                String observation = each.text(wanted ? "expect" : "forbid");
                 Map<String, Object> schema = vocabulary.observations().get(observation);
                 if (schema == null) {
                     throw new Scope.Faulty("there is no observation '" + observation + "'; there are "
@@ -204,7 +208,7 @@ public final class ModelReader {
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));
                 ends.put("to", each.open("to"));
-                expectations.add(new Expectation(opened.loop(), observation, Saying.read(ends, schema, opened.inside())));
+                expectations.add(new Expectation(opened.loop(), observation, wanted, Saying.read(ends, schema, opened.inside())));
             });
         }
         return expectations;

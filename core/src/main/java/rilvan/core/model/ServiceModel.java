@@ -69,6 +69,6 @@ public record ServiceModel(
     /** A clause on a device. */
     record Statement(String id, Loop loop, Scope.Expression device, String clause, Saying says) {}
 
-    /** What must be observable when the service works. */
-    record Expectation(Loop loop, String observation, Saying says) {}
+    /** What must be observable when the service works, or must not be. */
+    record Expectation(Loop loop, String observation, boolean wanted, Saying says) {}
 }

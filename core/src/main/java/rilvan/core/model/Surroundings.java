@@ -33,13 +33,14 @@ final class Surroundings {
 
     static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING));
 
-    /** The pools by whose names it is known who uses a port: parts of it, or all of it in a bundle. */
+    /** The pools by whose names it is known who uses a port: parts of it, all of it in a bundle, and how much of its speed. */
+    private static final String RATES = "port-rate";
     private static final String TAGS = "access-tag";
     private static final String BUNDLED = "bundled-port";
 
     private static final StructType PORT = struct("port", Map.of("role", SimpleType.STRING, "mtu", SimpleType.INT,
             "speed", SimpleType.INT, "beyond", SimpleType.STRING, "bundled_by", SimpleType.STRING,
-            "used_by", ListType.create(SimpleType.STRING)));
+            "promised", SimpleType.INT, "used_by", ListType.create(SimpleType.STRING)));
     private static final StructType DEVICE = struct("device", Map.of("name", SimpleType.STRING, "family", SimpleType.STRING,
             "role", SimpleType.STRING, "site", SimpleType.STRING, "loopback", SimpleType.STRING,
             "domain", SimpleType.STRING, "ports", MapType.create(SimpleType.STRING, PORT)));
@@ -98,6 +99,8 @@ final class Surroundings {
         fields.put("speed", port::speed);
         fields.put("beyond", () -> network.across(new Network.End(device.name(), port.name())).map(Network.End::device).orElse(""));
         fields.put("bundled_by", () -> others(numbers, BUNDLED, place, service).stream().findFirst().orElse(""));
+        fields.put("promised", () -> numbers.takenBelow(RATES, place + " ").stream().filter(rate -> !rate.service().equals(service))
+                .mapToLong(Allocation::number).sum());
         fields.put("used_by", () -> others(numbers, TAGS, place, service));
         return new Lookup<>(name -> Optional.ofNullable(fields.get(name)).map(Supplier::get));
     }

@@ -112,6 +112,12 @@ public final class ScratchEstate implements Estate, Numbers {
     }
 
     @Override
+    public List<Allocation> takenBelow(String pool, String beginning) {
+        return numbers.entrySet().stream().filter(entry -> entry.getKey().pool().equals(pool) && entry.getKey().within().startsWith(beginning))
+                .flatMap(entry -> entry.getValue().values().stream()).toList();
+    }
+
+    @Override
     public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
         Set<Long> taken = new HashSet<>(numbers.getOrDefault(new Place(pool.name(), within), Map.of()).keySet());
         for (long number = pool.first(); number <= pool.to(); number += pool.stride()) {

@@ -16,6 +16,9 @@ public interface Numbers {
     /** What is taken within a place, such as a port. */
     List<Allocation> takenWithin(String pool, String within);
 
+    /** What is taken in all places whose names begin so. */
+    List<Allocation> takenBelow(String pool, String beginning);
+
     /**
      * The lowest free number of a pool that is not among the given ones.
      *

@@ -10,6 +10,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
@@ -58,9 +59,23 @@ public class Prober {
     /** Where one check is looked from and at. */
     private record View(Check check, String observer, Map<String, Object> request, String target, Proof proof) {}
 
-    /** Makes all checks side by side; each is repeated until it holds or patience ends. */
+    /**
+     * Makes all checks: first what must be so, side by side, each repeated until it holds or patience ends; then, when the network
+     * had time to come to rest, what must not be so, once.
+     */
     public CompletableFuture<List<Observed>> make(List<Check> checks) {
         long deadline = System.nanoTime() + settings.proofPatience().toNanos();
+        return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->
+                all(checks.stream().filter(check -> !check.wanted()).toList(), System.nanoTime()).thenApply(unwanted ->
+                        Stream.concat(wanted.stream(), unwanted.stream().map(Prober::turned)).toList()));
+    }
+
+    private static Observed turned(Observed seen) {
+        return new Observed(seen.check(), seen.observer(), seen.target(), seen.proves(), !seen.holds(),
+                seen.seen() + (seen.holds() ? ", and must not" : ", as it must be"));
+    }
+
+    private CompletableFuture<List<Observed>> all(List<Check> checks, long deadline) {
         List<CompletableFuture<Observed>> running = new ArrayList<>();
         Network network = estate.network();
         for (Check check : checks) {
@@ -93,7 +108,7 @@ public class Prober {
     private void look(View view, long deadline, long pause, CompletableFuture<Observed> result) {
         Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
         if (observation == null) {
-            result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), false, "devices of the family "
+            result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), !view.check().wanted(), "devices of the family "
                     + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'"));
             return;
         }

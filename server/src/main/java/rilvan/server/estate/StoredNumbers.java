@@ -38,6 +38,11 @@ public class StoredNumbers implements Numbers {
     }
 
     @Override
+    public List<Allocation> takenBelow(String pool, String beginning) {
+        return services.takenBelow(pool, beginning);
+    }
+
+    @Override
     public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
         long from = pool.first();
         while (from <= pool.to()) {

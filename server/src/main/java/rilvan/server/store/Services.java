@@ -58,6 +58,9 @@ public interface Services {
     @Select("select pool, within, service, key, number from allocations where pool = #{pool} and within = #{within} order by number")
     List<Allocation> takenWithin(String pool, String within);
 
+    @Select("select pool, within, service, key, number from allocations where pool = #{pool} and starts_with(within, #{beginning}) order by within, number")
+    List<Allocation> takenBelow(String pool, String beginning);
+
     /** Numbers taken in a range, in order. */
     @Select("select number from allocations where pool = #{pool} and within = #{within} and number >= #{from} order by number limit #{limit}")
     List<Long> taken(String pool, String within, long from, int limit);

@@ -1,0 +1,76 @@
+package rilvan.core.pool;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.core.Shipped;
+import rilvan.core.address.Prefix;
+import rilvan.core.network.Network;
+import rilvan.core.order.ScratchEstate;
+import rilvan.core.pool.Pool.Span;
+
+class AllocatorTest {
+
+    private static final Pool SMALL = new Pool("small", 1, 4, List.of(new Span(2, 2)), new Pool.Text("64500:{}"));
+
+    private final ScratchEstate numbers = new ScratchEstate(Shipped.CATALOG, Network.EMPTY, Map.of());
+    private final Wanted wanted = new Wanted();
+    private final Allocator allocator = new Allocator("here", numbers, wanted);
+
+    @Test
+    void theLowestFreeNumberIsGivenUntilNoneIsLeft() {
+        List<Long> given = new ArrayList<>();
+        for (String key : List.of("a", "b", "c")) {
+            given.add(allocator.take(SMALL, "", key));
+        }
+        assertThat(given).containsExactly(1L, 3L, 4L);
+        assertThatThrownBy(() -> allocator.take(SMALL, "", "d")).isInstanceOf(Allocator.NotAvailable.class)
+                .hasMessage("the pool small is exhausted: all of its 3 (64500:1 to 64500:4 except 64500:2) are in use");
+        // Another place has numbers of its own.
+        assertThat(allocator.take(SMALL, "haven-pe1", "d")).isEqualTo(1);
+    }
+
+    @Test
+    void aChosenNumberIsTakenIfItIsFree() {
+        assertThat(allocator.choose(SMALL, "", "a", "64500:3")).isEqualTo(3);
+        Allocator other = new Allocator("there", numbers, wanted);
+        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 3)).hasMessage("64500:3 is already in use by here");
+        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 2)).hasMessage("64500:2 is reserved; there is 64500:1 to 64500:4 except 64500:2");
+        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 9)).hasMessage("64500:9 is not in the pool small; there is 64500:1 to 64500:4 except 64500:2");
+        assertThatThrownBy(() -> other.choose(SMALL, "haven-pe1 access-1", "a", "x")).hasMessageContaining("x is not in the pool small");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "110 | 450560", "110/20 | 450580", "untagged | 0", "any | 16773120", "2 | 8192",
+    })
+    void tagsOfAPortAreNumbers(String text, long number) {
+        Pool pool = Pool.ofPort("tags", 2, 4094, List.of(new Span(1002, 1005)));
+        assertThat(pool.form().read(text)).contains(number);
+        assertThat(pool.write(number)).isEqualTo(text);
+        assertThat(pool.has(number)).isTrue();
+        assertThat(pool.has(1003L << 12)).isFalse();
+        assertThat(pool.has((1003L << 12) + 7)).isFalse();
+        assertThat(pool.first()).isEqualTo(2L << 12);
+        assertThat(allocator.take(pool, "port", "a")).isEqualTo(2L << 12);
+        assertThat(allocator.take(pool, "port", "b")).isEqualTo(3L << 12);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "192.0.2.128/25 | 31 | 3 | 192.0.2.134/31", "2001:db8:a::/48 | 127 | 1 | 2001:db8:a::2/127", "0.0.16.0/20 | 32 | 0 | 0.0.16.0/32",
+    })
+    void prefixesAreCutFromALargerOne(String whole, int length, long number, String prefix) {
+        Pool pool = Pool.of("links", Prefix.parse(whole), length);
+        assertThat(pool.write(number)).isEqualTo(prefix);
+        assertThat(pool.form().read(prefix)).contains(number);
+        assertThat(pool.form().read("198.51.100.0/31")).isEmpty();
+        assertThat(pool.extent()).isEqualTo("prefixes of length " + length + " in " + whole);
+    }
+}
