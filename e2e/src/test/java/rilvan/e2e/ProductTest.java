@@ -249,8 +249,8 @@ class ProductTest {
         site.getByLabel("Name", new Locator.GetByLabelOptions().setExact(true)).fill(name);
         site.getByLabel("Provider edge").fill(device);
         page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName(device)).click();
-        site.getByLabel("Port", new Locator.GetByLabelOptions().setExact(true)).fill("access-2");
-        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("access-2")).click();
+        site.getByLabel("Port", new Locator.GetByLabelOptions().setExact(true)).fill("access-3");
+        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("access-3")).click();
         site.getByLabel("Tag", new Locator.GetByLabelOptions().setExact(true)).fill(tag);
         site.getByLabel("Our address", new Locator.GetByLabelOptions().setExact(true)).fill(address);
         site.getByLabel("Customer's address", new Locator.GetByLabelOptions().setExact(true)).fill(customer);

@@ -2,11 +2,12 @@ package rilvan.core.dialect;
 
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeSet;
 import rilvan.core.dialect.NativeLine.Sign;
 import rilvan.core.schema.StatementTable;
@@ -239,17 +240,17 @@ public record LineCodec(StatementTable table) implements Codec {
     public Difference widen(Difference difference, Node before) {
         Node after = difference.applyTo(before);
         Map<Path, Change> changes = new LinkedHashMap<>();
-        Map<Path, Boolean> wide = new HashMap<>();
+        Set<Path> wide = new HashSet<>();
         for (Change change : difference.changes()) {
             Path block = change.at().parent();
             boolean drops = !block.isRoot() && statement(change.at()).drops().stream().anyMatch(dropped ->
                     after.at(block).orElse(Node.EMPTY).children().keySet().stream().anyMatch(step -> step.name().equals(dropped)));
             if (drops) {
-                wide.put(block, true);
+                wide.add(block);
             }
         }
         for (Change change : difference.changes()) {
-            Optional<Path> block = wide.keySet().stream().filter(each -> each.covers(change.at())).findFirst();
+            Optional<Path> block = wide.stream().filter(each -> each.covers(change.at())).findFirst();
             if (block.isPresent()) {
                 changes.put(block.get(), new Change(block.get(), before.at(block.get()).orElse(Node.EMPTY),
                         after.at(block.get()).orElse(Node.EMPTY)));

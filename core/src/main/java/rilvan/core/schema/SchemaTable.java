@@ -60,14 +60,9 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
         Map<String, String> namespaces = new LinkedHashMap<>();
         Map<String, SchemaNode> roots = new LinkedHashMap<>();
         Deque<SchemaNode> above = new ArrayDeque<>();
-        int number = 0;
-        for (String line : text.split("\n")) {
-            number++;
-            String content = line.strip();
-            if (content.isEmpty() || content.startsWith("#")) {
-                continue;
-            }
-            List<String> words = words(content, number);
+        for (TableLine line : TableLine.of(text)) {
+            int number = line.number();
+            List<String> words = words(line.content(), number);
             if (words.get(0).equals("namespace")) {
                 if (words.size() != 3) {
                     throw new MalformedTable(number, "expected: namespace PREFIX URI");
@@ -75,11 +70,10 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 namespaces.put(words.get(1), words.get(2));
                 continue;
             }
-            int depth = (line.length() - line.stripLeading().length()) / 2;
-            if (depth > above.size()) {
+            if (line.depth() > above.size()) {
                 throw new MalformedTable(number, "indented deeper than one level below the line above");
             }
-            while (above.size() > depth) {
+            while (above.size() > line.depth()) {
                 above.pop();
             }
             SchemaNode parent = above.peek();

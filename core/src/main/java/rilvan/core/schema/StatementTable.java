@@ -142,13 +142,9 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         Map<String, Statement> roots = new LinkedHashMap<>();
         Deque<Statement> above = new ArrayDeque<>();
         String removal = "no";
-        int number = 0;
-        for (String line : text.split("\n")) {
-            number++;
-            String content = line.strip();
-            if (content.isEmpty() || content.startsWith("#")) {
-                continue;
-            }
+        for (TableLine line : TableLine.of(text)) {
+            int number = line.number();
+            String content = line.content();
             if (content.startsWith("removal ")) {
                 if (!roots.isEmpty()) {
                     throw new MalformedTable(number, "the removal word stands before all statements");
@@ -156,11 +152,10 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 removal = content.substring("removal ".length()).strip();
                 continue;
             }
-            int depth = (line.length() - line.stripLeading().length()) / 2;
-            if (depth > above.size()) {
+            if (line.depth() > above.size()) {
                 throw new MalformedTable(number, "indented deeper than one level below the line above");
             }
-            while (above.size() > depth) {
+            while (above.size() > line.depth()) {
                 above.pop();
             }
             if (!above.isEmpty() && above.peek().kind() != Kind.BLOCK) {

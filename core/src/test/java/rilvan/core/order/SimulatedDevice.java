@@ -46,6 +46,7 @@ final class SimulatedDevice {
     private boolean hasGoneBack;
     private boolean byHand;
     private boolean committedByHand;
+    private boolean compared;
     private double faults;
 
     SimulatedDevice(Part part, Node start, Random random, List<String> broken, double faults) {
@@ -110,6 +111,7 @@ final class SimulatedDevice {
 
     /** The session's other end is gone. The device may notice at once, or when somebody ends the session. */
     void vanish(int session) {
+        compared = false;
         if (random.nextBoolean()) {
             end(session);
         }
@@ -143,9 +145,12 @@ final class SimulatedDevice {
         }
     }
 
-    /** Somebody edits the candidate while it is not locked, and later commits or gives up, as far as the device lets them. */
+    /**
+     * Somebody edits the candidate while it is not locked, and later commits or gives up, as far as the device lets them. Not in
+     * the moment between a comparison and the confirmation that follows it: a lock is refused then, so that cannot be kept apart.
+     */
     private void typeByHand() {
-        if (!revocable()) {
+        if (!revocable() || compared) {
             return;
         }
         byHand &= !candidate.equals(running);
@@ -177,6 +182,7 @@ final class SimulatedDevice {
 
     List<Answer> answer(int session, List<Request> flight, long now) {
         List<Answer> answers = new ArrayList<>();
+        compared = flight.stream().anyMatch(request -> request instanceof Request.Read read && read.datastore() == Datastore.CANDIDATE);
         boolean lost = !sessions.contains(session);
         for (Request request : flight) {
             double dice = random.nextDouble();

@@ -1,29 +1,21 @@
 package rilvan.lab.lines;
 
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
-import org.apache.sshd.common.channel.BufferedIoOutputStream;
-import org.apache.sshd.common.io.IoInputStream;
-import org.apache.sshd.common.io.IoOutputStream;
-import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
-import org.apache.sshd.server.Environment;
-import org.apache.sshd.server.ExitCallback;
-import org.apache.sshd.server.channel.ChannelSession;
-import org.apache.sshd.server.command.AsyncCommand;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.lines.Grammar.Form;
+import rilvan.lab.ssh.StreamedCommand;
 
 /**
  * One session on a device's command line, for programs and for people: it echoes what is typed, has a mode for changing the
  * configuration, and shows long answers a page at a time.
  */
-public final class Shell implements AsyncCommand {
+public final class Shell extends StreamedCommand {
 
     private static final int PAGE = 22;
     private static final String MORE = "-- more --";
@@ -44,15 +36,10 @@ public final class Shell implements AsyncCommand {
     private final List<String> unshown = new ArrayList<>();
     private final List<Block> blocks = new ArrayList<>();
     private final List<List<Form>> forms = new ArrayList<>();
-    private IoInputStream input;
-    private IoOutputStream rawOutput;
-    private IoOutputStream output;
-    private ExitCallback exit;
     private int session;
     private boolean paging = true;
     private boolean afterReturn;
     private boolean busy;
-    private boolean over;
 
     /**
      * @param delayMillis how long the device takes for a line
@@ -65,66 +52,20 @@ public final class Shell implements AsyncCommand {
     }
 
     @Override
-    public void setIoInputStream(IoInputStream stream) {
-        input = stream;
-    }
-
-    @Override
-    public void setIoOutputStream(IoOutputStream stream) {
-        rawOutput = stream;
-    }
-
-    @Override
-    public void setIoErrorStream(IoOutputStream stream) {
-        // all is said in one stream
-    }
-
-    @Override
-    public void setInputStream(java.io.InputStream stream) {
-        // fed asynchronously, see setIoInputStream and its like
-    }
-
-    @Override
-    public void setOutputStream(java.io.OutputStream stream) {
-        // fed asynchronously, see setIoInputStream and its like
-    }
-
-    @Override
-    public void setErrorStream(java.io.OutputStream stream) {
-        // fed asynchronously, see setIoInputStream and its like
-    }
-
-    @Override
-    public void setExitCallback(ExitCallback callback) {
-        exit = callback;
-    }
-
-    @Override
-    public void start(ChannelSession channel, Environment environment) {
-        output = new BufferedIoOutputStream("shell", channel.getChannelId(), rawOutput, channel);
+    protected void begin() {
         session = device.enter(this::finish);
         write("This is " + device.name() + ", session " + session + ". ? helps.\r\n" + prompt());
-        receive();
     }
 
     @Override
-    public void destroy(ChannelSession channel) {
-        over = true;
+    protected void leave() {
         device.leave(session);
     }
 
-    private void receive() {
-        ByteArrayBuffer buffer = new ByteArrayBuffer(4 * 1024);
-        input.read(buffer).addListener(future -> {
-            if (future.getException() != null) {
-                finish();
-                return;
-            }
-            hear(new String(buffer.array(), buffer.rpos(), buffer.available(), StandardCharsets.UTF_8));
-            if (!over) {
-                receive();
-            }
-        });
+    @Override
+    protected boolean hear(byte[] bytes, int from, int length) {
+        hear(new String(bytes, from, length, StandardCharsets.UTF_8));
+        return true;
     }
 
     private synchronized void hear(String text) {
@@ -143,7 +84,7 @@ public final class Shell implements AsyncCommand {
 
     /** Takes the next key of a page, or the next whole line: one is done before the next is looked at. */
     private void next() {
-        while (!busy && !over && typed.length() > 0) {
+        while (!busy && !isOver() && typed.length() > 0) {
             if (!unshown.isEmpty()) {
                 boolean enough = typed.charAt(0) == 'q';
                 typed.deleteCharAt(0);
@@ -180,7 +121,7 @@ public final class Shell implements AsyncCommand {
     }
 
     private synchronized void act(String line) {
-        if (over) {
+        if (isOver()) {
             return;
         }
         List<String> answer;
@@ -190,7 +131,7 @@ public final class Shell implements AsyncCommand {
             answer = List.of("refused: " + e.getMessage());
         }
         busy = false;
-        if (over) {
+        if (isOver()) {
             return;
         }
         unshown.addAll(answer);
@@ -308,18 +249,6 @@ public final class Shell implements AsyncCommand {
     }
 
     private void write(String text) {
-        try {
-            output.writeBuffer(new ByteArrayBuffer(text.getBytes(StandardCharsets.UTF_8)));
-        } catch (IOException e) {
-            finish();
-        }
-    }
-
-    private void finish() {
-        if (!over) {
-            over = true;
-            device.leave(session);
-            output.close(false).addListener(closed -> exit.onExit(0));
-        }
+        write(text.getBytes(StandardCharsets.UTF_8));
     }
 }

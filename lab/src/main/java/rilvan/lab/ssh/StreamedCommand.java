@@ -1,0 +1,112 @@
+package rilvan.lab.ssh;
+
+import java.io.IOException;
+import org.apache.sshd.common.channel.BufferedIoOutputStream;
+import org.apache.sshd.common.io.IoInputStream;
+import org.apache.sshd.common.io.IoOutputStream;
+import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
+import org.apache.sshd.server.Environment;
+import org.apache.sshd.server.ExitCallback;
+import org.apache.sshd.server.channel.ChannelSession;
+import org.apache.sshd.server.command.AsyncCommand;
+
+/** One session on a device, fed by the SSH server asynchronously. */
+public abstract class StreamedCommand implements AsyncCommand {
+
+    private static final int CHUNK = 16 * 1024;
+
+    private IoInputStream input;
+    private IoOutputStream rawOutput;
+    private IoOutputStream output;
+    private ExitCallback exit;
+    private volatile boolean over;
+
+    /** The session has begun: the device may speak first. */
+    protected abstract void begin();
+
+    /** Bytes have come in; more are read when this returns, or, where it returns false, when {@link #receive()} is called. */
+    protected abstract boolean hear(byte[] bytes, int from, int length);
+
+    /** The session is over, whoever ended it. */
+    protected abstract void leave();
+
+    @Override
+    public final void start(ChannelSession channel, Environment environment) {
+        output = new BufferedIoOutputStream("lab", channel.getChannelId(), rawOutput, channel);
+        begin();
+        receive();
+    }
+
+    protected final void receive() {
+        ByteArrayBuffer buffer = new ByteArrayBuffer(CHUNK);
+        input.read(buffer).addListener(future -> {
+            if (future.getException() != null) {
+                finish();
+            } else if (hear(buffer.array(), buffer.rpos(), buffer.available()) && !over) {
+                receive();
+            }
+        });
+    }
+
+    protected final void write(byte[] bytes) {
+        try {
+            output.writeBuffer(new ByteArrayBuffer(bytes));
+        } catch (IOException e) {
+            finish();
+        }
+    }
+
+    protected final boolean isOver() {
+        return over;
+    }
+
+    /** Ends the session once what was written has left. */
+    protected final void finish() {
+        if (!over) {
+            over = true;
+            leave();
+            output.close(false).addListener(closed -> exit.onExit(0));
+        }
+    }
+
+    @Override
+    public final void destroy(ChannelSession channel) {
+        over = true;
+        leave();
+    }
+
+    @Override
+    public final void setIoInputStream(IoInputStream stream) {
+        input = stream;
+    }
+
+    @Override
+    public final void setIoOutputStream(IoOutputStream stream) {
+        rawOutput = stream;
+    }
+
+    @Override
+    public final void setIoErrorStream(IoOutputStream stream) {
+        // all is said in one stream
+    }
+
+    @Override
+    public final void setInputStream(java.io.InputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public final void setOutputStream(java.io.OutputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public final void setErrorStream(java.io.OutputStream stream) {
+        // fed asynchronously, see setIoInputStream and its like
+    }
+
+    @Override
+    public final void setExitCallback(ExitCallback callback) {
+        exit = callback;
+    }
+}
