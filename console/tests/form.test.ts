@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { createVuetify } from 'vuetify'
 import type { Device, Schema } from '../src/api/types'
 import SchemaForm from '../src/parts/SchemaForm.vue'
-import { choices, empty, said } from '../src/parts/form'
+import { outline } from '../src/api/words'
+import { choices, empty, said, speaks } from '../src/parts/form'
 
 const site: Schema = {
   type: 'object', required: ['device', 'port', 'tag'],
@@ -17,6 +18,18 @@ const devices: Device[] = [
     ports: [{ name: 'access-1', role: 'access' }, { name: 'core-1', role: 'core' }] },
   { name: 'haven-ce1', family: 'quern', role: 'ce', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], ports: [] },
 ]
+
+describe('what a group of values says', () => {
+  it('is an outline without what is empty, nought or no', () => {
+    expect(outline({ mtu: 1500, rate: 0, class: '', override: false, sites: [{ name: 'haven', bgp: { as: 0 }, routes: ['a', 'b'] }] }))
+      .toEqual(['mtu  1500', 'sites 1', '  name  haven', '  routes  a, b'])
+  })
+
+  it('tells a form which folded fields say something', () => {
+    expect(speaks({ type: 'integer', default: 1500 }, 1500)).toBe(false)
+    expect(speaks({ type: 'object', properties: { as: { type: 'integer', default: 0 } } }, { as: 64801 })).toBe(true)
+  })
+})
 
 describe('a form made from a schema', () => {
   it('starts with as many entries as there must be', () => {

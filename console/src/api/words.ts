@@ -23,11 +23,35 @@ export function ended(state: string): boolean {
   return state === 'DONE' || state === 'ABORTED'
 }
 
+function isNothing(value: unknown): boolean {
+  if (Array.isArray(value)) return value.every(isNothing)
+  if (value !== null && typeof value === 'object') return Object.values(value).every(isNothing)
+  return value === '' || value === 0 || value === false || value === null || value === undefined
+}
+
+/** What a group of values says, by name: what is empty, nought or no is left out. */
+export function saying(values: Record<string, unknown>): [string, unknown][] {
+  return Object.entries(values).filter(([, value]) => !isNothing(value))
+}
+
+/** Values as an outline, without those that say nothing. */
+export function outline(values: Record<string, unknown>, indent = ''): string[] {
+  return saying(values).flatMap(([name, value]) => {
+    if (Array.isArray(value) && value[0] !== null && typeof value[0] === 'object') {
+      return value.flatMap((item, i) => [`${indent}${name} ${i + 1}`, ...outline(item, indent + '  ')])
+    }
+    if (value !== null && typeof value === 'object' && !Array.isArray(value)) {
+      return [indent + name, ...outline(value as Record<string, unknown>, indent + '  ')]
+    }
+    return [`${indent}${name}  ${inWords(value)}`]
+  })
+}
+
 /** A value of a clause or a setting in one line; what is empty, nought or no is left out of groups. */
 export function inWords(value: unknown): string {
   if (Array.isArray(value)) return value.map(inWords).join(', ')
   if (value !== null && typeof value === 'object') {
-    return Object.entries(value).filter(([, item]) => item !== '' && item !== 0 && item !== false).map(([name, item]) => `${name} ${inWords(item)}`).join(', ')
+    return saying(value as Record<string, unknown>).map(([name, item]) => `${name} ${inWords(item)}`).join(', ')
   }
   return String(value)
 }

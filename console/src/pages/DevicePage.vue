@@ -5,6 +5,7 @@ import { get, post, text } from '../api/client'
 import type { DeviceDetail, Explained, Setting } from '../api/types'
 import { inWords, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
+import Says from '../parts/Says.vue'
 
 const props = defineProps<{ name: string }>()
 const detail = ref<DeviceDetail | null>(null)
@@ -94,7 +95,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
           <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">
             <div>for <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}: the clause
               <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, said by <span class="mono">{{ reason.owner.template }}</span></div>
-            <div class="mono quiet">{{ inWords(reason.said) }}</div>
+            <Says :values="reason.said" />
             <div v-for="setting in reason.settings" :key="setting.name" class="quiet">setting {{ setting.name }} is {{ inWords(setting.value) }}, from {{ setting.from }}</div>
           </div>
           <div v-if="each.prior !== null" class="quiet">Before that it said <span class="mono">{{ each.prior }}</span>, which comes back when the last service goes.</div>

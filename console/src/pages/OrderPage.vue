@@ -68,7 +68,9 @@ onUnmounted(() => source?.close())
       <v-btn v-if="!ended(state) && state !== 'DECIDED'" color="error" variant="tonal" @click="takeBack">Take it back</v-btn>
     </div>
     <v-alert v-if="state === 'ABORTED'" type="error" variant="tonal" class="mb-4" title="Taken back: every device is as before">{{ detail.order.failure }}</v-alert>
-    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" title="Done: every device is as asked" />
+    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" title="Done: every device is as asked">
+      <template v-if="!detail.checks.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">Nothing was proven: no model of these services names a check.</template>
+    </v-alert>
     <v-alert v-else type="info" variant="tonal" class="mb-4" :title="states[state]?.text">{{ detail.order.guarantee }}</v-alert>
     <v-card class="mb-4">
       <ProgressTable :devices="touched" :steps="steps" />

@@ -3,8 +3,9 @@ import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { get } from '../api/client'
 import type { ServiceDetail } from '../api/types'
-import { inWords, kinds, time } from '../api/words'
+import { kinds, outline, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
+import Says from '../parts/Says.vue'
 
 const props = defineProps<{ name: string }>()
 const router = useRouter()
@@ -42,7 +43,7 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
         <v-tab value="history">History</v-tab>
       </v-tabs>
       <div v-if="tab === 'parameters' && detail.service" class="two">
-        <pre class="mono pa-4 overflow-x-auto">{{ JSON.stringify(detail.service.parameters, null, 2) }}</pre>
+        <pre class="mono pa-4 overflow-x-auto">{{ outline(detail.service.parameters).join('\n') }}</pre>
         <div>
           <table class="plain">
             <thead><tr><th>number for</th><th>is</th><th>of the pool</th></tr></thead>
@@ -58,7 +59,7 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
         <tbody>
           <tr v-for="(clause, i) in detail.clauses" :key="i">
             <td><router-link :to="'/devices/' + clause.device">{{ clause.device }}</router-link></td><td>{{ clause.name }}</td>
-            <td class="mono">{{ inWords(clause.says) }}</td><td class="quiet text-no-wrap">{{ clause.origin }}</td>
+            <td><Says :values="clause.says" /></td><td class="quiet text-no-wrap">{{ clause.origin }}</td>
           </tr>
         </tbody>
       </table>

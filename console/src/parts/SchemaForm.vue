@@ -36,7 +36,7 @@ function number(text: string) {
         :devices="devices" :mends="mends" :around="value" :needed="schema.required?.includes(key)" :class="{ wide: isWide(schema.properties![key]) }" />
     </div>
     <details v-if="folded.length" :open="unfold">
-      <summary>{{ shown.length ? 'More' : 'Fields' }}: <span class="quiet">{{ folded.map((key) => (schema.properties![key].title ?? key).toLowerCase()).join(', ') }}</span></summary>
+      <summary>{{ shown.length ? 'More' : 'Fields' }}: <span class="quiet">{{ folded.map((key) => schema.properties![key].title ?? key).join(', ') }}</span></summary>
       <div class="group mt-2">
         <SchemaForm v-for="key in folded" :key="key" v-model="value[key]" :schema="schema.properties![key]" :name="key" :pointer="pointer + '/' + key"
           :devices="devices" :mends="mends" :around="value" :class="{ wide: isWide(schema.properties![key]) }" />

@@ -90,7 +90,7 @@ public final class Kit {
         for (Path earlier : orders.subList(0, orders.size() - 1)) {
             trial.done(Files.readString(earlier));
         }
-        say(Trial.told(trial.plan(Files.readString(orders.get(orders.size() - 1)))));
+        say(trial.told(trial.plan(Files.readString(orders.get(orders.size() - 1)))));
         return 0;
     }
 

@@ -3,11 +3,15 @@ package rilvan.kit;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
+import rilvan.core.document.Secret;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
 import rilvan.core.network.Network;
@@ -60,7 +64,7 @@ public final class Trial {
     }
 
     /** What a plan comes to, for people. */
-    public static String told(Plan plan) {
+    public String told(Plan plan) {
         StringBuilder text = new StringBuilder();
         for (Plan.Outcome outcome : plan.outcomes()) {
             text.append(outcome.kind().name().toLowerCase(java.util.Locale.ROOT)).append(' ').append(outcome.service()).append('\n');
@@ -69,7 +73,7 @@ public final class Trial {
         if (!plan.allocations().isEmpty()) {
             text.append("\nnumbers\n");
             plan.allocations().forEach(allocation -> text.append("  ").append(allocation.service()).append(' ').append(allocation.key())
-                    .append(" = ").append(allocation.number()).append(" of ").append(allocation.pool())
+                    .append(" = ").append(estate.network().pools().get(allocation.pool()).write(allocation.number())).append(" of ").append(allocation.pool())
                     .append(allocation.within().isEmpty() ? "" : " on " + allocation.within()).append('\n'));
         }
         text.append('\n').append(lines(plan));
@@ -80,9 +84,17 @@ public final class Trial {
 
     private static void clauses(Expansion expansion, StringBuilder text) {
         for (Clause clause : expansion.clauses()) {
-            text.append("  ").append(clause.device()).append("  ").append(clause.name()).append(' ').append(clause.says())
-                    .append("  (").append(clause.origin()).append(")\n");
+            text.append("  ").append(clause.device()).append("  ").append(clause.name()).append("  (").append(clause.origin()).append(")\n    ")
+                    .append(said(clause.says())).append('\n');
         }
+    }
+
+    /** Values by name, without those that say nothing. */
+    private static String said(Map<?, ?> values) {
+        return values.entrySet().stream().filter(field -> !Set.of("", 0L, false, List.of()).contains(field.getValue()))
+                .map(field -> field.getKey() + " " + (field.getValue() instanceof Map<?, ?> below ? "(" + said(below) + ")"
+                        : field.getValue() instanceof List<?> items ? String.join(", ", items.stream().map(String::valueOf).toList())
+                        : Secret.masked(String.valueOf(field.getValue())))).collect(Collectors.joining(", "));
     }
 
     /** What changes on each device, in its own language. */
@@ -91,7 +103,7 @@ public final class Trial {
         plan.devices().forEach((device, part) -> {
             if (!part.lines().isEmpty()) {
                 text.append(device).append('\n');
-                part.lines().forEach(line -> text.append(sign(line)).append(line.text()).append('\n'));
+                part.lines().forEach(line -> text.append(sign(line)).append(Secret.masked(line.text())).append('\n'));
                 text.append('\n');
             }
         });
