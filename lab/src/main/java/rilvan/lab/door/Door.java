@@ -7,6 +7,7 @@ import java.security.KeyPair;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import org.apache.sshd.common.config.keys.KeyUtils;
 import org.apache.sshd.common.digest.BuiltinDigests;
@@ -18,6 +19,7 @@ import org.apache.sshd.server.command.Command;
 import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
 import org.apache.sshd.server.subsystem.SubsystemFactory;
 import rilvan.lab.behaviour.Convergence;
+import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.lines.LineDevice;
@@ -56,10 +58,15 @@ public final class Door implements AutoCloseable {
         }));
         server.setShellFactory(channel -> {
             if (called(channel) instanceof LineDevice device) {
-                return new Shell(device, network, timer, delayMillis);
+                return new Shell(device, (from, table, source, to) -> unanswered(network, from, table, source, to), timer, delayMillis);
             }
             throw new IOException("this device has no command line; it speaks NETCONF");
         });
+    }
+
+    private static Optional<String> unanswered(Convergence network, String from, String table, Optional<String> source, String to) {
+        Forwarding.Ping ping = network.forwarding().ping(from, table, source, to);
+        return ping.answered() ? Optional.empty() : Optional.of(ping.reason());
     }
 
     /** The device behind the address that was called. */

@@ -6,8 +6,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
-import rilvan.lab.behaviour.Convergence;
-import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.lines.Grammar.Form;
 import rilvan.lab.ssh.StreamedCommand;
 
@@ -28,8 +26,15 @@ public final class Shell extends StreamedCommand {
     private static final List<String> CHANGE_HELP = List.of("drop LINE             take a line away",
             "exit                  leave this block", "done                  stop changing", "and the lines of this block:");
 
+    /** What a device's pings come to; the network they go through is somebody else's business. */
+    public interface Echo {
+
+        /** Why no answer comes; absent where one does. */
+        Optional<String> unanswered(String from, String table, Optional<String> source, String to);
+    }
+
     private final LineDevice device;
-    private final Convergence network;
+    private final Echo network;
     private final ScheduledExecutorService timer;
     private final long delayMillis;
     private final StringBuilder typed = new StringBuilder();
@@ -44,7 +49,7 @@ public final class Shell extends StreamedCommand {
     /**
      * @param delayMillis how long the device takes for a line
      */
-    public Shell(LineDevice device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+    public Shell(LineDevice device, Echo network, ScheduledExecutorService timer, long delayMillis) {
         this.device = device;
         this.network = network;
         this.timer = timer;
@@ -212,8 +217,7 @@ public final class Shell extends StreamedCommand {
         if (words.length < 2 || !Values.fits("<address>", words[1])) {
             throw new Block.Refusal("not understood; write: ping ADDRESS [from ADDRESS] [in TABLE]");
         }
-        Forwarding.Ping ping = network.forwarding().ping(device.name(), table, source, words[1]);
-        return "3 sent, " + (ping.answered() ? "3 received" : "0 received: " + ping.reason());
+        return "3 sent, " + network.unanswered(device.name(), table, source, words[1]).map("0 received: "::concat).orElse("3 received");
     }
 
     private List<String> statement(String line) {

@@ -1,0 +1,116 @@
+package rilvan.lab.lines;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.lab.device.Faults;
+import rilvan.lab.lines.Grammar.Form;
+
+/** What a device that is typed on takes, holds and shows. */
+class LineDeviceTest {
+
+    private static final String START = """
+            hostname box
+            table A
+             rd 1:1
+            table B
+             rd 1:2
+            part p 7
+             table A
+             address 192.0.2.0/31
+             address 192.0.2.2/31
+            """;
+
+    private final List<String> saved = new ArrayList<>();
+    private LineDevice device;
+
+    @BeforeEach
+    void switchOn() throws Exception {
+        device = new LineDevice("box", Grammar.parse(Files.readString(Path.of("../models/dialects/brae/lab.grammar"))), START, () -> { }, saved::add);
+    }
+
+    /** Types lines, each in the block that those before it have opened; {@code exit} leaves it. */
+    private void type(String... lines) {
+        List<Block> blocks = new ArrayList<>(List.of(device.top()));
+        List<List<Form>> forms = new ArrayList<>(List.of(device.grammar().forms()));
+        for (String line : lines) {
+            Block here = blocks.get(blocks.size() - 1);
+            List<Form> level = forms.get(forms.size() - 1);
+            if (line.equals("exit")) {
+                blocks.remove(here);
+                forms.remove(forms.size() - 1);
+            } else if (line.startsWith("drop ")) {
+                device.change(all -> {
+                    here.drop(line.substring(5), level, all);
+                    return null;
+                });
+            } else {
+                device.change(all -> here.say(line, level, all)).ifPresent(block -> {
+                    blocks.add(block);
+                    forms.add(LineDevice.below(level, line));
+                });
+            }
+        }
+    }
+
+    @Test
+    void whatIsReadIsShownAsItWas() {
+        assertThat(device.running()).isEqualTo(START);
+    }
+
+    @Test
+    void aNewTableDropsThePartsAddresses() {
+        type("part p 7", "table B");
+        assertThat(device.running()).contains("part p 7\n table B\n").doesNotContain("192.0.2");
+        type("part p 7", "table B", "address 192.0.2.4/31", "table B");
+        assertThat(device.running()).contains("address 192.0.2.4/31");
+    }
+
+    @Test
+    void whatIsTheDefaultIsNotShownAndWhatIsIgnoredIsNotKept() {
+        type("port x", "payload 9000", "payload 9192", "exit", "part p 7", "turbo");
+        assertThat(device.running()).contains("port x\n").doesNotContain("payload", "turbo");
+    }
+
+    @Test
+    void aRouteIsReplacedByOneWithTheSamePrefix() {
+        type("routes A", "route 198.51.100.0/24 via 192.0.2.1", "route 198.51.100.0/24 via 192.0.2.3");
+        assertThat(device.running()).contains("routes A\n route 198.51.100.0/24 via 192.0.2.3\n").doesNotContain("via 192.0.2.1");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "part p 7 / table C              | there is no table C",
+        "drop table A                    | table A is used by part p 7",
+        "drop table C                    | there is no table C here",
+        "port x / payload 12             | '12' is no <576-9216>",
+        "part p 7 / address 192.0.2.300/31 | '192.0.2.300/31' is no <interface>",
+        "port x / paylod 12              | there is no 'paylod' here; ? lists what there is",
+        "wire w / far 192.0.2.1          | write it as: far <address> id <1-4294967295> type <raw|tagged>",
+    })
+    void whatItDoesNotTakeIsRefusedAndChangesNothing(String lines, String message) {
+        assertThatThrownBy(() -> type(lines.split(" / "))).isInstanceOf(Block.Refusal.class).hasMessage(message);
+        assertThat(device.running().replaceAll("(port x|wire w)\n", "")).isEqualTo(START);
+    }
+
+    @Test
+    void itSavesWhenItIsToldAndRefusesWhereAFaultIsArmed() {
+        type("place Skarn");
+        device.faults().refuseOnce(Faults.Step.SAVE, "disk full");
+        assertThatThrownBy(device::keep).hasMessage("disk full");
+        assertThat(saved).isEmpty();
+        device.keep();
+        assertThat(saved).containsExactly(device.running());
+        device.faults().refuseOnce(Faults.Step.EDIT, "read-only");
+        assertThatThrownBy(() -> type("place Haven")).hasMessage("read-only");
+        assertThat(device.running()).isEqualTo(saved.get(0));
+    }
+}
