@@ -87,14 +87,14 @@ class LineDeviceTest {
     }
 
     @ParameterizedTest
-    @CsvSource(delimiter = '|', value = {
-        "part p 7 / table C              | there is no table C",
-        "drop table A                    | table A is used by part p 7",
-        "drop table C                    | there is no table C here",
-        "port x / payload 12             | '12' is no <576-9216>",
-        "part p 7 / address 192.0.2.300/31 | '192.0.2.300/31' is no <interface>",
-        "port x / paylod 12              | there is no 'paylod' here; ? lists what there is",
-        "wire w / far 192.0.2.1          | write it as: far <address> id <1-4294967295> type <raw|tagged>",
+    @CsvSource(delimiterString = " => ", quoteCharacter = '`', value = {
+        "part p 7 / table C => there is no table C",
+        "drop table A => table A is used by part p 7",
+        "drop table C => there is no table C here",
+        "port x / payload 12 => '12' is no <576-9216>",
+        "part p 7 / address 192.0.2.300/31 => '192.0.2.300/31' is no <interface>",
+        "port x / paylod 12 => there is no 'paylod' here; ? lists what there is",
+        "wire w / far 192.0.2.1 => write it as: far <address> id <1-4294967295> type <raw|tagged>",
     })
     void whatItDoesNotTakeIsRefusedAndChangesNothing(String lines, String message) {
         assertThatThrownBy(() -> type(lines.split(" / "))).isInstanceOf(Block.Refusal.class).hasMessage(message);
