@@ -10,6 +10,7 @@ import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
@@ -48,6 +49,8 @@ class ProductTest {
 
     @BeforeAll
     static void start() throws Exception {
+        // A slow machine is no fault of the page's: the test's own limit ends what never comes.
+        PlaywrightAssertions.setDefaultAssertionTimeout(60_000);
         product = new Product();
         clinics = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
         playwright = Playwright.create(new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));

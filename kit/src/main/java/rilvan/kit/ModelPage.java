@@ -8,6 +8,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
@@ -17,6 +18,8 @@ import rilvan.core.order.Plan;
 
 /** The page of documentation of a service model, made from the model and its examples. */
 final class ModelPage {
+
+    private static final Pattern GAP = Pattern.compile("\\{([^}]+)}");
 
     private final Catalog catalog;
     private final ServiceModel model;
@@ -53,7 +56,7 @@ final class ModelPage {
         }
         line("## What must hold");
         line("");
-        model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + rule.getValue()));
+        model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + readable(rule.getValue())));
         line("");
         line("## What it takes from pools");
         line("");
@@ -89,6 +92,14 @@ final class ModelPage {
             if (item.get("properties") != null) {
                 rows(item, there + ".");
             }
+        });
+    }
+
+    /** A rule's sentence for people: a gap that is just a name is that name, any other an ellipsis. */
+    private static String readable(String sentence) {
+        return GAP.matcher(sentence).replaceAll(gap -> {
+            String[] names = gap.group(1).split("\\.");
+            return gap.group(1).matches("[\\w.]+") ? "*" + names[names.length - 1].replace('_', ' ') + "*" : "…";
         });
     }
 
