@@ -125,11 +125,49 @@ class ProductTest {
         assertThat(gone.code()).as(gone.output()).isZero();
     }
 
+    /** Each order leaves out what the other adds, on devices that the other does not touch: one must see what the other has done. */
+    @Test
+    void ordersOfOneServiceAtTheSameTimeDoNotLoseEachOther() throws Exception {
+        assertThat(product.rilvan(clinics, "order", "run", "-").code()).isZero();
+        String site = """
+                        - { name: %s, device: %s, port: access-1, tag: 110, address: 192.0.2.%d/31, customer: 192.0.2.%d }
+                """;
+        List<String> orders = List.of(clinics + site.formatted("olvar", "olvar-pe1", 4, 5), clinics + site.formatted("skarn", "skarn-pe1", 6, 7));
+        for (int round = 0; round < 3; round++) {
+            ExecutorService threads = Executors.newFixedThreadPool(2);
+            List<Future<Long>> placed = new ArrayList<>();
+            for (String order : orders) {
+                placed.add(threads.submit(() -> place(order)));
+            }
+            for (Future<Long> each : placed) {
+                long order = each.get();
+                product.await("/api/v1/orders/" + order, "order", view -> view.getString("state").equals("DONE"));
+            }
+            threads.shutdown();
+            String stands = product.get("/api/v1/services/tidewater-clinics").getObject("service").getArray("devices").toString();
+            for (String device : List.of("olvar-pe1", "skarn-pe1")) {
+                assertThat(product.running(device).contains("tidewater-clinics")).as(device + " of " + stands).isEqualTo(stands.contains(device));
+            }
+            assertThat(product.rilvan(clinics, "order", "run", "-").code()).isZero();
+        }
+        assertThat(product.rilvan("", "service", "remove", "tidewater-clinics").code()).isZero();
+    }
+
+    /** Places an order, again where another one holds what it needs. */
+    private static long place(String document) throws Exception {
+        HttpResponse<String> answer;
+        do {
+            answer = product.request("POST", "/api/v1/orders", document, YAML);
+        } while (answer.statusCode() == 409);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
+        return JsonParser.object().from(answer.body()).getLong("order");
+    }
+
     @Test
     void ordersAtTheSameTimeNeverGetTheSameNumber() throws Exception {
         List<String> edges = List.of("haven-pe1", "ternsay-pe1", "olvar-pe1", "skarn-pe1", "hall-border1");
         ExecutorService threads = Executors.newFixedThreadPool(edges.size());
-        List<Future<Integer>> running = new ArrayList<>();
+        List<Future<Long>> running = new ArrayList<>();
         for (int i = 0; i < 20; i++) {
             String document = """
                     services:
@@ -139,17 +177,13 @@ class ProductTest {
                         parameters: { sites: [{ name: here, device: %s, port: access-2, tag: %d, addressing: pool-both }] }
                     """.formatted(i, edges.get(i % edges.size()), 800 + i);
             running.add(threads.submit(() -> {
-                HttpResponse<String> answer;
-                do {
-                    answer = product.request("POST", "/api/v1/orders", document, YAML);
-                } while (answer.statusCode() == 409);
-                long order = JsonParser.object().from(answer.body()).getLong("order");
+                long order = place(document);
                 product.await("/api/v1/orders/" + order, "order", view -> view.getString("state").equals("DONE"));
-                return answer.statusCode();
+                return order;
             }));
         }
-        for (Future<Integer> each : running) {
-            assertThat(each.get()).isEqualTo(202);
+        for (Future<Long> each : running) {
+            assertThat(each.get()).isPositive();
         }
         threads.shutdown();
         Set<String> taken = new HashSet<>();

@@ -98,8 +98,9 @@ final class ModelPage {
     /** A rule's sentence for people: a gap that is just a name is that name, any other an ellipsis. */
     private static String readable(String sentence) {
         return GAP.matcher(sentence).replaceAll(gap -> {
-            String[] names = gap.group(1).split("\\.");
-            return gap.group(1).matches("[\\w.]+") ? "*" + names[names.length - 1].replace('_', ' ') + "*" : "…";
+            // The name of a loop is one letter and says nothing to people.
+            String words = gap.group(1).replaceFirst("^\\w\\.", "").replaceAll("[._]", " ");
+            return gap.group(1).matches("[\\w.]+") ? "*" + words + "*" : "…";
         });
     }
 

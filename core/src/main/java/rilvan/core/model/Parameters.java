@@ -40,6 +40,8 @@ public final class Parameters {
 
     /** In a completed schema: the name under which {@code $defs} has it. */
     private static final String DEFINITION = "definition";
+    /** A secret, or none: a shorter one would be guessed, and could not be told from other text of an order that is kept. */
+    private static final String LONG_ENOUGH = "^$|^.{6,}$";
     private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
             "items", "default", "enum", "minimum", "maximum", "minItems", "maxItems", "minLength", "maxLength", "pattern", "format",
             "refers", "of", "at", "upfront", "additionalProperties", "$ref", "$defs"));
@@ -128,6 +130,9 @@ public final class Parameters {
                 throw new Refused(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
             }
             node.putIfAbsent("type", known.get().type());
+            if (known.get() == Format.SECRET) {
+                node.putIfAbsent("pattern", LONG_ENOUGH);
+            }
         }
         if ("object".equals(node.get("type"))) {
             node.putIfAbsent("additionalProperties", false);
@@ -248,6 +253,7 @@ public final class Parameters {
             case "minimum" -> new Problem(at, "must be at least " + bound);
             case "maximum" -> new Problem(at, "must be at most " + bound);
             case "enum" -> new Problem(at, "must be one of " + String.valueOf(bound).replaceAll("[\\[\\]\"]", "").replaceAll(",\\s*", ", "));
+            case "pattern" -> new Problem(at, bound.equals(LONG_ENOUGH) ? "must have at least 6 characters" : "does not have the form " + bound);
             case "maxLength" -> new Problem(at, "may have at most " + bound + " characters");
             default -> new Problem(at, error.getMessage());
         };

@@ -143,7 +143,7 @@ public class OrderDesk {
      */
     public Placed place(String document, String who, Optional<String> agreed, Optional<String> key) {
         for (int attempt = 1;; attempt++) {
-            Map<String, Long> versions = versions();
+            Versions versions = versions(document);
             Preview preview = preview(document);
             Optional<Long> earlier = key.flatMap(given -> orders.byIdempotencyKey(who, given));
             if (earlier.isPresent()) {
@@ -166,14 +166,26 @@ public class OrderDesk {
         }
     }
 
-    private Map<String, Long> versions() {
-        Map<String, Long> versions = new TreeMap<>();
-        inventory.devices().forEach(device -> versions.put(device.name(), device.version()));
-        return versions;
+    /** What an order is planned from: how often each device, and each service it names, has changed so far. */
+    private record Versions(Map<String, Long> devices, Map<String, Long> services) {}
+
+    private Versions versions(String document) {
+        Map<String, Long> deviceVersions = new TreeMap<>();
+        inventory.devices().forEach(device -> deviceVersions.put(device.name(), device.version()));
+        Map<String, Long> serviceVersions = new TreeMap<>();
+        OrderDocument order = OrderDocument.read(Document.read(document));
+        order.services().forEach(service -> serviceVersions.put(service.name(), version(service.name())));
+        order.remove().forEach(service -> serviceVersions.put(service, version(service)));
+        return new Versions(deviceVersions, serviceVersions);
+    }
+
+    /** A service's version; -1 where it does not stand. */
+    private long version(String service) {
+        return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
     }
 
     /** The OPEN record, all of it or nothing; nothing where what it was planned from has moved. */
-    private Optional<Long> open(String document, String who, Optional<String> key, Preview preview, Map<String, Long> versions) {
+    private Optional<Long> open(String document, String who, Optional<String> key, Preview preview, Versions versions) {
         try {
             return transactions.execute(status -> {
                 Optional<Long> opened = write(document, who, key, preview, versions);
@@ -189,7 +201,7 @@ public class OrderDesk {
     }
 
     /** Plan, numbers and holds; numbers and holds are taken in the same order by everybody, so that nobody waits in a circle. */
-    private Optional<Long> write(String document, String who, Optional<String> key, Preview preview, Map<String, Long> versions) {
+    private Optional<Long> write(String document, String who, Optional<String> key, Preview preview, Versions versions) {
         Plan plan = preview.plan();
         PlanRecord record = record(plan);
         long id = orders.add(who, plan.order().reason(), planner.withoutSecrets(document, plan.order()), UUID.randomUUID().toString(), plan.guarantee(),
@@ -197,7 +209,12 @@ public class OrderDesk {
         plan.outcomes().stream().map(Outcome::service).sorted().forEach(service -> hold("service", service, id));
         plan.devices().keySet().forEach(device -> hold("device", device, id));
         for (String device : plan.devices().keySet()) {
-            if (inventory.device(device).orElseThrow().version() != versions.get(device)) {
+            if (inventory.device(device).orElseThrow().version() != versions.devices().get(device)) {
+                return Optional.empty();
+            }
+        }
+        for (Outcome outcome : plan.outcomes()) {
+            if (version(outcome.service()) != versions.services().get(outcome.service())) {
                 return Optional.empty();
             }
         }
