@@ -18,6 +18,30 @@ cut_service() {
   wait "$SERVICE_PID" 2>/dev/null || true
 }
 
+# Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
+declare -A PIDS PORTS
+
+launch() { # number
+  SERVICE_NAME=service-$1 SERVICE_PORT=${PORTS[$1]:-$(free_port $((8860 + 10 * $1)))}
+  launch_service
+  PIDS[$1]=$SERVICE_PID PORTS[$1]=$SERVICE_PORT
+  say "instance $RILVAN_SERVER"
+}
+# An instance that could not start, since the store was just away, is started again.
+revive() { for number in "${!PIDS[@]}"; do kill -0 "${PIDS[$number]}" 2>/dev/null || launch "$number"; done; }
+cut() { kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
+pause() { kill -STOP "${PIDS[$1]}"; }
+wake() { kill -CONT "${PIDS[$1]}"; }
+cut_store() {
+  local postmaster; postmaster=$(head -1 "$RUN/store/postmaster.pid")
+  kill -9 "$postmaster" $(pgrep -P "$postmaster") || true
+  while pgrep -P "$postmaster" >/dev/null || kill -0 "$postmaster" 2>/dev/null; do sleep 0.05; done
+  rm -f "$RUN/store/postmaster.pid"
+  run_store
+}
+end_instances() { for number in "${!PIDS[@]}"; do kill -CONT "${PIDS[$number]}" 2>/dev/null || true; stop_process "${PIDS[$number]}"; done; }
+trap 'end_instances; stop_all' EXIT
+
 while read -r line; do
   code=0
   $line || code=$?

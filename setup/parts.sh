@@ -126,6 +126,11 @@ start_store() {
       --pwfile="$RUN/store.first" >"$RUN/store.log" 2>&1 || die "the store cannot be made, see $RUN/store.log"
     rm "$RUN/store.first"
   fi
+  run_store
+}
+
+# run_store: the store that is there, on the port it was given.
+run_store() {
   as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -w -o "-c listen_addresses=127.0.0.1 -c port=$STORE_PORT -c unix_socket_directories= ${STORE_OPTIONS:-}" \
     start >>"$RUN/store.log" 2>&1 </dev/null || die "the store does not start, see $RUN/store.log"
 }
@@ -135,14 +140,14 @@ stop_store() {
   STORE_PORT=
 }
 
-# start_lab: the simulated network of models/demo, on a free port.
+# start_lab: the simulated network of models/demo, on a free port. LAB_OPTIONS may hold further options.
 start_lab() {
   secret_file "$RUN/lab.password"
   DEVICE_PORT=$(free_port 8830)
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
   sed "s/port: 8830/port: $DEVICE_PORT/" "$MODELS/demo/network.yaml" >"$RUN/network.yaml"
   java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
-    --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" \
+    --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" ${LAB_OPTIONS:-} \
     >"$RUN/lab.log" 2>&1 </dev/null &
   LAB_PID=$!
   export RILVAN_LAB=http://127.0.0.1:$LAB_PORT
@@ -151,6 +156,12 @@ start_lab() {
 
 # start_service: the service itself, waiting until it is ready.
 start_service() {
+  launch_service
+  wait_for "$RILVAN_SERVER/api/v1/health" $SERVICE_PID "$RUN/${SERVICE_NAME:-service}.log"
+}
+
+# launch_service: the service itself, without waiting. SERVICE_NAME tells several instances on one store apart.
+launch_service() {
   [ -e "$RUN/rilvan.key" ] || (umask 077; head -c 32 /dev/urandom >"$RUN/rilvan.key")
   secret_file "$RUN/engineer.password"
   SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
@@ -164,10 +175,9 @@ start_service() {
       >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
   fi
   (cd "$BUILD/server" && exec java -XX:SharedArchiveFile="$BUILD/server.jsa" -Xshare:auto -Xlog:disable -XX:TieredStopAtLevel=1 -jar server.jar) \
-    >"$RUN/service.log" 2>&1 </dev/null &
+    >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session
-  wait_for "$RILVAN_SERVER/api/v1/health" $SERVICE_PID "$RUN/service.log"
 }
 
 wait_for() { # url pid log

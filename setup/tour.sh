@@ -66,6 +66,26 @@ tell "Nothing is left of it, on either router."
 keep after-the-refusal
 same with-the-clinics after-the-refusal
 
+tell "Once more; this time the router on Ternsay is lost in mid-commit, for five seconds. The order waits for it, and sees it as before."
+run 0 "will be lost" lab lose ternsay-pe1 commit --seconds 5
+run 1 "ternsay-pe1 was lost when it was to commit provisionally" order run "$EXAMPLES/gannet-cold-stores.yaml"
+keep after-the-loss
+same with-the-clinics after-the-loss
+
+tell "And once more; the service itself is killed while the routers hold the change. The next process takes the order up, by itself."
+slow=$(sed 's/tag: 120/tag: 121/' "$EXAMPLES/gannet-cold-stores.yaml")
+number=$(printf '%s\n' "$slow" | rilvan order run --no-follow - | grep -o '[0-9]*$')
+say "\$ ./rilvan order run --no-follow -        # nobody answers on tag 121, so that the proof takes its time"
+say "order $number"
+until rilvan order show "$number" --json | grep -q ARMED; do :; done
+say "kill -9 of the service, with order $number under way"
+kill -9 "$SERVICE_PID"; wait "$SERVICE_PID" 2>/dev/null || true
+start_service
+say "the service is started again"
+run 1 "the service was interrupted" order follow "$number"
+keep after-the-kill
+same with-the-clinics after-the-kill
+
 tell "The clinics open houses on two more islands, where the routers are of other families: one changes at once, one is typed on."
 run 0 "seen from olvar-ce1 to skarn-ce1" order run "$EXAMPLES/tidewater-four-islands.yaml"
 

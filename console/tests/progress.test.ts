@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Step } from '../src/api/types'
-import { columns, rows } from '../src/parts/progress'
+import { columns, rows, timeLine } from '../src/parts/progress'
 
 const step = (device: string, phase: string, word: Step['word'], text = ''): Step => ({ seq: 0, at: '', device, phase, word, text })
 
@@ -20,5 +20,17 @@ describe('the progress of an order', () => {
   it('has a column for the way back only where there was one', () => {
     expect(columns([step('a', 'COMMIT', 'SUCCEEDS')])).not.toContain('GO_BACK')
     expect(columns([step('a', 'GO_BACK', 'SUCCEEDS')])).toContain('GO_BACK')
+  })
+
+  it('lays what was done along the time it took, and the records across', () => {
+    const at = (second: number, made: Step): Step => ({ ...made, at: `2026-11-25T10:00:0${second}Z` })
+    const line = timeLine(['haven-pe1', 'ternsay-pe1'], [
+      at(0, step('haven-pe1', 'LOOK', 'BEGINS')), at(1, step('haven-pe1', 'LOOK', 'SUCCEEDS')), at(2, step('', 'RECORD', 'ARMED', 'ready')),
+      at(4, step('haven-pe1', 'COMMIT', 'FAILS', 'no room')),
+    ])
+    expect(line.millis).toBe(4000)
+    expect(line.lines).toEqual([{ device: 'haven-pe1', bars: [
+      { phase: 'LOOK', word: 'SUCCEEDS', text: '', from: 0, to: 0.25 }, { phase: 'COMMIT', word: 'FAILS', text: 'no room', from: 1, to: 1 }] }])
+    expect(line.marks).toEqual([{ state: 'ARMED', text: 'ready', at: 0.5, millis: 2000 }])
   })
 })

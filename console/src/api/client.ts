@@ -8,6 +8,8 @@ export class Refusal extends Error {
 }
 
 let signedOut: () => void = () => {}
+// Sign-ins so far: what was asked before the last one says nothing about it.
+let signIns = 0
 
 /** What to do when the session has ended. */
 export function onSignedOut(action: () => void) {
@@ -19,9 +21,10 @@ function csrf(): string {
 }
 
 async function call(method: string, path: string, body?: string, headers: Record<string, string> = {}): Promise<Response> {
+  const asked = signIns
   const response = await fetch('/api/v1' + path, { method, body, headers: { 'X-XSRF-TOKEN': decodeURIComponent(csrf()), ...headers } })
   if (response.ok) return response
-  if (response.status === 401 && path !== '/session') signedOut()
+  if (response.status === 401 && path !== '/session' && asked === signIns) signedOut()
   const problem = await response.json().catch(() => null)
   throw new Refusal(response.status, problem?.detail ?? `the service answered ${response.status}`, problem?.errors ?? [])
 }
@@ -46,6 +49,7 @@ export async function signIn(user: string, password: string) {
   await call('POST', '/session', new URLSearchParams({ username: user, password }).toString(), {
     'Content-Type': 'application/x-www-form-urlencoded',
   })
+  signIns++
 }
 
 export async function signOut() {

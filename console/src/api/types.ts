@@ -1,13 +1,13 @@
 // What the REST interface says, as this console reads it.
 
 export interface Line { sign: 'AROUND' | 'COMES' | 'GOES'; text: string; at: string }
-export interface Outcome { service: string; kind: 'ADD' | 'CHANGE' | 'REMOVE' | 'KEEP' }
+export interface Outcome { service: string; kind: 'ADD' | 'CHANGE' | 'REMOVE' | 'KEEP'; leftOut: string }
 export interface Preview { changesNothing: boolean; guarantee: string; services: Outcome[]; devices: Record<string, Line[]>; digest: string }
 export interface Order {
   id: number; who: string; reason: string; state: string; failure: string; guarantee: string
-  services: Outcome[]; createdAt: string; endedAt: string | null; inDoubt: boolean
+  services: Outcome[]; createdAt: string; endedAt: string | null; waitsBehind: { order: number; names: string[] }[]; inDoubt: boolean
 }
-export interface Step { seq: number; at: string; device: string; phase: string; word: 'BEGINS' | 'SUCCEEDS' | 'FAILS' | 'IN_DOUBT'; text: string }
+export interface Step { seq: number; at: string; device: string; phase: string; word: string; text: string }
 export interface Check { seq: number; service: string; observer: string; target: string; proves: string; holds: boolean; seen: string }
 export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }
 export interface Port { name: string; role: string }

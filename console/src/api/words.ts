@@ -8,6 +8,7 @@ export const phases: Record<string, string> = {
 export const forward = ['OPEN', 'LOOK', 'PREPARE', 'COMMIT', 'CHANGE', 'PROVE', 'LOOK_AGAIN', 'CONFIRM']
 
 export const states: Record<string, { text: string; tone: string }> = {
+  WAITING: { text: 'waiting in line', tone: 'secondary' },
   OPEN: { text: 'starting', tone: 'primary' },
   HELD: { text: 'preparing', tone: 'primary' },
   ARMED: { text: 'changing', tone: 'primary' },

@@ -105,7 +105,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         <thead><tr><th>setting</th><th>is</th><th>from</th></tr></thead>
         <tbody><tr v-for="setting in settings" :key="setting.name"><td>{{ setting.name }}</td><td class="mono">{{ inWords(setting.value) }}</td><td>{{ setting.from }}</td></tr></tbody>
       </table>
-      <div v-else class="native mono">
+      <div v-else class="native-links mono">
         <a v-for="(line, i) in (configuration || 'never read').split('\n')" :key="i" href="#" title="Explain this line" @click.prevent="tab = 'explain'; explain(line.trim())">{{ line }}</a>
       </div>
     </v-card>
@@ -114,7 +114,4 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
 
 <style scoped>
 .reason { border-left: 3px solid rgba(var(--v-theme-primary), 0.4); padding: 2px 0 2px 12px; margin: 8px 0; }
-.native { overflow-x: auto; padding: 8px 0; }
-.native > a { display: block; white-space: pre; padding: 0 16px; min-width: max-content; color: inherit; text-decoration: none; }
-.native > a:hover, .native > a:focus { background: rgba(var(--v-theme-primary), 0.14); }
 </style>

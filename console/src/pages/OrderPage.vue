@@ -7,6 +7,7 @@ import DeviceChanges from '../parts/DeviceChanges.vue'
 import Mends from '../parts/Mends.vue'
 import ProgressTable from '../parts/ProgressTable.vue'
 import StateMark from '../parts/StateMark.vue'
+import TimeLine from '../parts/TimeLine.vue'
 
 const props = defineProps<{ id: string }>()
 const detail = ref<OrderDetail | null>(null)
@@ -17,7 +18,8 @@ let source: EventSource | null = null
 
 const touched = computed(() => Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length).map(([device]) => device))
 const changes = computed(() => Object.fromEntries(Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length)))
-const telling = computed(() => steps.value.filter((step) => step.text))
+// How it ended is said at the top.
+const telling = computed(() => steps.value.filter((step) => step.text && !ended(step.word)))
 const proof: Record<string, string> = { END_TO_END: 'end to end', TO_THE_HANDOFF: 'to the handoff' }
 
 async function load() {
@@ -30,12 +32,29 @@ function follow() {
   steps.value = []
   source = new EventSource('/api/v1/orders/' + props.id + '/events')
   source.addEventListener('step', (event) => steps.value.push(JSON.parse(event.data)))
-  source.addEventListener('state', (event) => (state.value = String(event.data).replaceAll('"', '')))
+  source.addEventListener('state', (event) => {
+    const waited = state.value === 'WAITING'
+    state.value = String(event.data).replaceAll('"', '')
+    // Whoever has waited is planned anew: only now it is known what changes.
+    if (waited && state.value !== 'WAITING') load().catch((fault) => (error.value = fault))
+  })
   source.onerror = () => {
     // The service ends the stream with the order; anything else is looked into anew.
     source?.close()
     load().catch((fault) => (error.value = fault))
   }
+}
+
+/** Devices last heard of in doubt. */
+const doubts = computed(() => {
+  const last = new Map<string, Step>()
+  steps.value.forEach((step) => last.set(step.device, step))
+  return ended(state.value) ? [] : [...last.values()].filter((step) => step.word === 'IN_DOUBT').map((step) => ({ name: step.device, text: step.text }))
+})
+
+async function seen(device: string) {
+  const as = state.value === 'DECIDED' ? 'after' : 'before'
+  await post('/orders/' + props.id + '/devices/' + device + '/sightings', JSON.stringify({ as }), { 'Content-Type': 'application/json' }).catch((fault) => (error.value = fault))
 }
 
 async function takeBack() {
@@ -60,7 +79,7 @@ onUnmounted(() => source?.close())
       <div>
         <h1 class="text-headline-small">Order {{ id }} <StateMark :state="state" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
         <div class="quiet">
-          <span v-for="each in detail.order.services" :key="each.service" class="mr-3">{{ kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span>
+          <span v-for="each in detail.order.services" :key="each.service" class="mr-3">{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span>
           by {{ detail.order.who }}, {{ time(detail.order.createdAt) }}: {{ detail.order.reason }}
         </div>
       </div>
@@ -71,12 +90,27 @@ onUnmounted(() => source?.close())
     <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" title="Done: every device is as asked">
       <template v-if="!detail.checks.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">Nothing was proven: no model of these services names a check.</template>
     </v-alert>
+    <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting in line: it starts by itself">
+      <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">behind <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link>, for {{ ahead.names.join(', ') }}</div>
+    </v-alert>
     <v-alert v-else type="info" variant="tonal" class="mb-4" :title="states[state]?.text">{{ detail.order.guarantee }}</v-alert>
-    <v-card class="mb-4">
+    <v-alert v-for="device in doubts" :key="device.name" type="error" variant="tonal" class="mb-4" :title="device.name + ' is in doubt'">
+      {{ device.text }}. It is held and tried again. If you can see by other means that it stands
+      {{ state === 'DECIDED' ? 'as this order leaves it' : 'as it stood before this order' }}, say so:
+      <v-btn size="small" variant="outlined" class="ml-2" @click="seen(device.name)">I have seen it</v-btn>
+    </v-alert>
+    <v-alert v-for="each in detail.order.services.filter((service) => service.leftOut)" :key="each.service" type="warning" variant="tonal" class="mb-4"
+      :title="each.service + ' was left out'">{{ each.leftOut }}</v-alert>
+    <v-card v-if="state === 'WAITING'" class="mb-4">
+      <v-card-title>What it asks for</v-card-title>
+      <v-card-text><pre class="mono">{{ detail.document }}</pre></v-card-text>
+    </v-card>
+    <v-card v-else class="mb-4">
       <ProgressTable :devices="touched" :steps="steps" />
+      <TimeLine v-if="ended(state) && steps.length > 1" :devices="touched" :steps="steps" />
       <v-card-text v-if="telling.length">
         <div v-for="step in telling" :key="step.seq" :class="step.word === 'FAILS' || step.word === 'IN_DOUBT' ? 'text-error' : 'quiet'">
-          {{ time(step.at).slice(11) }} {{ step.device || 'all' }}, {{ phases[step.phase] }}: {{ step.text }}
+          {{ time(step.at).slice(11) }} {{ step.phase === 'RECORD' ? step.word.toLowerCase() : (step.device || 'all') + ', ' + phases[step.phase] }}: {{ step.text }}
         </div>
       </v-card-text>
     </v-card>

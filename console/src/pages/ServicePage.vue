@@ -66,7 +66,7 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
       <div v-else-if="tab === 'footprint'" class="two pa-4">
         <v-card v-for="(lines, device) in detail.footprint" :key="device">
           <div class="px-3 pt-2"><router-link :to="'/devices/' + device">{{ device }}</router-link></div>
-          <div class="native mono">
+          <div class="native-links mono">
             <router-link v-for="(line, i) in lines" :key="i" :to="{ path: '/devices/' + device, query: { explain: line.at } }"
               :title="line.because.length ? 'because of ' + line.because.join(', ') : ''">{{ line.text }}</router-link>
           </div>
@@ -86,8 +86,5 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
 </template>
 
 <style scoped>
-.native { overflow-x: auto; padding: 4px 0 10px; }
-.native > a { display: block; white-space: pre; padding: 0 12px; min-width: max-content; color: inherit; text-decoration: none; }
-.native > a:hover, .native > a:focus { background: rgba(var(--v-theme-primary), 0.14); }
 .two { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 16px; }
 </style>

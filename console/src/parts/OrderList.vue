@@ -15,7 +15,7 @@ defineProps<{ orders: Order[] }>()
         <td class="text-no-wrap">{{ time(order.createdAt) }}</td>
         <td><StateMark :state="order.state" :in-doubt="order.inDoubt" /></td>
         <td>
-          <div v-for="each in order.services" :key="each.service">{{ kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></div>
+          <div v-for="each in order.services" :key="each.service">{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></div>
         </td>
         <td>{{ order.reason }}<div v-if="order.failure" class="text-error text-body-small">{{ order.failure }}</div></td>
         <td>{{ order.who }}</td>

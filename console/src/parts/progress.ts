@@ -1,7 +1,7 @@
 import type { Step } from '../api/types'
 import { forward } from '../api/words'
 
-export interface Cell { word: Step['word'] | 'NOT_YET'; text: string }
+export interface Cell { word: string; text: string }
 export interface Row { device: string; cells: Record<string, Cell> }
 
 /** The phases that have a column: the way forward, and whatever else happened. */
@@ -21,4 +21,31 @@ export function rows(devices: string[], steps: Step[]): Row[] {
     }
     return { device, cells }
   })
+}
+
+export interface Bar { phase: string; word: string; text: string; from: number; to: number }
+export interface Line { device: string; bars: Bar[] }
+export interface Mark { state: string; text: string; at: number; millis: number }
+
+/** What was done when, each bar and each record between 0 and 1 of the time the order took. */
+export function timeLine(devices: string[], steps: Step[]): { millis: number; lines: Line[]; marks: Mark[] } {
+  const times = steps.map((step) => Date.parse(step.at))
+  const first = Math.min(...times)
+  const span = Math.max(Math.max(...times) - first, 1)
+  const share = (step: Step) => (Date.parse(step.at) - first) / span
+  const lines = ['', ...devices].map((device) => {
+    const bars: Bar[] = []
+    const begun = new Map<string, Step>()
+    for (const step of steps.filter((each) => each.device === device && each.phase !== 'RECORD')) {
+      if (step.word === 'BEGINS') {
+        begun.set(step.phase, step)
+      } else {
+        bars.push({ phase: step.phase, word: step.word, text: step.text, from: share(begun.get(step.phase) ?? step), to: share(step) })
+      }
+    }
+    return { device, bars }
+  })
+  const marks = steps.filter((step) => step.phase === 'RECORD')
+    .map((step) => ({ state: step.word, text: step.text, at: share(step), millis: Date.parse(step.at) - first }))
+  return { millis: span, lines: lines.filter((line) => line.bars.length), marks }
 }

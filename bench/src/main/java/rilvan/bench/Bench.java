@@ -18,13 +18,16 @@ public final class Bench {
 
     private Bench() {}
 
-    /** {@code expansion} or {@code memory}; without arguments everything is measured. */
+    /** {@code expansion} or {@code memory}; without arguments both. {@code transaction}, and where the product runs, from its own script. */
     public static void main(String[] args) throws Exception {
         String models = System.getProperty("rilvan.models", "models");
         if (args.length == 0 || args[0].equals("expansion")) {
             Collection<RunResult> results = new Runner(new OptionsBuilder().include(Expansions.class.getSimpleName())
-                    .jvmArgs("-Drilvan.models=" + models, "-XX:ActiveProcessorCount=1", "-Xmx2g").verbosity(VerboseMode.SILENT).build()).run();
+                    .jvmArgs("-Drilvan.models=" + models, "-XX:ActiveProcessorCount=1", "-Xms1g", "-Xmx1g").verbosity(VerboseMode.SILENT).build()).run();
             print(results);
+        }
+        if (args.length > 0 && args[0].equals("transaction")) {
+            Transactions.main(args[1], args[2], Long.parseLong(args[3]), args[4], args[5]);
         }
         if (args.length == 0 || args[0].equals("memory")) {
             memory();

@@ -20,21 +20,13 @@ final class DeviceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "All devices.")
     int list(@Mixin Output output) throws IOException {
-        JsonArray devices = Server.signedIn().list("/api/v1/devices");
-        if (output.asJson(devices)) {
-            return 0;
-        }
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"));
-        for (Object each : devices) {
-            JsonObject device = (JsonObject) each;
+        output.list(Server.signedIn().list("/api/v1/devices"), List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"), device -> {
             String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
                     : device.isNull("heldBy") ? device.getString("readAt").substring(0, 16).replace('T', ' ')
                     : "held by order " + device.getLong("heldBy");
-            rows.add(List.of(device.getString("name"), device.getString("role"), device.getString("site"), device.getString("family"),
-                    device.getString("address"), state, Texts.join(device.getArray("services"))));
-        }
-        Terminal.table(rows);
+            return List.of(device.getString("name"), device.getString("role"), device.getString("site"), device.getString("family"),
+                    device.getString("address"), state, Texts.join(device.getArray("services")));
+        });
         return 0;
     }
 
@@ -47,23 +39,19 @@ final class DeviceCommands {
         JsonObject device = detail.getObject("device");
         Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + device.getString("role") + " in " + device.getString("site")
                 + ", " + device.getString("family") + " at " + device.getString("address"));
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("MANAGED NODE", "SAYS", "FOR", "BECAUSE OF"));
-        for (Object each : detail.getArray("managed")) {
-            JsonObject managed = (JsonObject) each;
+        if (detail.getArray("managed").isEmpty()) {
+            Terminal.say("nothing on it is managed");
+            return 0;
+        }
+        Terminal.table(List.of("MANAGED NODE", "SAYS", "FOR", "BECAUSE OF"), detail.getArray("managed"), managed -> {
             Set<String> services = new LinkedHashSet<>();
             Set<String> clauses = new LinkedHashSet<>();
             for (Object owner : managed.getArray("owners")) {
                 services.add(((JsonObject) owner).getString("service"));
                 clauses.add(((JsonObject) owner).getString("clause"));
             }
-            rows.add(List.of(managed.getString("path"), managed.getString("value"), String.join(", ", services), String.join(", ", clauses)));
-        }
-        if (rows.size() == 1) {
-            Terminal.say("nothing on it is managed");
-        } else {
-            Terminal.table(rows);
-        }
+            return List.of(managed.getString("path"), managed.getString("value"), String.join(", ", services), String.join(", ", clauses));
+        });
         return 0;
     }
 
@@ -127,17 +115,8 @@ final class DeviceCommands {
 
     @Command(name = "settings", mixinStandardHelpOptions = true, description = "The settings that apply to a device, and what each is set for.")
     int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
-        JsonArray settings = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings");
-        if (output.asJson(settings)) {
-            return 0;
-        }
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("SETTING", "IS", "FROM"));
-        for (Object each : settings) {
-            JsonObject setting = (JsonObject) each;
-            rows.add(List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
-        }
-        Terminal.table(rows);
+        output.list(Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings"), List.of("SETTING", "IS", "FROM"), setting ->
+                List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
         return 0;
     }
 

@@ -46,11 +46,23 @@ final class LabCommands {
     @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once.")
     int refuse(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit, confirm or save") Step step,
-            @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message)
-            throws IOException {
-        String body = JsonWriter.string().object().value("step", step.name()).value("message", message).end().done();
-        lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", body, Documents.JSON);
+            @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message,
+            @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node it complains of") String path) throws IOException {
+        arm(device, JsonWriter.string().object().value("step", step.name()).value("message", message).value("path", path).end().done());
         Terminal.say(device + " will refuse its next " + step.name().toLowerCase(Locale.ROOT));
         return 0;
+    }
+
+    @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device go out of reach at its next step of a kind, without a word.")
+    int lose(@Parameters(paramLabel = "DEVICE") String device,
+            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit, confirm or save") Step step,
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+        arm(device, JsonWriter.string().object().value("step", step.name()).value("away", seconds).end().done());
+        Terminal.say(device + " will be lost at its next " + step.name().toLowerCase(Locale.ROOT) + ", for " + seconds + " seconds");
+        return 0;
+    }
+
+    private static void arm(String device, String fault) throws IOException {
+        lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", fault, Documents.JSON);
     }
 }

@@ -1,9 +1,7 @@
 package rilvan.cli;
 
-import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import java.io.IOException;
-import java.util.ArrayList;
 import java.util.List;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -14,17 +12,8 @@ final class ModelCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "All models.")
     int list(@Mixin Output output) throws IOException {
-        JsonArray models = Server.signedIn().list("/api/v1/models");
-        if (output.asJson(models)) {
-            return 0;
-        }
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("MODEL", "VERSION", "TITLE"));
-        for (Object each : models) {
-            JsonObject model = (JsonObject) each;
-            rows.add(List.of(model.getString("name"), Integer.toString(model.getInt("version")), model.getString("title")));
-        }
-        Terminal.table(rows);
+        output.list(Server.signedIn().list("/api/v1/models"), List.of("MODEL", "VERSION", "TITLE"), model ->
+                List.of(model.getString("name"), Integer.toString(model.getInt("version")), model.getString("title")));
         return 0;
     }
 

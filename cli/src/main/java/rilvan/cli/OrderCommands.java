@@ -4,6 +4,7 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonParserException;
+import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
@@ -72,10 +73,10 @@ final class OrderCommands {
             try {
                 if (name.equals("step")) {
                     step(JsonParser.object().from(data));
-                } else if (data.contains("DECIDED")) {
-                    Terminal.say("  " + Terminal.in(Tone.STRONG, "decided") + ": it stands");
+                } else if (data.contains("WAITING")) {
+                    Terminal.say("  " + waits(server.get("/api/v1/orders/" + id).getObject("order")));
                 }
-            } catch (JsonParserException e) {
+            } catch (JsonParserException | IOException e) {
                 Terminal.complain("an event that is no JSON: " + data);
             }
         });
@@ -83,8 +84,25 @@ final class OrderCommands {
         return outcome(detail);
     }
 
+    private static String waits(JsonObject order) {
+        List<String> behind = new ArrayList<>();
+        for (Object each : order.getArray("waitsBehind")) {
+            JsonObject ahead = (JsonObject) each;
+            behind.add("order " + ahead.getLong("order") + " (" + String.join(", ", ahead.getArray("names").stream().map(String::valueOf).toList()) + ")");
+        }
+        return "waits in line" + (behind.isEmpty() ? "; its turn has come" : " behind " + String.join(", ", behind));
+    }
+
     private static void step(JsonObject event) {
         String word = event.getString("word");
+        if (event.getString("phase").equals("RECORD")) {
+            // How it ended is said at the end, with what was seen.
+            if (word.equals("DONE") || word.equals("ABORTED")) {
+                return;
+            }
+            Terminal.say("  " + Terminal.in(Tone.STRONG, word.toLowerCase(Locale.ROOT)) + ": " + event.getString("text"));
+            return;
+        }
         if (word.equals("BEGINS") && event.getString("text").isEmpty()) {
             return;
         }
@@ -112,11 +130,16 @@ final class OrderCommands {
                     + (check.getBoolean("holds") ? Terminal.in(Tone.GOOD, check.getString("seen")) : Terminal.in(Tone.BAD, check.getString("seen")))
                     + " (" + check.getString("proves").toLowerCase(Locale.ROOT).replace('_', ' ') + ")");
         }
+        List<JsonObject> leftOut = order.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).toList();
+        leftOut.forEach(each -> Terminal.say(Terminal.in(Tone.BAD, "left out") + " " + each.getString("service") + ": " + each.getString("leftOut")));
         switch (order.getString("state")) {
             case "DONE":
-                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked"
+                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked" + (leftOut.isEmpty() ? "" : ", without what was left out")
                         + (detail.getArray("checks").isEmpty() && comes(order) ? "; nothing was proven, since no model names a check" : ""));
-                return 0;
+                return leftOut.isEmpty() ? 0 : Failure.NOT_STANDING;
+            case "WAITING":
+                Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
+                return Failure.NOT_STANDING;
             case "ABORTED":
                 Terminal.say(Terminal.in(Tone.BAD, "taken back") + ": every device is as before");
                 Terminal.say("  " + order.getString("failure"));
@@ -129,19 +152,10 @@ final class OrderCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "The latest orders.")
     int list(@Mixin Output output) throws IOException {
-        JsonArray orders = Server.signedIn().list("/api/v1/orders");
-        if (output.asJson(orders)) {
-            return 0;
-        }
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"));
-        for (Object each : orders) {
-            JsonObject order = (JsonObject) each;
-            rows.add(List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
-                    order.getString("state").toLowerCase(Locale.ROOT) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
-                    order.getString("who"), services(order), order.getString("reason")));
-        }
-        Terminal.table(rows);
+        output.list(Server.signedIn().list("/api/v1/orders"), List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
+                List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
+                        order.getString("state").toLowerCase(Locale.ROOT) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
+                        order.getString("who"), services(order), order.getString("reason")));
         return 0;
     }
 
@@ -149,7 +163,7 @@ final class OrderCommands {
         List<String> parts = new ArrayList<>();
         for (Object each : view.getArray("services")) {
             JsonObject service = (JsonObject) each;
-            parts.add(service.getString("kind").toLowerCase(Locale.ROOT) + " " + service.getString("service"));
+            parts.add((service.getString("leftOut").isEmpty() ? service.getString("kind").toLowerCase(Locale.ROOT) : "without") + " " + service.getString("service"));
         }
         return String.join(", ", parts);
     }
@@ -173,6 +187,16 @@ final class OrderCommands {
     int takeBack(@Parameters(paramLabel = "ORDER") long id) throws IOException {
         Server.signedIn().text("POST", "/api/v1/orders/" + id + "/cancellation", "", Documents.JSON);
         Terminal.say("asked for; follow it with: rilvan order follow " + id);
+        return 0;
+    }
+
+    @Command(name = "seen", mixinStandardHelpOptions = true, description = {"Tells how a device in doubt stands that cannot be read.",
+        "It counts as read, and is kept with your name."})
+    int seen(@Parameters(paramLabel = "ORDER") long id, @Parameters(paramLabel = "DEVICE") String device,
+            @Parameters(paramLabel = "before|after", description = "as it was before the order, or as it should be after it") String as) throws IOException {
+        Server.signedIn().text("POST", "/api/v1/orders/" + id + "/devices/" + device + "/sightings",
+                JsonWriter.string().object().value("as", as).end().done(), Documents.JSON);
+        Terminal.say("noted; follow the order with: rilvan order follow " + id);
         return 0;
     }
 

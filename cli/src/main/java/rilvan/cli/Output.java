@@ -1,6 +1,10 @@
 package rilvan.cli;
 
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonWriter;
+import java.util.List;
+import java.util.function.Function;
 import picocli.CommandLine.Option;
 
 /** How an answer is shown: a table for people, or what the server said for programs. */
@@ -15,5 +19,12 @@ final class Output {
             Terminal.say(JsonWriter.indent("  ").string().value(value).done());
         }
         return json;
+    }
+
+    /** Shows a list, one row an item. */
+    void list(JsonArray items, List<String> heading, Function<JsonObject, List<String>> row) {
+        if (!asJson(items)) {
+            Terminal.table(heading, items, row);
+        }
     }
 }

@@ -4,7 +4,6 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import picocli.CommandLine.Command;
@@ -21,18 +20,13 @@ final class ServiceCommands {
         if (output.asJson(services)) {
             return 0;
         }
-        List<List<String>> rows = new ArrayList<>();
-        rows.add(List.of("SERVICE", "TENANT", "MODEL", "DEVICES"));
-        for (Object each : services) {
-            JsonObject service = (JsonObject) each;
-            rows.add(List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
-                    + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
-        }
-        if (rows.size() == 1) {
+        if (services.isEmpty()) {
             Terminal.say("no service stands");
-        } else {
-            Terminal.table(rows);
+            return 0;
         }
+        Terminal.table(List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), services, service ->
+                List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
+                        + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
         return 0;
     }
 

@@ -1,9 +1,12 @@
 package rilvan.cli;
 
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.Function;
 
 /** What people see: colours where there is a terminal (or RILVAN_COLOR=always), tables in columns. */
 final class Terminal {
@@ -38,8 +41,14 @@ final class Terminal {
         ERR.println("rilvan: " + message);
     }
 
-    /** Prints rows in columns as wide as their widest cell; the first row names the columns. */
-    static void table(List<List<String>> rows) {
+    /** Prints one row an item, in columns as wide as their widest cell, under a heading that names the columns. */
+    static void table(List<String> heading, JsonArray items, Function<JsonObject, List<String>> row) {
+        List<List<String>> rows = new ArrayList<>(List.of(heading));
+        items.forEach(item -> rows.add(row.apply((JsonObject) item)));
+        table(rows);
+    }
+
+    private static void table(List<List<String>> rows) {
         List<Integer> widths = new ArrayList<>();
         for (List<String> row : rows) {
             for (int i = 0; i < row.size(); i++) {
@@ -49,14 +58,14 @@ final class Terminal {
                 widths.set(i, Math.max(widths.get(i), row.get(i).length()));
             }
         }
-        boolean heading = true;
+        boolean first = true;
         for (List<String> row : rows) {
             StringBuilder line = new StringBuilder();
             for (int i = 0; i < row.size(); i++) {
                 line.append(row.get(i)).append(" ".repeat(i == row.size() - 1 ? 0 : widths.get(i) - row.get(i).length() + 2));
             }
-            say(heading ? in(Tone.QUIET, line.toString()) : line.toString());
-            heading = false;
+            say(first ? in(Tone.QUIET, line.toString()) : line.toString());
+            first = false;
         }
     }
 }

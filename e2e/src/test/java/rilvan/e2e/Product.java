@@ -15,8 +15,10 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 
 /** The running product: store, lab and service as a user starts them, and the ways in that a user has. */
 final class Product implements AutoCloseable {
@@ -36,18 +38,20 @@ final class Product implements AutoCloseable {
     record Result(int code, String output) {}
 
     Product() throws IOException, InterruptedException, JsonParserException {
-        this("e2e", ROOT.resolve("models"));
+        this("e2e", ROOT.resolve("models"), Map.of());
     }
 
     /**
      * @param name of the folder that this run keeps its files in
      * @param models folder of models, dialects and the network that is played
+     * @param settings further settings of the service, as environment variables
      */
-    Product(String name, Path models) throws IOException, InterruptedException, JsonParserException {
+    Product(String name, Path models, Map<String, String> settings) throws IOException, InterruptedException, JsonParserException {
         ProcessBuilder builder = new ProcessBuilder(ROOT.resolve("e2e/product.sh").toString());
         builder.environment().put("RILVAN_PACKAGED", "yes");
         builder.environment().put("RUN_NAME", name);
         builder.environment().put("MODELS", models.toString());
+        builder.environment().putAll(settings);
         builder.redirectError(ProcessBuilder.Redirect.INHERIT);
         process = builder.start();
         out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
@@ -78,6 +82,14 @@ final class Product implements AutoCloseable {
         return Files.readString(run.resolve("engineer.password")).strip();
     }
 
+    /** Launches a further instance of the service on the same store; it is not ready yet. */
+    String launch(int number) throws IOException {
+        in.println("launch " + number);
+        String instance = lineThatStartsWith("instance ").split(" ")[1];
+        lineThatStartsWith("done ");
+        return instance;
+    }
+
     /** Runs a function of the start scripts, such as {@code cut_service}. */
     void script(String function) throws IOException {
         in.println(function);
@@ -103,7 +115,11 @@ final class Product implements AutoCloseable {
     }
 
     HttpResponse<String> request(String method, String path, String body, String type) throws IOException, InterruptedException {
-        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(server + path)).header("Content-Type", type)
+        return request(server, method, path, body, type);
+    }
+
+    HttpResponse<String> request(String instance, String method, String path, String body, String type) throws IOException, InterruptedException {
+        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", type)
                 .method(method, HttpRequest.BodyPublishers.ofString(body));
         if (token != null) {
             request.header("Authorization", "Bearer " + token);

@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -41,7 +42,7 @@ class WalkThroughTest {
         assertThat(kit("page", "--models", models.toString(), guardLine.toString()).code()).isZero();
         assertThat(Files.readString(guardLine.resolve("README.md"))).contains("a device (pe), **required**");
 
-        try (Product product = new Product("walk-through", models)) {
+        try (Product product = new Product("walk-through", models, Map.of())) {
             String before = product.running("olvar-slate1");
             assertThat(order(product, "first")).contains("done: every device is as asked");
             assertThat(order(product, "with-slate")).contains("done: every device is as asked");

@@ -4,22 +4,16 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Refused;
 import rilvan.core.model.ServiceModel;
-import rilvan.core.order.Plan;
 
 /** The page of documentation of a service model, made from the model and its examples. */
 final class ModelPage {
-
-    private static final Pattern GAP = Pattern.compile("\\{([^}]+)}");
 
     private final Catalog catalog;
     private final ServiceModel model;
@@ -56,7 +50,7 @@ final class ModelPage {
         }
         line("## What must hold");
         line("");
-        model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + readable(rule.getValue())));
+        model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + rule.getValue()));
         line("");
         line("## What it takes from pools");
         line("");
@@ -95,15 +89,6 @@ final class ModelPage {
         });
     }
 
-    /** A rule's sentence for people: a gap that is just a name is that name, any other an ellipsis. */
-    private static String readable(String sentence) {
-        return GAP.matcher(sentence).replaceAll(gap -> {
-            // The name of a loop is one letter and says nothing to people.
-            String words = gap.group(1).replaceFirst("^\\w\\.", "").replaceAll("[._]", " ");
-            return gap.group(1).matches("[\\w.]+") ? "*" + words + "*" : "…";
-        });
-    }
-
     private static String value(Map<String, Object> property, Map<String, Object> item) {
         String base = item.containsKey("refers") ? "a " + item.get("refers") + (item.get("of") instanceof List<?> of ? " (" + join(of) + ")" : "")
                 : item.containsKey("enum") ? join(((List<?>) item.get("enum")).stream().filter(each -> !each.equals("")).toList())
@@ -136,8 +121,7 @@ final class ModelPage {
     private void clauses() {
         line("| clause | what it says | families |");
         line("|---|---|---|");
-        Set<String> said = new LinkedHashSet<>(model.clauseNames());
-        for (String clause : said) {
+        for (String clause : model.clauseNames()) {
             List<String> families = catalog.dialects().values().stream()
                     .filter(dialect -> dialect.clauses().containsKey(clause) || clause.equals(Dialect.NATIVE)).map(Dialect::name).toList();
             line("| `" + clause + "` | " + catalog.vocabulary().clauses().get(clause).get("description") + " | " + join(families) + " |");

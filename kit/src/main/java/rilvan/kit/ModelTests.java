@@ -40,6 +40,9 @@ public final class ModelTests {
         this.folder = folder;
     }
 
+    /** An order that is refused: after others, an example with something changed in it, and what is said. */
+    private record Refusal(List<String> after, String order, Map<String, Object> change, String says) {}
+
     /**
      * Runs all tests of the model.
      *
@@ -53,16 +56,16 @@ public final class ModelTests {
         for (Object each : root.list("works")) {
             works.add(each instanceof List<?> several ? several.stream().map(String::valueOf).toList() : List.of(String.valueOf(each)));
         }
-        List<Fields> refused = root.each("refused", "after", "order", "change", "says");
+        List<Refusal> refused = root.each("refused", "after", "order", "change", "says").stream().map(each ->
+                new Refusal(each.texts("after"), each.text("order"), each.open("change"), each.text("says"))).toList();
         shape.finish();
         List<Outcome> outcomes = new ArrayList<>();
         for (List<String> orders : works) {
             outcomes.add(work(orders, accept));
         }
-        for (Fields each : refused) {
-            outcomes.add(refuse(each.texts("after"), each.text("order"), each.open("change"), each.text("says")));
+        for (Refusal refusal : refused) {
+            outcomes.add(refuse(refusal));
         }
-        shape.finish();
         return outcomes;
     }
 
@@ -108,22 +111,22 @@ public final class ModelTests {
         return "  line " + (at + 1) + " is: " + (at < two.size() ? two.get(at) : "(no line)") + "\n  expected: " + (at < one.size() ? one.get(at) : "(no line)");
     }
 
-    private Outcome refuse(List<String> after, String order, Map<String, Object> change, String says) throws IOException {
-        String text = example(order);
-        String test = order + " with " + change;
-        for (Map.Entry<String, Object> each : change.entrySet()) {
+    private Outcome refuse(Refusal refusal) throws IOException {
+        String text = example(refusal.order());
+        String test = refusal.order() + " with " + refusal.change();
+        for (Map.Entry<String, Object> each : refusal.change().entrySet()) {
             int at = text.indexOf(each.getKey());
             if (at < 0) {
-                return new Outcome(test, "there is no '" + each.getKey() + "' in " + order);
+                return new Outcome(test, "there is no '" + each.getKey() + "' in " + refusal.order());
             }
             text = text.substring(0, at) + each.getValue() + text.substring(at + each.getKey().length());
         }
         try {
-            after(after).plan(text);
-            return new Outcome(test, "is not refused; expected: " + says);
+            after(refusal.after()).plan(text);
+            return new Outcome(test, "is not refused; expected: " + refusal.says());
         } catch (Refused e) {
             List<String> problems = e.problems().stream().map(Object::toString).toList();
-            return new Outcome(test, problems.contains(says) ? "" : "is refused otherwise:\n  " + String.join("\n  ", problems) + "\n  expected: " + says);
+            return new Outcome(test, problems.contains(refusal.says()) ? "" : "is refused otherwise:\n  " + String.join("\n  ", problems) + "\n  expected: " + refusal.says());
         } catch (Document.Malformed e) {
             return new Outcome(test, "is no document: " + e.getMessage());
         }

@@ -85,7 +85,7 @@ public final class Trial {
     private static void clauses(Expansion expansion, StringBuilder text) {
         for (Clause clause : expansion.clauses()) {
             text.append("  ").append(clause.device()).append("  ").append(clause.name()).append("  (").append(clause.origin()).append(")\n    ")
-                    .append(said(clause.says())).append('\n');
+                    .append(said(Secret.masked(clause.says()))).append('\n');
         }
     }
 
@@ -94,16 +94,17 @@ public final class Trial {
         return values.entrySet().stream().filter(field -> !Set.of("", 0L, false, List.of()).contains(field.getValue()))
                 .map(field -> field.getKey() + " " + (field.getValue() instanceof Map<?, ?> below ? "(" + said(below) + ")"
                         : field.getValue() instanceof List<?> items ? String.join(", ", items.stream().map(String::valueOf).toList())
-                        : Secret.masked(String.valueOf(field.getValue())))).collect(Collectors.joining(", "));
+                        : String.valueOf(field.getValue()))).collect(Collectors.joining(", "));
     }
 
     /** What changes on each device, in its own language. */
     public static String lines(Plan plan) {
         StringBuilder text = new StringBuilder();
         plan.devices().forEach((device, part) -> {
-            if (!part.lines().isEmpty()) {
+            List<NativeLine> lines = part.lines();
+            if (!lines.isEmpty()) {
                 text.append(device).append('\n');
-                part.lines().forEach(line -> text.append(sign(line)).append(Secret.masked(line.text())).append('\n'));
+                lines.forEach(line -> text.append(sign(line)).append(line.masked().text()).append('\n'));
                 text.append('\n');
             }
         });

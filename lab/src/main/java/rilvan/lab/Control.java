@@ -10,6 +10,7 @@ import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.Locale;
 import java.util.Optional;
 import rilvan.lab.behaviour.Forwarding;
@@ -66,7 +67,7 @@ final class Control implements AutoCloseable {
             case "POST /devices/NAME/faults":
                 JsonObject fault = JsonParser.object().from(body);
                 Faults.Step step = Faults.Step.valueOf(fault.getString("step", "").toUpperCase(Locale.ROOT));
-                device(path[2]).faults().refuseOnce(step, fault.getString("message", "refused by the lab"));
+                device(path[2]).faults().once(step, new Faults.Armed(fault.getString("message", "refused by the lab"), fault.getString("path", ""), Duration.ofSeconds(fault.getInt("away", 0))));
                 return "armed\n";
             case "POST /ping":
                 JsonObject ping = JsonParser.object().from(body);

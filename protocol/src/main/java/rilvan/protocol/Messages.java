@@ -106,6 +106,9 @@ final class Messages {
         } else if (request instanceof Request.CommitProvisionally commit) {
             return "<commit><confirmed/><confirm-timeout>" + commit.seconds() + "</confirm-timeout><persist>"
                     + escape(commit.token()) + "</persist></commit>";
+        } else if (request instanceof Request.Extend extend) {
+            return "<commit><confirmed/><confirm-timeout>" + extend.seconds() + "</confirm-timeout><persist>" + escape(extend.token())
+                    + "</persist><persist-id>" + escape(extend.token()) + "</persist-id></commit>";
         } else if (request instanceof Request.Confirm confirm) {
             return "<commit><persist-id>" + escape(confirm.token()) + "</persist-id></commit>";
         } else if (request instanceof Request.Cancel cancel) {

@@ -35,6 +35,7 @@ public final class SshSessions implements Sessions, AutoCloseable {
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
     private static final int KEPT_PER_DEVICE = 2;
+    private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
 
     private final Function<String, Target> targets;
     private final Duration patience;
@@ -59,6 +60,8 @@ public final class SshSessions implements Sessions, AutoCloseable {
         this.client = SshClient.setUpDefaultClient();
         CoreModuleProperties.TCP_NODELAY.set(client, true);
         CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
+        // A session that is kept must be seen to be gone, and nobody in between may forget it.
+        CoreModuleProperties.HEARTBEAT_INTERVAL.set(client, KEEP_ALIVE);
         client.setServerKeyVerifier((session, address, key) -> trusted(session, key));
         client.start();
     }

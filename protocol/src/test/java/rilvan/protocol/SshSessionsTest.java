@@ -181,7 +181,7 @@ class SshSessionsTest {
 
     @Test
     void aRefusalSaysWhatTheDeviceSays() {
-        lab.devices().get("haven-pe1").faults().refuseOnce(Faults.Step.VALIDATE, "no room <left> & none to come");
+        lab.devices().get("haven-pe1").faults().once(Faults.Step.VALIDATE, new Faults.Armed("no room <left> & none to come", "", Duration.ZERO));
         try (SshSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             assertThat(((Answer.Refused) send(session, new Request.Validate()).get(0)).message())
                     .isEqualTo("no room <left> & none to come (operation-failed)");

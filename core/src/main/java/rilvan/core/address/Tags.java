@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 
 /**
  * Which frames of a port a circuit takes: one tag ({@code 110}), two ({@code 110/20}, the outer one first), several
@@ -18,6 +19,10 @@ public record Tags(Kind kind, String text) {
 
     private static final int LOWEST = 1;
     private static final int HIGHEST = 4094;
+    private static final Pattern ONE = Pattern.compile("\\d{1,4}");
+    private static final Pattern TWO = Pattern.compile("\\d{1,4}/\\d{1,4}");
+    private static final Pattern RANGES = Pattern.compile("\\d{1,4}(-\\d{1,4})?(,\\d{1,4}(-\\d{1,4})?)*");
+    private static final Pattern NO_DIGIT = Pattern.compile("\\D+");
 
     /** How a circuit's frames are told. */
     public enum Kind {
@@ -29,12 +34,12 @@ public record Tags(Kind kind, String text) {
      */
     public static Tags parse(String text) {
         Tags tags = new Tags(text.equals("untagged") ? Kind.UNTAGGED : text.equals("any") ? Kind.ANY
-                : text.matches("\\d{1,4}") ? Kind.SINGLE : text.matches("\\d{1,4}/\\d{1,4}") ? Kind.DOUBLE
-                : text.matches("\\d{1,4}(-\\d{1,4})?(,\\d{1,4}(-\\d{1,4})?)*") ? Kind.RANGE : null, text);
+                : ONE.matcher(text).matches() ? Kind.SINGLE : TWO.matcher(text).matches() ? Kind.DOUBLE
+                : RANGES.matcher(text).matches() ? Kind.RANGE : null, text);
         if (tags.kind == null) {
             throw new IllegalArgumentException("'" + text + "' says no tags; write 110, 110/20 for two tags, 100-103,110, untagged or any");
         }
-        for (String number : text.split("\\D+")) {
+        for (String number : NO_DIGIT.split(text)) {
             if (!number.isEmpty() && (Integer.parseInt(number) < LOWEST || Integer.parseInt(number) > HIGHEST)) {
                 throw new IllegalArgumentException(number + " is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
             }

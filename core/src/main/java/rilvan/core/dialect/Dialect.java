@@ -1,6 +1,7 @@
 package rilvan.core.dialect;
 
 import dev.cel.common.types.SimpleType;
+import dev.cel.runtime.CelVariableResolver;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -18,6 +19,7 @@ import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.schema.SchemaTable;
 import rilvan.core.schema.StatementTable;
 import rilvan.core.tree.Node;
@@ -59,8 +61,8 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 Matcher found = pattern.matcher(text);
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
-            return new Reading((Boolean) holds.evaluate(name -> Optional.ofNullable(values.get(name))),
-                    (String) seen.evaluate(name -> Optional.ofNullable(values.get(name))));
+            CelVariableResolver names = name -> Optional.ofNullable(values.get(name));
+            return new Reading((Boolean) holds.evaluate(names), (String) seen.evaluate(names));
         }
     }
 
@@ -76,7 +78,11 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
-                : root.oneOf("commit", "provisional", "running").equals("provisional") ? DeviceKind.REVOCABLE : DeviceKind.RUNNING_ONLY;
+                : switch (root.oneOf("commit", "provisional", "candidate", "running")) {
+                    case "provisional" -> DeviceKind.REVOCABLE;
+                    case "candidate" -> DeviceKind.CANDIDATE;
+                    default -> DeviceKind.RUNNING_ONLY;
+                };
         Optional<CommandLine> commandLine = netconf ? Optional.empty() : Optional.of(commandLine(root, shape));
         Map<String, Template> clauses = new LinkedHashMap<>();
         for (Map.Entry<String, Object> clause : root.open("clauses").entrySet()) {
@@ -104,7 +110,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
         Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf, hidden);
         List<rilvan.core.tree.Path> whole = whole(root, shape);
-        int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 5, 3600) : 0;
+        int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 15, 3600) : 0;
         shape.finish();
         return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, whole, commandLine,
                 clauses, observations);
@@ -188,27 +194,17 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * @throws Refused where the family cannot say one of them, naming both
      */
     public List<Said> sayAll(List<Clause> clauses) {
-        List<String> names = new ArrayList<>(clauses.size());
-        List<String> texts = new ArrayList<>(clauses.size());
-        for (Clause clause : clauses) {
-            Template template = template(clause);
-            names.add(template.name());
-            try {
-                texts.add(template.fill(values(clause)));
-            } catch (Template.TemplateFault e) {
-                throw cannot(clause, e);
-            }
-        }
+        List<Template> templates = clauses.stream().map(this::template).toList();
         List<Node> trees;
         try {
-            trees = codec.decodeAll(texts);
-        } catch (MalformedConfiguration e) {
+            trees = codec.decodeAll(Template.fillAll(templates, clauses.stream().map(Dialect::values).toList()));
+        } catch (MalformedConfiguration | Template.TemplateFault e) {
             // One of them is wrong: said one by one, it tells which.
             return clauses.stream().map(this::say).toList();
         }
         List<Said> said = new ArrayList<>(clauses.size());
         for (int i = 0; i < trees.size(); i++) {
-            said.add(new Said(trees.get(i), names.get(i)));
+            said.add(new Said(trees.get(i), templates.get(i).name()));
         }
         return said;
     }

@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.regex.Pattern;
 import rilvan.core.dialect.NativeLine.Sign;
 import rilvan.core.schema.StatementTable;
 import rilvan.core.schema.StatementTable.Kind;
@@ -25,6 +26,8 @@ import rilvan.core.tree.Step;
  * are those of its step, what else it says is its value, and the statements of a block stand below it.
  */
 public record LineCodec(StatementTable table) implements Codec {
+
+    private static final Pattern BLANKS = Pattern.compile(" +");
 
     private static final int DEEPEST = 20;
 
@@ -73,23 +76,26 @@ public record LineCodec(StatementTable table) implements Codec {
     private record Read(Statement statement, Statement.Said said) {}
 
     private Read read(String content, Frame frame, int number) {
-        String line = content.replaceAll(" +", " ");
-        String where = "line " + number + ", '" + content + "'" + (frame.path().isRoot() ? "" : " in " + frame.path());
+        String line = BLANKS.matcher(content).replaceAll(" ");
         for (Statement statement : frame.level().values()) {
             try {
                 Optional<Statement.Said> said = statement.read(line);
                 if (said.isPresent()) {
                     if (statement.inert()) {
-                        throw new MalformedConfiguration(where + ": devices of this family take that line without effect");
+                        throw new MalformedConfiguration(where(content, frame, number) + ": devices of this family take that line without effect");
                     }
                     return new Read(statement, said.get());
                 }
             } catch (ValueType.InvalidValue e) {
-                throw new MalformedConfiguration(where + ": " + e.getMessage());
+                throw new MalformedConfiguration(where(content, frame, number) + ": " + e.getMessage());
             }
         }
-        throw new MalformedConfiguration(where + (line.startsWith(table.removal() + " ")
+        throw new MalformedConfiguration(where(content, frame, number) + (line.startsWith(table.removal() + " ")
                 ? ": say only what should be there; removals are worked out" : ": there is no such statement here"));
+    }
+
+    private static String where(String content, Frame frame, int number) {
+        return "line " + number + ", '" + content + "'" + (frame.path().isRoot() ? "" : " in " + frame.path());
     }
 
     @Override

@@ -1,5 +1,7 @@
 package rilvan.core.dialect;
 
+import rilvan.core.document.Secret;
+
 /**
  * One line of native text as a preview shows it.
  *
@@ -8,6 +10,11 @@ package rilvan.core.dialect;
  * @param at path of the node that the line stands for
  */
 public record NativeLine(Sign sign, String text, String at) {
+
+    /** The line with every secret in it out of sight. */
+    public NativeLine masked() {
+        return new NativeLine(sign, Secret.masked(text), at);
+    }
 
     /** What happens to a line: it stands around a change, comes, or goes. */
     public enum Sign {

@@ -12,12 +12,15 @@ import freemarker.template.TemplateExceptionHandler;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.Writer;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import rilvan.core.document.Digest;
 
 /**
  * A clause's native text with gaps. Templates run locked down: they see the clause's values and nothing else, reach no
@@ -37,7 +40,7 @@ public final class Template {
 
     private final freemarker.template.Template template;
     private final boolean lines;
-    private final String text;
+    private final String digest;
 
     /** A template that is wrong or was stopped: the message names the template, line and column. */
     public static final class TemplateFault extends RuntimeException {
@@ -47,7 +50,7 @@ public final class Template {
     }
 
     private Template(freemarker.template.Template template, boolean lines, String text) {
-        this.text = text;
+        this.digest = Digest.of(text);
         this.template = template;
         this.lines = lines;
     }
@@ -98,9 +101,9 @@ public final class Template {
         return template.getName();
     }
 
-    /** The template itself. */
-    public String text() {
-        return text;
+    /** What tells it from any other template. */
+    public String digest() {
+        return digest;
     }
 
     private void unbroken(Object value) {
@@ -120,12 +123,41 @@ public final class Template {
      * @throws TemplateFault where a value is missing, or the template runs or writes without end
      */
     public String fill(Map<String, Object> values) {
+        return watched(() -> fillUnwatched(values));
+    }
+
+    /**
+     * The texts of several templates, each for its values.
+     *
+     * @throws TemplateFault where a value is missing, or they run or write without end
+     */
+    static List<String> fillAll(List<Template> templates, List<Map<String, Object>> values) {
+        return watched(() -> {
+            List<String> texts = new ArrayList<>(templates.size());
+            for (int i = 0; i < templates.size(); i++) {
+                texts.add(templates.get(i).fillUnwatched(values.get(i)));
+            }
+            return texts;
+        });
+    }
+
+    /** Stops, by an interrupt, what fills templates for too long. */
+    private static <T> T watched(Supplier<T> filling) {
+        ScheduledFuture<?> watch = WATCH.schedule(Thread.currentThread()::interrupt, LONGEST_RUN_MILLIS, TimeUnit.MILLISECONDS);
+        try {
+            return filling.get();
+        } finally {
+            if (!watch.cancel(false)) {
+                Thread.interrupted();
+            }
+        }
+    }
+
+    private String fillUnwatched(Map<String, Object> values) {
         if (lines) {
             unbroken(values);
         }
         Bounded writer = new Bounded();
-        Thread self = Thread.currentThread();
-        ScheduledFuture<?> watch = WATCH.schedule(self::interrupt, LONGEST_RUN_MILLIS, TimeUnit.MILLISECONDS);
         try {
             template.process(values, writer);
             return writer.text.toString();
@@ -137,14 +169,10 @@ public final class Template {
         } catch (StackOverflowError e) {
             throw new TemplateFault(template.getName() + ": calls itself without end");
         } catch (RuntimeException e) {
-            if (!watch.isDone()) {
+            if (!Thread.currentThread().isInterrupted()) {
                 throw e;
             }
             throw new TemplateFault(template.getName() + ": stopped after " + LONGEST_RUN_MILLIS + " ms");
-        } finally {
-            if (!watch.cancel(false)) {
-                Thread.interrupted();
-            }
         }
     }
 

@@ -61,15 +61,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         if (text.length() > LONGEST) {
             throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
         }
-        try {
-            XMLStreamReader reader = INPUT.createXMLStreamReader(new StringReader("<config>" + text + "</config>"));
-            reader.nextTag();
-            Node tree = children(reader, Path.ROOT, Optional.empty());
-            reader.close();
-            return tree;
-        } catch (XMLStreamException e) {
-            throw new MalformedConfiguration("no well-formed XML: " + e.getMessage().replaceAll("\\s+", " "));
-        }
+        return decodeAll(List.of(text)).get(0);
     }
 
     @Override

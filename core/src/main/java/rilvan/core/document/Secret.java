@@ -1,10 +1,6 @@
 package rilvan.core.document;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
-import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -25,15 +21,12 @@ public final class Secret {
 
     /** The digest of a secret; a digest stays what it is. */
     public static String digest(String secret) {
-        if (DIGEST.matcher(secret).matches()) {
-            return secret;
-        }
-        try {
-            byte[] hash = MessageDigest.getInstance("SHA-256").digest(secret.getBytes(StandardCharsets.UTF_8));
-            return "$5$" + HexFormat.of().formatHex(hash);
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return DIGEST.matcher(secret).matches() ? secret : "$5$" + Digest.of(secret);
+    }
+
+    /** Whether this is what became of a mask that somebody wrote where a secret was expected. */
+    public static boolean isOfMask(String digest) {
+        return digest.equals(digest(MASK));
     }
 
     /** The text with every digest in it out of sight. */
@@ -41,17 +34,38 @@ public final class Secret {
         return text.contains("$5$") ? DIGEST.matcher(text).replaceAll(MASK) : text;
     }
 
+    /** Values with every digest in them out of sight. */
+    @SuppressWarnings("unchecked")
+    public static Map<String, Object> masked(Map<String, Object> values) {
+        return (Map<String, Object>) maskedValue(values);
+    }
+
+    private static Object maskedValue(Object value) {
+        if (value instanceof Map<?, ?> fields) {
+            Map<Object, Object> masked = new LinkedHashMap<>();
+            fields.forEach((name, field) -> masked.put(name, maskedValue(field)));
+            return masked;
+        }
+        return value instanceof List<?> items ? items.stream().map(Secret::maskedValue).toList()
+                : value instanceof String text ? masked(text) : value;
+    }
+
     /** Values in which a secret that was shown as a mask is again what is kept of it, found at the same place of the others. */
-    public static Object unmasked(Object value, Object kept) {
+    @SuppressWarnings("unchecked")
+    public static Map<String, Object> unmasked(Map<String, Object> values, Map<String, Object> kept) {
+        return (Map<String, Object>) unmaskedValue(values, kept);
+    }
+
+    private static Object unmaskedValue(Object value, Object kept) {
         if (value instanceof Map<?, ?> fields) {
             Map<Object, Object> whole = new LinkedHashMap<>();
-            fields.forEach((name, field) -> whole.put(name, unmasked(field, kept instanceof Map<?, ?> known ? known.get(name) : null)));
+            fields.forEach((name, field) -> whole.put(name, unmaskedValue(field, kept instanceof Map<?, ?> known ? known.get(name) : null)));
             return whole;
         }
         if (value instanceof List<?> items) {
             List<Object> whole = new ArrayList<>();
             for (int i = 0; i < items.size(); i++) {
-                whole.add(unmasked(items.get(i), kept instanceof List<?> known && i < known.size() ? known.get(i) : null));
+                whole.add(unmaskedValue(items.get(i), kept instanceof List<?> known && i < known.size() ? known.get(i) : null));
             }
             return whole;
         }

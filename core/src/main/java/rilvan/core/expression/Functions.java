@@ -135,14 +135,19 @@ enum Functions {
         List<Class<?>> classes = new ArrayList<>();
         arguments.forEach(argument -> classes.add(argument instanceof ListType ? List.class
                 : argument.equals(SimpleType.INT) ? Long.class : String.class));
-        return CelFunctionBinding.from("rilvan_" + function, ImmutableList.copyOf(classes), args -> {
-            try {
-                return body.apply(args);
-            } catch (IllegalArgumentException e) {
-                // Of the library's own errors only this kind keeps its text.
-                throw new Scope.Faulty(function + "(): " + e.getMessage());
-            }
-        });
+        return CelFunctionBinding.from("rilvan_" + function, ImmutableList.copyOf(classes), this::call);
+    }
+
+    /**
+     * @throws Scope.Faulty where it has no result for these arguments
+     */
+    Object call(Object[] args) {
+        try {
+            return body.apply(args);
+        } catch (IllegalArgumentException e) {
+            // Of the library's own errors only this kind keeps its text.
+            throw new Scope.Faulty(function + "(): " + e.getMessage());
+        }
     }
 
     private static List<String> overlapping(Object[] args) {

@@ -3,6 +3,7 @@ package rilvan.core.expression;
 import com.google.common.collect.ImmutableCollection;
 import com.google.common.collect.ImmutableSet;
 import dev.cel.checker.CelStandardDeclarations;
+import dev.cel.common.CelAbstractSyntaxTree;
 import dev.cel.common.CelIssue;
 import dev.cel.common.CelValidationException;
 import dev.cel.common.CelValidationResult;
@@ -58,16 +59,34 @@ public final class Scope {
     }
 
     /** A compiled expression, and the type of what it yields. */
-    public record Expression(String text, CelType type, CelRuntime.Program program) {
+    public static final class Expression {
+
+        private final String text;
+        private final CelType type;
+        private final Direct direct;
+
+        private Expression(String text, CelType type, Direct direct) {
+            this.text = text;
+            this.type = type;
+            this.direct = direct;
+        }
+
+        public String text() {
+            return text;
+        }
+
+        public CelType type() {
+            return type;
+        }
 
         /**
          * @throws Faulty where the evaluation fails, which a published model does only for values its rules should refuse
          */
         public Object evaluate(CelVariableResolver names) {
             try {
-                return program.eval(names);
-            } catch (CelEvaluationException e) {
-                throw new Faulty("=" + text + ": " + (e.getCause() instanceof Faulty own ? own.getMessage() : e.getMessage()));
+                return direct.value(Direct.Names.of(names));
+            } catch (Faulty e) {
+                throw new Faulty("=" + text + ": " + e.getMessage());
             }
         }
     }
@@ -130,16 +149,36 @@ public final class Scope {
      * @throws Faulty with the position and what is wrong
      */
     public Expression compile(String text) {
+        CelAbstractSyntaxTree checked = check(text);
+        return new Expression(text, checked.getResultType(), Direct.of(checked).orElseGet(() -> interpreted(checked)));
+    }
+
+    CelAbstractSyntaxTree check(String text) {
         CelValidationResult result = compiler().compile(text);
-        if (result.hasError()) {
-            CelIssue issue = result.getErrors().get(0);
-            throw new Faulty("=" + text + ": at character " + (issue.getSourceLocation().getColumn() + 1) + ": "
-                    + issue.getMessage());
-        }
         try {
-            return new Expression(text, result.getAst().getResultType(), RUNTIME.createProgram(result.getAst()));
-        } catch (CelEvaluationException | CelValidationException e) {
+            if (!result.hasError()) {
+                return result.getAst();
+            }
+        } catch (CelValidationException e) {
             throw new Faulty("=" + text + ": " + e.getMessage());
+        }
+        CelIssue issue = result.getErrors().get(0);
+        throw new Faulty("=" + text + ": at character " + (issue.getSourceLocation().getColumn() + 1) + ": " + issue.getMessage());
+    }
+
+    /** Worked out by the library's interpreter. */
+    static Direct interpreted(CelAbstractSyntaxTree checked) {
+        try {
+            CelRuntime.Program program = RUNTIME.createProgram(checked);
+            return names -> {
+                try {
+                    return program.eval(names.around());
+                } catch (CelEvaluationException e) {
+                    throw e.getCause() instanceof Faulty own ? own : new Faulty(e.getMessage());
+                }
+            };
+        } catch (CelEvaluationException e) {
+            throw new Faulty(e.getMessage());
         }
     }
 

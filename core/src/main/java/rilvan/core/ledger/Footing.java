@@ -3,16 +3,16 @@ package rilvan.core.ledger;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
-import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.SortedSet;
 import java.util.TreeMap;
-import java.util.TreeSet;
+import org.pcollections.PSortedSet;
+import org.pcollections.TreePSet;
 import rilvan.core.ledger.Ledger.Entry;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
@@ -26,7 +26,7 @@ import rilvan.core.tree.Step;
  *
  * @param ledger the ledger as it will be
  * @param difference what changes on the device
- * @param conflicts what the order would overwrite or destroy; where there is any, nothing may be sent
+ * @param conflicts what the order would overwrite or destroy; where there is any, there is no difference to send
  */
 public record Footing(Ledger ledger, Difference difference, List<String> conflicts) {
 
@@ -46,7 +46,7 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
         JOIN
     }
 
-    private record Wanted(String value, SortedSet<Owner> owners) {}
+    private record Wanted(String value, PSortedSet<Owner> owners) {}
 
     /**
      * @param ledger the ledger as it is
@@ -59,54 +59,60 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
             Map<Path, Decision> decisions) {
         List<String> conflicts = new ArrayList<>();
         Map<Path, Wanted> wanted = wanted(fragments, conflicts);
-        Map<Path, Entry> after = new TreeMap<>();
+        Map<Path, Entry> after = new LinkedHashMap<>();
         List<Path> released = new ArrayList<>();
         ledger.entries().forEach((path, entry) -> {
-            SortedSet<Owner> staying = new TreeSet<>(entry.owners());
-            staying.removeIf(owner -> services.contains(owner.service()));
+            PSortedSet<Owner> staying = staying(entry.owners(), services);
             if (!staying.isEmpty()) {
                 after.put(path, new Entry(entry.value(), staying, entry.prior()));
             } else if (!wanted.containsKey(path)) {
                 released.add(path);
             }
         });
+        wanted.forEach((path, want) -> stand(path, want, holds, wanted, ledger, after, whole, decisions, conflicts));
         Node target = holds;
-        for (Path path : wanted.keySet().stream().sorted().toList()) {
-            Wanted want = wanted.get(path);
-            Entry others = after.get(path);
-            if (others != null && !others.value().equals(want.value())) {
-                conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
-                continue;
-            }
-            Optional<Node> found = holds.at(path).filter(Node::present);
-            Optional<String> prior = Optional.ofNullable(ledger.entries().get(path)).map(Entry::prior)
-                    .orElseGet(() -> found.map(Node::value));
-            if (!ledger.entries().containsKey(path) && prior.isPresent() && !prior.get().equals(want.value())
-                    && decisions.get(path) != Decision.REPLACE) {
-                conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
-                        + want.owners().first().service() + " needs '" + want.value()
-                        + "'. The decision 'replace' puts ours there until the service goes");
-                continue;
-            }
-            if (!ledger.entries().containsKey(path) && found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
-                Optional<Path> leftover = leftover(path, found.get(), wanted);
-                if (leftover.isPresent()) {
-                    conflicts.add(path + " stands there already and is not Rilvan's; it has " + leftover.get() + ", which "
-                            + want.owners().first().service() + " does not want there. Clear it on the device, or decide 'join' to have both");
-                    continue;
-                }
-            }
-            SortedSet<Owner> owners = new TreeSet<>(want.owners());
-            if (others != null) {
-                owners.addAll(others.owners());
-            }
-            after.put(path, new Entry(want.value(), owners, prior));
-            Node there = target.at(path).orElse(Node.EMPTY);
-            target = target.with(path, new Node(true, want.value(), there.children()));
+        for (Fragment fragment : fragments) {
+            target = target.merge(fragment.says());
         }
         target = release(target, released, ledger, decisions, conflicts);
         target = arrange(target, holds, fragments, released, conflicts);
-        return new Footing(new Ledger(after), Difference.between(holds, target), List.copyOf(conflicts));
+        return new Footing(new Ledger(after), conflicts.isEmpty() ? Difference.between(holds, target) : Difference.NONE, List.copyOf(conflicts));
+    }
+
+    private static PSortedSet<Owner> staying(PSortedSet<Owner> owners, Set<String> services) {
+        PSortedSet<Owner> staying = owners;
+        for (Owner owner : owners) {
+            staying = services.contains(owner.service()) ? staying.minus(owner) : staying;
+        }
+        return staying;
+    }
+
+    /** Puts a wanted node into the ledger, or says what stands in its way. */
+    private static void stand(Path path, Wanted want, Node holds, Map<Path, Wanted> wanted, Ledger ledger, Map<Path, Entry> after,
+            Collection<Path> whole, Map<Path, Decision> decisions, List<String> conflicts) {
+        Entry others = after.get(path);
+        if (others != null && !others.value().equals(want.value())) {
+            conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
+            return;
+        }
+        Entry earlier = ledger.entries().get(path);
+        Optional<Node> found = earlier == null ? holds.at(path).filter(Node::present) : Optional.empty();
+        Optional<String> prior = earlier == null ? found.map(Node::value) : earlier.prior();
+        if (earlier == null && prior.isPresent() && !prior.get().equals(want.value()) && decisions.get(path) != Decision.REPLACE) {
+            conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
+                    + want.owners().first().service() + " needs '" + want.value()
+                    + "'. The decision 'replace' puts ours there until the service goes");
+            return;
+        }
+        if (found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
+            Optional<Path> leftover = leftover(path, found.get(), wanted);
+            if (leftover.isPresent()) {
+                conflicts.add(path + " stands there already and is not Rilvan's; it has " + leftover.get() + ", which "
+                        + want.owners().first().service() + " does not want there. Clear it on the device, or decide 'join' to have both");
+                return;
+            }
+        }
+        after.put(path, new Entry(want.value(), others == null ? want.owners() : want.owners().plusAll(others.owners()), prior));
     }
 
     private static boolean isWhole(Path path, Collection<Path> whole) {
@@ -124,17 +130,18 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
     }
 
     private static Map<Path, Wanted> wanted(List<Fragment> fragments, List<String> conflicts) {
-        Map<Path, Wanted> wanted = new HashMap<>();
+        Map<Path, Wanted> wanted = new LinkedHashMap<>();
         for (Fragment fragment : fragments) {
+            PSortedSet<Owner> alone = TreePSet.singleton(fragment.owner());
             fragment.says().eachPresent((path, node) -> {
                 if (isOrder(path)) {
                     return;
                 }
                 Wanted earlier = wanted.get(path);
                 if (earlier == null) {
-                    wanted.put(path, new Wanted(node.value(), new TreeSet<>(Set.of(fragment.owner()))));
+                    wanted.put(path, new Wanted(node.value(), alone));
                 } else if (earlier.value().equals(node.value())) {
-                    earlier.owners().add(fragment.owner());
+                    wanted.put(path, new Wanted(node.value(), earlier.owners().plus(fragment.owner())));
                 } else {
                     conflicts.add(contradiction(path, earlier.owners().first(), earlier.value(), fragment.owner(), node.value()));
                 }
@@ -157,7 +164,7 @@ public record Footing(Ledger ledger, Difference difference, List<String> conflic
         Node result = target;
         Set<Path> left = new HashSet<>();
         List<Path> deepestFirst = new ArrayList<>(released);
-        deepestFirst.sort(Comparator.comparingInt((Path path) -> path.steps().size()).reversed());
+        deepestFirst.sort(Comparator.comparingInt((Path path) -> path.steps().size()).reversed().thenComparing(Comparator.naturalOrder()));
         for (Path path : deepestFirst) {
             Entry entry = ledger.entries().get(path);
             Optional<Node> now = result.at(path).filter(Node::present);

@@ -1,11 +1,10 @@
 package rilvan.core.ledger;
 
 import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
-import java.util.SortedSet;
-import java.util.TreeMap;
-import java.util.TreeSet;
+import org.pcollections.PSortedSet;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
@@ -15,7 +14,7 @@ public record Ledger(Map<Path, Entry> entries) {
     public static final Ledger EMPTY = new Ledger(Map.of());
 
     public Ledger {
-        entries = Collections.unmodifiableMap(new TreeMap<>(entries));
+        entries = Collections.unmodifiableMap(new LinkedHashMap<>(entries));
     }
 
     /**
@@ -25,9 +24,8 @@ public record Ledger(Map<Path, Entry> entries) {
      * @param owners who wants it; never empty
      * @param prior the value that stood there before the first owner; absent where nothing stood there
      */
-    public record Entry(String value, SortedSet<Owner> owners, Optional<String> prior) {
+    public record Entry(String value, PSortedSet<Owner> owners, Optional<String> prior) {
         public Entry {
-            owners = Collections.unmodifiableSortedSet(new TreeSet<>(owners));
             if (owners.isEmpty()) {
                 throw new IllegalArgumentException("a managed node has an owner");
             }

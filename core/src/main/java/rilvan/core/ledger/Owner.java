@@ -1,5 +1,7 @@
 package rilvan.core.ledger;
 
+import java.util.Comparator;
+
 /**
  * Why a node is managed.
  *
@@ -11,8 +13,10 @@ package rilvan.core.ledger;
  */
 public record Owner(String service, String model, String clause, String origin, String template) implements Comparable<Owner> {
 
+    private static final Comparator<Owner> ORDER = Comparator.comparing(Owner::service).thenComparing(Owner::origin).thenComparing(Owner::clause);
+
     @Override
     public int compareTo(Owner other) {
-        return (service + '\n' + origin + '\n' + clause).compareTo(other.service + '\n' + other.origin + '\n' + other.clause);
+        return this == other ? 0 : ORDER.compare(this, other);
     }
 }

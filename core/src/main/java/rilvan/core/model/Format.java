@@ -2,8 +2,10 @@ package rilvan.core.model;
 
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import rilvan.core.document.Secret;
 import rilvan.core.address.Prefix;
 import rilvan.core.address.Tags;
@@ -138,7 +140,7 @@ enum Format {
     SECRET("string") {
         @Override
         void check(String text) {
-            if (text.equals(Secret.digest("(secret)"))) {
+            if (Secret.isOfMask(text)) {
                 throw new IllegalArgumentException("'(secret)' stands for a secret that is not known here; write it out");
             }
         }
@@ -155,8 +157,10 @@ enum Format {
         this.type = type;
     }
 
+    private static final Map<String, Format> BY_NAME = Arrays.stream(values()).collect(Collectors.toMap(Format::written, format -> format));
+
     static Optional<Format> named(String name) {
-        return Arrays.stream(values()).filter(format -> format.written().equals(name)).findFirst();
+        return Optional.ofNullable(BY_NAME.get(name));
     }
 
     static List<String> names() {

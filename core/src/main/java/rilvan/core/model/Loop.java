@@ -34,8 +34,17 @@ record Loop(List<Step> steps) {
     /** What a loop is made of. */
     sealed interface Step {
 
-        /** Over the items of a list, or over each pair of different items, the earlier one first. */
-        record Over(List<String> names, Scope.Expression list) implements Step {}
+        /**
+         * Over the items of a list, or over each pair of different items, the earlier one first.
+         *
+         * @param plain whether the list is named, so that its items stand in the document where it does
+         */
+        record Over(List<String> names, Scope.Expression list, boolean plain) implements Step {
+
+            Over(List<String> names, Scope.Expression list) {
+                this(names, list, PLAIN.matcher(list.text()).matches());
+            }
+        }
 
         /** A value by name, for what stands further inside. */
         record Given(String name, Scope.Expression value) implements Step {}
@@ -102,23 +111,19 @@ record Loop(List<Step> steps) {
             return new Bound(start, this, further, itsValue, itsPointer);
         }
 
-        private Optional<Bound> link(String wanted) {
-            for (Bound link = this; link.outer != null; link = link.outer) {
-                if (link.name.equals(wanted)) {
-                    return Optional.of(link);
-                }
+        /** The link of a name that was added to the start; null where none was. */
+        private Bound link(String wanted) {
+            Bound link = this;
+            while (link.outer != null && !link.name.equals(wanted)) {
+                link = link.outer;
             }
-            return Optional.empty();
+            return link.outer == null ? null : link;
         }
 
         @Override
         public Optional<Object> find(String wanted) {
-            for (Bound link = this; link.outer != null; link = link.outer) {
-                if (link.name.equals(wanted)) {
-                    return Optional.of(link.value);
-                }
-            }
-            return Optional.ofNullable(start.values().get(wanted));
+            Bound link = link(wanted);
+            return link == null ? Optional.ofNullable(start.values().get(wanted)) : Optional.of(link.value);
         }
 
         Optional<String> placeOf(Object item) {
@@ -128,7 +133,8 @@ record Loop(List<Step> steps) {
         /** Where the value of {@code name.field.field} stands. */
         Optional<String> pointerTo(String reference) {
             String[] parts = reference.split("\\.", 2);
-            return link(parts[0]).map(link -> link.pointer.get()).orElseGet(() -> Optional.ofNullable(start.pointers().get(parts[0])))
+            Bound link = link(parts[0]);
+            return (link == null ? Optional.ofNullable(start.pointers().get(parts[0])) : link.pointer.get())
                     .map(at -> parts.length == 1 ? at : at + "/" + parts[1].replace('.', '/'));
         }
     }
@@ -201,8 +207,7 @@ record Loop(List<Step> steps) {
 
     private void run(int depth, Step.Over over, Bound bound, Consumer<Bound> body) {
         List<?> items = (List<?>) over.list().evaluate(bound);
-        String text = over.list().text();
-        Optional<String> base = PLAIN.matcher(text).matches() ? bound.pointerTo(text) : Optional.empty();
+        Optional<String> base = over.plain() ? bound.pointerTo(over.list().text()) : Optional.empty();
         for (int i = 0; i < items.size(); i++) {
             Bound first = bound.with(over.names().get(0), items.get(i), place(base, bound, items.get(i), i));
             if (over.names().size() == 1) {

@@ -71,6 +71,15 @@ sealed interface Saying {
             return new Sentence(text, parts);
         }
 
+        /** The sentence whatever the service: an expression that is just a name is that name in italics, any other an ellipsis. */
+        String readable() {
+            return GAP.matcher(text).replaceAll(gap -> {
+                // The name of a loop is one letter and says nothing to people.
+                String words = gap.group(1).replaceFirst("^\\w\\.", "").replaceAll("[._]", " ");
+                return gap.group(1).matches("[\\w.]+") ? "*" + words + "*" : "…";
+            });
+        }
+
         @Override
         public String value(CelVariableResolver names) {
             StringBuilder text = new StringBuilder();

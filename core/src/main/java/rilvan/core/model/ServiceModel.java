@@ -44,9 +44,9 @@ public record ServiceModel(
         return statements.stream().map(Statement::clause).collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
-    /** What must hold, as it is said where it does not, each with the field at fault. */
+    /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
     public List<Map.Entry<String, String>> rulesSaid() {
-        return rules.stream().map(rule -> Map.entry(rule.at(), rule.message().text())).toList();
+        return rules.stream().map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
     }
 
     /** What it takes, by name, each with the pool. */

@@ -2,6 +2,7 @@ package rilvan.core.order;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import rilvan.core.outside.Request;
 
 /** What a transaction wants done next. Whoever drives it does so and reports back with an {@link Event}. */
@@ -14,22 +15,44 @@ public sealed interface Action {
     record Send(String device, List<Request> flight) implements Action {}
 
     /**
-     * Force a record to the journal, only if the last one is as expected. Answered by {@link Event.Written}, or by
-     * {@link Event.Overtaken} where the right to drive this order has passed on. Unknown is not no: where it is uncertain
-     * whether the record was stored, look before answering.
+     * Force a record to the journal, only if the last one is as expected. Answered by {@link Event.Written}, by
+     * {@link Event.Overtaken} where the right to drive this order has passed on, or by {@link Event.Unanswered}.
      *
      * @param sessions identities of the sessions that may be open on each device, for whoever has to end them
      */
     record Write(State expected, State state, String reason, Map<String, List<String>> sessions) implements Action {}
 
+    /**
+     * Look which record is stored. Answered by {@link Event.Recalled}, {@link Event.Overtaken}, or {@link Event.Unanswered}
+     * where the store is silent still.
+     */
+    record Recall() implements Action {}
+
+    /**
+     * An attempt has gone back whole: see which services are at fault, and write down what is left without them. Answered by
+     * {@link Event.Regrouped}, by {@link Event.NoneLeft}, or by {@link Event.Overtaken}.
+     */
+    record Regroup(Blame blame) implements Action {}
+
+    /**
+     * What made an attempt fail, as far as it tells who is at fault.
+     *
+     * @param device where it failed; absent where services were not seen working
+     * @param paths the nodes at fault, as the device names them
+     */
+    record Blame(Optional<String> device, List<String> paths) {}
+
     /** Make the checks. Answered by {@link Event.Proved}. */
     record Prove() implements Action {}
 
-    /** Come back later. Answered by {@link Event.Resumed}. */
+    /** Come back later, to a device or, where none is named, to the order. Answered by {@link Event.Resumed}. */
     record Pause(String device, long millis) implements Action {}
 
     /** Tell whoever follows the order. Not answered. */
     record Tell(String device, Phase phase, Word word, String text) implements Action {}
+
+    /** Give back the session with a device that is no part of the order any more. Not answered. */
+    record Leave(String device) implements Action {}
 
     /** All is over: give the sessions back. Not answered. */
     record End(State state) implements Action {}

@@ -16,12 +16,32 @@ public sealed interface Event {
 
     record Written() implements Event {}
 
+    /** It is not known whether the record was stored: the store's answer was lost. */
+    record Unanswered() implements Event {}
+
+    /** The last record that is stored, and the right to drive the order has not passed on. */
+    record Recalled(State state) implements Event {}
+
+    /** What is left of the order without those at fault, its parts written down. */
+    record Regrouped(List<Part> parts) implements Event {}
+
+    /** Nothing is left of the order without those at fault. */
+    record NoneLeft() implements Event {}
+
+    /** The right to drive the order has passed on. */
     record Overtaken() implements Event {}
 
     /** The checks were made; the summary says which failed. */
     record Proved(boolean holds, String summary) implements Event {}
 
+    /** A pause is over; it was one of the order itself where no device is named. */
     record Resumed(String device) implements Event {}
+
+    /**
+     * A person says what they saw on a device that is in doubt: everything as it was before the order, or everything as it
+     * should be after it. Without effect unless that is where the order leads.
+     */
+    record Seen(String device, boolean after, String who) implements Event {}
 
     /** A person wants the order taken back. Without effect once it is decided. */
     record CancelAsked(String who) implements Event {}

@@ -1,6 +1,7 @@
 package rilvan.core.order;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -10,6 +11,7 @@ import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Refused;
+import rilvan.core.document.Secret;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
@@ -24,7 +26,10 @@ import rilvan.core.pool.Wanted;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
-/** Who put a line on a device, and why: from the node to its owners, and from those to what their services said. */
+/**
+ * Who put a line on a device, and why: from the node to its owners, and from those to what their services said. All of it is for
+ * people to read: secrets are out of sight.
+ */
 public final class Explainer {
 
     private final Catalog catalog;
@@ -67,10 +72,11 @@ public final class Explainer {
      * @throws Refused where it can no longer be worked out, such as when a device it names is gone
      */
     public List<Clause> clauses(String service) {
-        return estate.service(service).map(this::clauses).orElse(List.of());
+        return estate.service(service).map(this::said).orElse(List.of()).stream()
+                .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
     }
 
-    private List<Clause> clauses(Estate.Service service) {
+    private List<Clause> said(Estate.Service service) {
         ServiceModel model = catalog.models().get(service.model());
         if (model == null) {
             throw new Refused("", "the model " + service.model() + " of " + service.name() + " is not here any more");
@@ -103,8 +109,9 @@ public final class Explainer {
                     .map(NativeLine::at).map(Path::parse).forEach(paths::add);
         }
         List<Explained> explained = new ArrayList<>();
+        Map<String, List<Clause>> said = new HashMap<>();
         for (Path path : paths) {
-            holds.at(path).ifPresent(node -> explained.add(explained(device, dialect, ledger, path, node)));
+            holds.at(path).ifPresent(node -> explained.add(explained(device, dialect, ledger, path, node, said)));
         }
         if (explained.isEmpty()) {
             throw new Refused("", device.name() + " holds nothing like '" + what.strip() + "'; give a path such as "
@@ -113,26 +120,30 @@ public final class Explainer {
         return explained;
     }
 
-    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node) {
+    /** @param said what each service says, as far as it was worked out for an earlier node */
+    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node, Map<String, List<Clause>> said) {
         Ledger.Entry entry = ledger.entries().get(path);
         List<Because> because = new ArrayList<>();
         if (entry != null) {
-            entry.owners().forEach(owner -> because.add(because(device, dialect, path, owner)));
+            entry.owners().forEach(owner -> because.add(because(device, dialect, path, owner, said)));
         }
-        return new Explained(path.toString(), node.value(), entry == null ? Optional.empty() : entry.prior(), because);
+        return new Explained(path.toString(), Secret.masked(node.value()),
+                entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
     }
 
-    private Because because(Device device, Dialect dialect, Path path, Owner owner) {
+    private Because because(Device device, Dialect dialect, Path path, Owner owner, Map<String, List<Clause>> known) {
         Optional<Estate.Service> service = estate.service(owner.service());
-        Map<String, Object> said = service.flatMap(stands -> said(stands, device, dialect, path, owner)).orElse(Map.of());
+        Map<String, Object> said = service.flatMap(stands -> said(stands, device, dialect, path, owner, known)).orElse(Map.of());
         List<Used> settings = service.map(Estate.Service::model).map(catalog.models()::get).map(model -> settings(model, device)).orElse(List.of());
-        return new Because(owner, service.map(Estate.Service::tenant).orElse(""), said, settings);
+        return new Because(owner, service.map(Estate.Service::tenant).orElse(""), Secret.masked(said), settings);
     }
 
     /** Of the clauses of one origin, the one that says this node. */
-    private Optional<Map<String, Object>> said(Estate.Service service, Device device, Dialect dialect, Path path, Owner owner) {
+    private Optional<Map<String, Object>> said(Estate.Service service, Device device, Dialect dialect, Path path, Owner owner,
+            Map<String, List<Clause>> known) {
         try {
-            return clauses(service).stream().filter(clause -> clause.device().equals(device.name()) && clause.origin().equals(owner.origin()))
+            return known.computeIfAbsent(service.name(), name -> said(service)).stream()
+                    .filter(clause -> clause.device().equals(device.name()) && clause.origin().equals(owner.origin()))
                     .filter(clause -> dialect.say(clause).tree().at(path).isPresent()).map(Clause::says).findFirst();
         } catch (Refused e) {
             return Optional.empty();

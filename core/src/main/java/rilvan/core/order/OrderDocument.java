@@ -19,16 +19,23 @@ import rilvan.core.tree.Path;
  *
  * @param reason why, for whoever reads the history
  * @param decisions what to do about conflicts, by device and path
+ * @param each whether each service stands or falls by itself; otherwise all do together
  */
 public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove,
-        Map<String, Map<Path, Decision>> decisions) {
+        Map<String, Map<Path, Decision>> decisions, boolean each) {
+
+    /** What is left of it when only some of its services are. */
+    public OrderDocument only(Set<String> names) {
+        return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
+                remove.stream().filter(names::contains).toList(), decisions, each);
+    }
 
     /**
      * @throws rilvan.core.document.Refused naming every field at fault
      */
     public static OrderDocument read(Document document) {
         Shape shape = new Shape(document);
-        Fields root = shape.root("reason", "services", "remove", "decisions");
+        Fields root = shape.root("reason", "services", "remove", "decisions", "stands");
         String reason = root.text("reason", "-");
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
@@ -61,7 +68,8 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
                 shape.refuse(each.pointer() + "/path", e.getMessage());
             }
         }
+        boolean stands = root.value("stands").isPresent() && root.oneOf("stands", "whole", "each").equals("each");
         shape.finish();
-        return new OrderDocument(reason, services, remove, decisions);
+        return new OrderDocument(reason, services, remove, decisions, stands);
     }
 }

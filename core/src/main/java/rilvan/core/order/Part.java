@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import rilvan.core.dialect.Codec;
-import rilvan.core.dialect.DeviceKind;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;

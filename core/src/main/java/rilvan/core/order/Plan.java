@@ -4,11 +4,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import rilvan.core.check.Check;
-import rilvan.core.dialect.DeviceKind;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Expansion;
 import rilvan.core.pool.Allocation;
+import rilvan.core.tree.Node;
 
 /**
  * What an order would change.
@@ -36,9 +37,16 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * One device's part.
      *
      * @param ledger its ledger as it will be
-     * @param lines what changes, as people read it, in the device's own syntax
+     * @param before what changes and what it stands in, as it is now
+     * @param after the same as it will be
      */
-    public record DevicePlan(Part part, Ledger ledger, List<NativeLine> lines) {}
+    public record DevicePlan(Part part, Ledger ledger, Node before, Node after) {
+
+        /** What changes, as people read it, in the device's own syntax. */
+        public List<NativeLine> lines() {
+            return part.codec().lines(before, after);
+        }
+    }
 
     /** Whether everything is as the order wants it already. */
     public boolean changesNothing() {
@@ -55,8 +63,14 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
                 .flatMap(expansion -> expansion.checks().stream()).toList();
     }
 
-    /** What this order's mix of devices can and cannot guarantee, in one sentence. */
+    /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
+        boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == Kind.CHANGE);
+        return ofTheDevices() + (!order.each() || outcomes.size() < 2 ? "" : " Should a service fail, all go back and are tried again without it"
+                + (flaps ? "; those that stand already are as they were meanwhile." : "."));
+    }
+
+    private String ofTheDevices() {
         List<String> weak = parts().stream().filter(part -> part.kind() != DeviceKind.REVOCABLE).map(Part::device).toList();
         int count = parts().size();
         if (count == 0) {

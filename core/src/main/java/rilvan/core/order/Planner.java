@@ -1,10 +1,6 @@
 package rilvan.core.order;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
-import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -16,6 +12,7 @@ import java.util.TreeSet;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.Template;
+import rilvan.core.document.Digest;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
 import rilvan.core.document.Secret;
@@ -77,8 +74,10 @@ public final class Planner {
         if (!problems.isEmpty()) {
             throw new Refused(problems);
         }
-        Map<String, DevicePlan> devices = devices(order, expansions, network);
-        return new Plan(order, outcomes(order, expansions, devices, network), devices, wanted.all());
+        Map<String, Map<String, String>> digests = new LinkedHashMap<>();
+        expansions.forEach(expansion -> digests.put(expansion.service().name(), digests(expansion, network)));
+        Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests), network);
+        return new Plan(order, outcomes(order, expansions, devices, digests), devices, wanted.all());
     }
 
     /** An order's text with its secrets replaced by what is kept of them, so that the text itself can be kept. */
@@ -105,17 +104,11 @@ public final class Planner {
                     + "; remove it first to make it another");
         }
         ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
-                unmasked(service.parameters(), stands.get().parameters()));
+                Secret.unmasked(service.parameters(), stands.get().parameters()));
         return expander.expand(model, unmasked, pointer, wanted);
     }
 
-    @SuppressWarnings("unchecked")
-    private static Map<String, Object> unmasked(Map<String, Object> parameters, Map<String, Object> kept) {
-        return (Map<String, Object>) Secret.unmasked(parameters, kept);
-    }
-
-    /** Only devices on which a service says something else than before: the cost follows the change, not the services' size. */
-    private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Network network) {
+    private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Set<String> touched, Network network) {
         Map<String, List<Said>> said = new TreeMap<>();
         Set<String> services = new LinkedHashSet<>(order.remove());
         for (Expansion expansion : expansions) {
@@ -124,7 +117,6 @@ public final class Planner {
             expansion.clauses().forEach(clause -> said.computeIfAbsent(clause.device(), device -> new ArrayList<>())
                     .add(new Said(expansion.service().name(), model, clause)));
         }
-        Set<String> touched = touched(order, expansions, network);
         Map<String, DevicePlan> devices = new LinkedHashMap<>();
         List<Problem> conflicts = new ArrayList<>();
         for (String device : touched) {
@@ -138,45 +130,37 @@ public final class Planner {
         return devices;
     }
 
-    private Set<String> touched(OrderDocument order, List<Expansion> expansions, Network network) {
+    /** Only devices on which a service says something else than before: the cost follows the change, not the services' size. */
+    private Set<String> touched(OrderDocument order, List<Expansion> expansions, Map<String, Map<String, String>> digests) {
         Set<String> touched = new TreeSet<>();
         order.remove().forEach(name -> estate.service(name).ifPresent(stands -> touched.addAll(stands.devices().keySet())));
         for (Expansion expansion : expansions) {
-            Map<String, String> now = digests(expansion, network);
-            Optional<Estate.Service> stands = estate.service(expansion.service().name())
-                    .filter(service -> service.modelVersion() == expansion.modelVersion());
+            Map<String, String> now = digests.get(expansion.service().name());
+            Optional<Estate.Service> stands = estate.service(expansion.service().name());
             Map<String, String> before = stands.map(Estate.Service::devices).orElse(Map.of());
+            boolean sameModel = stands.filter(service -> service.modelVersion() == expansion.modelVersion()).isPresent();
             now.forEach((device, digest) -> {
-                if (!digest.equals(before.get(device))) {
+                if (!sameModel || !digest.equals(before.get(device))) {
                     touched.add(device);
                 }
             });
-            estate.service(expansion.service().name()).ifPresent(service -> service.devices().keySet().stream()
-                    .filter(device -> !now.containsKey(device)).forEach(touched::add));
+            before.keySet().stream().filter(device -> !now.containsKey(device)).forEach(touched::add);
         }
         return touched;
     }
 
     /** For each device a digest of what a service says on it: its clauses, and the templates that say them. */
     private Map<String, String> digests(Expansion expansion, Network network) {
-        Map<String, MessageDigest> digests = new TreeMap<>();
+        Map<String, StringBuilder> texts = new TreeMap<>();
         for (Clause clause : expansion.clauses()) {
             Dialect dialect = dialect(network, clause.device());
-            MessageDigest digest = digests.computeIfAbsent(clause.device(), device -> sha256());
-            String template = Optional.ofNullable(dialect.clauses().get(clause.name())).map(Template::text).orElse("");
-            digest.update((dialect.name() + '\0' + clause.name() + '\0' + clause.says() + '\0' + template + '\0').getBytes(StandardCharsets.UTF_8));
+            String template = Optional.ofNullable(dialect.clauses().get(clause.name())).map(Template::digest).orElse("");
+            texts.computeIfAbsent(clause.device(), device -> new StringBuilder()).append(dialect.name()).append('\0').append(clause.name())
+                    .append('\0').append(clause.says()).append('\0').append(template).append('\0');
         }
-        Map<String, String> written = new TreeMap<>();
-        digests.forEach((device, digest) -> written.put(device, HexFormat.of().formatHex(digest.digest(), 0, 16)));
-        return written;
-    }
-
-    private static MessageDigest sha256() {
-        try {
-            return MessageDigest.getInstance("SHA-256");
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        Map<String, String> digests = new TreeMap<>();
+        texts.forEach((device, text) -> digests.put(device, Digest.of(text.toString()).substring(0, 32)));
+        return digests;
     }
 
     /** What one service says on a device. */
@@ -209,8 +193,8 @@ public final class Planner {
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
                 device + " could not hold what this order makes of it: " + fault)));
-        return new Outlook(Optional.of(new DevicePlan(new Part(device, dialect.kind(), codec, difference, dialect.confirmSeconds()),
-                footing.ledger(), codec.lines(holds.around(difference.paths()), after.around(difference.paths())))), conflicts);
+        return new Outlook(Optional.of(new DevicePlan(new Part(device, estate.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds()),
+                footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()))), conflicts);
     }
 
     private Dialect dialect(Network network, String device) {
@@ -222,7 +206,8 @@ public final class Planner {
         return dialect;
     }
 
-    private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices, Network network) {
+    private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices,
+            Map<String, Map<String, String>> digests) {
         List<Outcome> outcomes = new ArrayList<>();
         for (Expansion expansion : expansions) {
             String name = expansion.service().name();
@@ -233,7 +218,7 @@ public final class Planner {
                     && stands.get().modelVersion() == expansion.modelVersion()
                     && devices.values().stream().allMatch(device -> device.part().difference().isEmpty());
             outcomes.add(new Outcome(name, stands.isEmpty() ? Kind.ADD : same ? Kind.KEEP : Kind.CHANGE,
-                    Optional.of(expansion), digests(expansion, network)));
+                    Optional.of(expansion), digests.get(name)));
         }
         order.remove().forEach(name -> outcomes.add(new Outcome(name, Kind.REMOVE, Optional.empty(), Map.of())));
         return outcomes;

@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.Network;
 import rilvan.core.outside.Estate;
@@ -87,6 +88,11 @@ public final class ScratchEstate implements Estate, Numbers {
     @Override
     public Optional<String> configuration(String device) {
         return Optional.ofNullable(configurations.get(device));
+    }
+
+    @Override
+    public Optional<DeviceKind> kind(String device) {
+        return Optional.empty();
     }
 
     @Override

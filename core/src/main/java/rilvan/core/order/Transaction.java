@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
-import rilvan.core.dialect.DeviceKind;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.order.Action.Word;
 import rilvan.core.order.Part.Reading;
@@ -28,6 +28,7 @@ import rilvan.core.outside.Request.Datastore;
 import rilvan.core.outside.Request.Discard;
 import rilvan.core.outside.Request.Edit;
 import rilvan.core.outside.Request.EndSession;
+import rilvan.core.outside.Request.Extend;
 import rilvan.core.outside.Request.Lock;
 import rilvan.core.outside.Request.Read;
 import rilvan.core.outside.Request.Save;
@@ -49,6 +50,9 @@ import rilvan.core.tree.Node;
  * ended, locks let go. After ARMED the commit is given back, the device read, and undone from what was read if need be. After
  * DECIDED each device by itself is brought to "after", again and again; only a device that refuses its change for good turns
  * the order (TURN), and then everything goes back.
+ *
+ * <p>Where each service of an order stands by itself, an attempt that failed goes back whole, and what is left without the
+ * services at fault is tried again, in the same sessions, from HELD on.
  *
  * <p>Invariants, each asserted by the simulation:
  * <ul>
@@ -90,6 +94,7 @@ public final class Transaction {
         private boolean waiting;
         private boolean reached;
         private boolean settled;
+        private boolean inDoubt;
         private boolean changed;
         private boolean saved;
         private Optional<String> session = Optional.empty();
@@ -105,9 +110,14 @@ public final class Transaction {
         private boolean revocable() {
             return part.kind() == DeviceKind.REVOCABLE;
         }
+
+        private boolean hasCandidate() {
+            return part.kind().hasCandidate();
+        }
     }
 
     private final String token;
+    private final boolean each;
     private final Map<String, Seat> seats = new LinkedHashMap<>();
     private final List<Action> actions = new ArrayList<>();
     private State written;
@@ -116,17 +126,26 @@ public final class Transaction {
     private Optional<State> writing = Optional.empty();
     private String reason = "";
     private boolean proving;
+    private boolean extended;
+    private boolean regrouping;
+    private Optional<Action.Blame> blame = Optional.empty();
+    private Optional<String> takenBackBy = Optional.empty();
     private long now;
 
-    private Transaction(String token, List<Part> parts, State written) {
+    private Transaction(String token, List<Part> parts, State written, boolean each) {
         this.token = token;
+        this.each = each;
         this.written = written;
         parts.forEach(part -> seats.put(part.device(), new Seat(part)));
     }
 
-    /** A transaction whose OPEN record is written and of which nothing else has happened. */
-    public static Transaction of(String token, List<Part> parts) {
-        return new Transaction(token, parts, State.OPEN);
+    /**
+     * A transaction whose OPEN record is written and of which nothing else has happened.
+     *
+     * @param each whether it is tried again without the services at fault
+     */
+    public static Transaction of(String token, List<Part> parts, boolean each) {
+        return new Transaction(token, parts, State.OPEN, each);
     }
 
     /**
@@ -136,7 +155,7 @@ public final class Transaction {
      *     before anything else
      */
     public static Transaction resume(String token, List<Part> parts, State written, Map<String, List<String>> sessions) {
-        Transaction transaction = new Transaction(token, parts, written);
+        Transaction transaction = new Transaction(token, parts, written, false);
         transaction.seats.forEach((device, seat) -> seat.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.course = written == State.DECIDED ? Course.ONWARD : Course.BACK;
         transaction.reason = "the service was interrupted";
@@ -151,6 +170,11 @@ public final class Transaction {
     /** Why the order goes back, once it does; empty before. */
     public String reason() {
         return reason;
+    }
+
+    /** Who may be at fault for that; absent where nobody of the order is, or it does not go back. */
+    public Optional<Action.Blame> blame() {
+        return blame;
     }
 
     /** The first actions. */
@@ -189,15 +213,31 @@ public final class Transaction {
             answered(seat, answered.answers());
         } else if (event instanceof Event.Written) {
             written();
+        } else if (event instanceof Event.Unanswered) {
+            actions.add(new Action.Recall());
+        } else if (event instanceof Event.Recalled recalled) {
+            recalled(recalled.state());
         } else if (event instanceof Event.Overtaken) {
             course = Course.OVER;
             actions.clear();
         } else if (event instanceof Event.Proved proved) {
             proved(proved);
         } else if (event instanceof Event.Resumed resumed) {
-            retry(seat(resumed.device()));
+            if (resumed.device().isEmpty()) {
+                extend();
+            } else {
+                retry(seat(resumed.device()));
+            }
+        } else if (event instanceof Event.Seen seen) {
+            seen(seat(seen.device()), seen);
+        } else if (event instanceof Event.Regrouped regrouped) {
+            regrouped(regrouped.parts());
+        } else if (event instanceof Event.NoneLeft) {
+            regrouping = false;
+            write(State.ABORTED);
         } else if (event instanceof Event.CancelAsked cancel && !writing.equals(Optional.of(State.DECIDED))) {
-            fail("taken back by " + cancel.who());
+            takenBackBy = Optional.of(cancel.who());
+            fail("taken back by " + cancel.who(), Optional.empty());
         }
         return drain();
     }
@@ -262,10 +302,13 @@ public final class Transaction {
         Optional<Trouble> trouble = trouble(seat, answers);
         if (trouble.isPresent()) {
             tell(seat, Word.FAILS, trouble.get().why());
-            fail(seat.part.device() + " " + trouble.get().what() + (trouble.get().why().isEmpty() ? "" : ": " + trouble.get().why()));
+            fail(seat.part.device() + " " + trouble.get().what() + (trouble.get().why().isEmpty() ? "" : ": " + trouble.get().why()),
+                    blame(seat, answers));
             return;
         }
-        tell(seat, Word.SUCCEEDS, "");
+        if (seat.phase != Phase.PROVE) {
+            tell(seat, Word.SUCCEEDS, "");
+        }
         passBarrier();
     }
 
@@ -285,7 +328,7 @@ public final class Transaction {
         if (!changed && seat.phase != Phase.LOOK) {
             return Optional.empty();
         }
-        if (!changed && !seat.revocable() && texts(answers).stream().distinct().count() != 1) {
+        if (!changed && !seat.hasCandidate() && texts(answers).stream().distinct().count() != 1) {
             return Optional.of(new Trouble("has changes that are not saved", "saving ours would save them too; save them or take them back"));
         }
         Reading reading = read(seat, answers);
@@ -310,7 +353,7 @@ public final class Transaction {
         }
         switch (phase) {
             case OPEN -> write(State.HELD);
-            case LOOK -> all(Phase.PREPARE, seat -> seat.revocable() ? List.of(new Edit(seat.part.edit()), new Validate()) : List.of());
+            case LOOK -> all(Phase.PREPARE, seat -> seat.hasCandidate() ? List.of(new Edit(seat.part.edit()), new Validate()) : List.of());
             case PREPARE -> write(State.ARMED);
             case COMMIT, CHANGE -> {
                 phase = Phase.CHANGE;
@@ -328,13 +371,39 @@ public final class Transaction {
                 .min(Comparator.comparing(seat -> seat.part.kind()));
         if (next.isPresent()) {
             next.get().changed = true;
-            begin(next.get(), Phase.CHANGE, List.of(new Change(next.get().part.edit()), look(next.get())));
+            begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().part.edit()), look(next.get())));
             return;
         }
         phase = Phase.PROVE;
         proving = true;
         actions.add(new Action.Tell("", Phase.PROVE, Word.BEGINS, ""));
         actions.add(new Action.Prove());
+        wakeToExtend();
+    }
+
+    /** Comes back when the shortest confirm timer has half run out. */
+    private void wakeToExtend() {
+        seats.values().stream().filter(Seat::revocable).mapToLong(seat -> (seat.confirmBy - now) / 2_000_000).min()
+                .ifPresent(millis -> actions.add(new Action.Pause("", Math.max(millis, 0))));
+    }
+
+    /** While the proof goes on, every device that waits for a confirmation waits longer. */
+    private void extend() {
+        if (course != Course.FORWARD || !proving) {
+            return;
+        }
+        for (Seat seat : seats.values()) {
+            if (seat.revocable() && !seat.waiting) {
+                seat.phase = Phase.PROVE;
+                send(seat, List.of(longer(seat)));
+            }
+        }
+        wakeToExtend();
+    }
+
+    private Extend longer(Seat seat) {
+        startTimer(seat);
+        return new Extend(token, seat.part.confirmSeconds());
     }
 
     private static Read look(Seat seat) {
@@ -344,8 +413,11 @@ public final class Transaction {
     private void decide() {
         long latest = now + CONFIRM_MARGIN_SECONDS * 1_000_000_000L;
         Optional<Seat> late = seats.values().stream().filter(seat -> seat.revocable() && seat.confirmBy - latest < 0).findFirst();
-        if (late.isPresent()) {
-            fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself");
+        if (late.isPresent() && !extended) {
+            extended = true;
+            all(Phase.LOOK_AGAIN, seat -> seat.revocable() ? List.of(longer(seat), look(seat)) : List.of(look(seat)));
+        } else if (late.isPresent()) {
+            fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself", Optional.empty());
         } else {
             write(State.DECIDED);
         }
@@ -361,7 +433,7 @@ public final class Transaction {
         if (proved.holds()) {
             passBarrier();
         } else {
-            fail("the service was not seen working: " + proved.summary());
+            fail("the service was not seen working: " + proved.summary(), Optional.of(new Action.Blame(Optional.empty(), List.of())));
         }
     }
 
@@ -416,7 +488,7 @@ public final class Transaction {
         switch (course) {
             case FORWARD -> {
                 tell(seat, Word.FAILS, why);
-                fail(seat.part.device() + " cannot be reached: " + why);
+                fail(seat.part.device() + " cannot be reached: " + why, blame(seat, List.of()));
             }
             default -> {
                 if (written == State.OPEN) {
@@ -445,6 +517,20 @@ public final class Transaction {
         actions.add(new Action.Write(written, state, reason, sessions));
     }
 
+    /** What the journal says after a record's answer was lost: unknown is not no. */
+    private void recalled(State found) {
+        State wanted = writing.orElseThrow();
+        if (found == wanted && wanted != written) {
+            written();
+        } else if (found == written) {
+            // Not stored, or stored once more with the same content: either way it may be written again.
+            writing = Optional.empty();
+            write(wanted);
+        } else {
+            course = Course.OVER;
+        }
+    }
+
     private void written() {
         State before = written;
         written = writing.orElseThrow();
@@ -469,7 +555,7 @@ public final class Transaction {
         }
         switch (written) {
             case HELD -> all(Phase.LOOK, seat -> switch (seat.part.kind()) {
-                case REVOCABLE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), look(seat));
+                case REVOCABLE, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), look(seat));
                 // What is saved later is all that runs: it is compared whole with what was saved before.
                 case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
                 case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
@@ -482,10 +568,11 @@ public final class Transaction {
             case DECIDED -> {
                 course = Course.ONWARD;
                 for (Seat seat : seats.values()) {
-                    if (seat.revocable()) {
-                        begin(seat, Phase.CONFIRM, List.of(new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
-                    } else {
-                        save(seat);
+                    switch (seat.part.kind()) {
+                        case REVOCABLE -> begin(seat, Phase.CONFIRM,
+                                List.of(new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
+                        case CANDIDATE -> settled(seat);
+                        case RUNNING_ONLY, COMMAND_LINE -> save(seat);
                     }
                 }
                 endWhenSettled();
@@ -496,11 +583,47 @@ public final class Transaction {
 
     // ---- the way back ----------------------------------------------------------------------------------------------
 
-    private void fail(String why) {
+    /** Who may be at fault for what a device did: where it names nodes, whoever wants those there. */
+    private static Optional<Action.Blame> blame(Seat seat, List<Answer> answers) {
+        List<String> paths = answers.stream().filter(Refused.class::isInstance).flatMap(answer -> ((Refused) answer).faults().stream())
+                .map(Answer.Fault::path).filter(path -> !path.isEmpty()).toList();
+        return Optional.of(new Action.Blame(Optional.of(seat.part.device()), paths));
+    }
+
+    /** What is left of the order is tried again from HELD on, in the sessions that are open. */
+    private void regrouped(List<Part> parts) {
+        Map<String, Seat> before = Map.copyOf(seats);
+        seats.clear();
+        for (Part part : parts) {
+            Seat seat = new Seat(part);
+            Optional.ofNullable(before.get(part.device())).filter(old -> old.connected).ifPresent(old -> {
+                seat.connected = true;
+                seat.session = old.session;
+                seat.onRecord = old.onRecord;
+            });
+            seats.put(part.device(), seat);
+        }
+        before.keySet().stream().filter(device -> !seats.containsKey(device)).sorted().forEach(device -> actions.add(new Action.Leave(device)));
+        regrouping = false;
+        extended = false;
+        reason = "";
+        blame = Optional.empty();
+        course = Course.FORWARD;
+        phase = Phase.OPEN;
+        if (takenBackBy.isPresent()) {
+            fail("taken back by " + takenBackBy.get(), Optional.empty());
+            return;
+        }
+        seats.values().stream().filter(seat -> !seat.connected).forEach(this::open);
+        passBarrier();
+    }
+
+    private void fail(String why, Optional<Action.Blame> whose) {
         if (course != Course.FORWARD) {
             return;
         }
         reason = why;
+        blame = whose;
         course = Course.BACK;
         if (writing.isEmpty()) {
             seats.values().forEach(this::settle);
@@ -536,6 +659,9 @@ public final class Transaction {
             return;
         }
         if (!seat.revocable()) {
+            if (seat.holdsCandidate && course == Course.BACK) {
+                flight.add(new Discard());
+            }
             flight.add(look(seat));
             begin(seat, course == Course.ONWARD ? Phase.BRING_FORWARD : Phase.GO_BACK, flight);
             return;
@@ -680,7 +806,7 @@ public final class Transaction {
         if (after ? reading instanceof Reading.After : reading instanceof Reading.Before) {
             tell(seat, Word.SUCCEEDS, "");
             // Nothing was saved before the decision; after it, whatever way the order went, what runs must be what is saved.
-            if (!seat.revocable() && !seat.saved && (written == State.DECIDED || written == State.TURN)) {
+            if (!seat.hasCandidate() && !seat.saved && (written == State.DECIDED || written == State.TURN)) {
                 save(seat);
             } else {
                 settled(seat);
@@ -701,13 +827,13 @@ public final class Transaction {
             if (!seat.holdsRunning) {
                 flight.add(new Lock(Datastore.RUNNING));
             }
-            if (seat.revocable() && !seat.holdsCandidate) {
+            if (seat.hasCandidate() && !seat.holdsCandidate) {
                 flight.add(new Lock(Datastore.CANDIDATE));
             }
             flight.add(look(seat));
             send(seat, flight);
         } else if (seat.stage == Stage.LOCKING) {
-            if (!seat.holdsRunning || seat.revocable() && !seat.holdsCandidate) {
+            if (!seat.holdsRunning || seat.hasCandidate() && !seat.holdsCandidate) {
                 doubt(seat, "cannot be locked: " + refusal(answers));
                 return;
             }
@@ -727,7 +853,7 @@ public final class Transaction {
     /** Changes what was read into what it is to be, for good. */
     private void change(Seat seat, Node now, boolean after) {
         String edit = seat.part.codec().edit(seat.part.towards(after, now));
-        send(seat, seat.revocable() ? List.of(new Edit(edit), new Validate(), new Commit(), look(seat))
+        send(seat, seat.hasCandidate() ? List.of(new Edit(edit), new Validate(), new Commit(), look(seat))
                 : List.of(new Change(edit), look(seat)));
     }
 
@@ -755,12 +881,30 @@ public final class Transaction {
     /** What is unknown is in doubt: held, shown, tried again. */
     private void doubt(Seat seat, String why) {
         tell(seat, Word.IN_DOUBT, why);
+        seat.inDoubt = true;
         seat.waiting = true;
         actions.add(new Action.Pause(seat.part.device(), seat.pause));
         seat.pause = Math.min(2 * seat.pause, LONGEST_PAUSE_MILLIS);
     }
 
+    /** What a person saw on a device in doubt counts as read, if it is where the order leads. */
+    private void seen(Seat seat, Event.Seen seen) {
+        if (seat == null || !seat.inDoubt || seen.after() != (course == Course.ONWARD)) {
+            return;
+        }
+        tell(seat, Word.SUCCEEDS, "seen by " + seen.who() + ": everything is as " + (seen.after() ? "it should be after this order" : "before this order"));
+        seat.inDoubt = false;
+        seat.unfenced.clear();
+        seat.waiting = false;
+        settled(seat);
+    }
+
     private void retry(Seat seat) {
+        if (!seat.inDoubt) {
+            // Somebody has seen meanwhile how the device stands.
+            return;
+        }
+        seat.inDoubt = false;
         seat.waiting = false;
         settle(seat);
         endWhenSettled();
@@ -795,7 +939,13 @@ public final class Transaction {
     }
 
     private void endWhenSettled() {
-        if (seats.values().stream().allMatch(seat -> seat.settled && !seat.waiting) && writing.isEmpty() && !proving) {
+        if (!seats.values().stream().allMatch(seat -> seat.settled && !seat.waiting) || writing.isPresent() || proving || regrouping) {
+            return;
+        }
+        if (each && course == Course.BACK && blame.isPresent() && takenBackBy.isEmpty() && written != State.TURN) {
+            regrouping = true;
+            actions.add(new Action.Regroup(blame.get()));
+        } else {
             write(course == Course.ONWARD ? State.DONE : State.ABORTED);
         }
     }

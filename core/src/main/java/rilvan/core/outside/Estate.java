@@ -2,6 +2,7 @@ package rilvan.core.outside;
 
 import java.util.Map;
 import java.util.Optional;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.Network;
 
@@ -15,6 +16,9 @@ public interface Estate {
 
     /** The device's configuration as last read or written, as its own text; absent where it was never read. */
     Optional<String> configuration(String device);
+
+    /** How far the device lets a change be taken back, by what it said itself; absent where it was never spoken to. */
+    Optional<DeviceKind> kind(String device);
 
     Optional<Service> service(String name);
 

@@ -70,16 +70,9 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 namespaces.put(words.get(1), words.get(2));
                 continue;
             }
-            if (line.depth() > above.size()) {
-                throw new MalformedTable(number, "indented deeper than one level below the line above");
-            }
-            while (above.size() > line.depth()) {
-                above.pop();
-            }
-            SchemaNode parent = above.peek();
-            SchemaNode node = node(words, Optional.ofNullable(parent), namespaces, number);
-            Map<String, SchemaNode> siblings = parent == null ? roots : parent.children();
-            if (siblings.put(node.name(), node) != null) {
+            Optional<SchemaNode> parent = line.parent(above);
+            SchemaNode node = node(words, parent, namespaces, number);
+            if (parent.map(SchemaNode::children).orElse(roots).put(node.name(), node) != null) {
                 throw new MalformedTable(number, "a second node named " + node.name() + " in the same place");
             }
             above.push(node);

@@ -152,17 +152,12 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 removal = content.substring("removal ".length()).strip();
                 continue;
             }
-            if (line.depth() > above.size()) {
-                throw new MalformedTable(number, "indented deeper than one level below the line above");
-            }
-            while (above.size() > line.depth()) {
-                above.pop();
-            }
-            if (!above.isEmpty() && above.peek().kind() != Kind.BLOCK) {
-                throw new MalformedTable(number, above.peek().name() + " is no block; nothing stands in it");
-            }
+            Optional<Statement> parent = line.parent(above);
+            parent.filter(each -> each.kind() != Kind.BLOCK).ifPresent(each -> {
+                throw new MalformedTable(number, each.name() + " is no block; nothing stands in it");
+            });
             Statement statement = statement(content, removal, number);
-            if ((above.isEmpty() ? roots : above.peek().children()).put(statement.name(), statement) != null) {
+            if (parent.map(Statement::children).orElse(roots).put(statement.name(), statement) != null) {
                 throw new MalformedTable(number, "a second statement named " + statement.name() + " in the same place");
             }
             above.push(statement);

@@ -1,7 +1,10 @@
 package rilvan.core.schema;
 
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.List;
+import java.util.Optional;
+import rilvan.core.schema.SchemaTable.MalformedTable;
 
 /**
  * A line of a table: what it says, and how deep it stands.
@@ -23,5 +26,20 @@ record TableLine(int number, int depth, String content) {
             }
         }
         return lines;
+    }
+
+    /**
+     * What this line stands in, of the lines above it that are still open, the innermost first; those that end here are taken off.
+     *
+     * @throws MalformedTable where it stands too deep
+     */
+    <T> Optional<T> parent(Deque<T> open) {
+        if (depth > open.size()) {
+            throw new MalformedTable(number, "indented deeper than one level below the line above");
+        }
+        while (open.size() > depth) {
+            open.pop();
+        }
+        return Optional.ofNullable(open.peek());
     }
 }

@@ -1,6 +1,8 @@
 package rilvan.core.tree;
 
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
 
 /**
@@ -12,11 +14,16 @@ public final class Path implements Comparable<Path> {
     public static final Path ROOT = new Path(List.of());
 
     private final List<Step> steps;
-    // Paths are looked up far more often than made.
-    private int hash;
+    private final int hash;
 
     public Path(List<Step> steps) {
         this.steps = List.copyOf(steps);
+        this.hash = this.steps.hashCode();
+    }
+
+    private Path(Step[] steps, int hash) {
+        this.steps = Collections.unmodifiableList(Arrays.asList(steps));
+        this.hash = hash;
     }
 
     /** The steps, from the root down. */
@@ -29,10 +36,10 @@ public final class Path implements Comparable<Path> {
     }
 
     public Path child(Step step) {
-        List<Step> longer = new ArrayList<>(steps.size() + 1);
-        longer.addAll(steps);
-        longer.add(step);
-        return new Path(longer);
+        // Walks over whole trees come by here for every node: the steps are copied once, and the hash goes on from this one's.
+        Step[] longer = steps.toArray(new Step[steps.size() + 1]);
+        longer[steps.size()] = step;
+        return new Path(longer, 31 * hash + step.hashCode());
     }
 
     /** This path and then another, from here down. */
@@ -111,14 +118,11 @@ public final class Path implements Comparable<Path> {
 
     @Override
     public boolean equals(Object other) {
-        return this == other || other instanceof Path path && hashCode() == path.hashCode() && steps.equals(path.steps);
+        return this == other || other instanceof Path path && hash == path.hash && steps.equals(path.steps);
     }
 
     @Override
     public int hashCode() {
-        if (hash == 0) {
-            hash = steps.hashCode();
-        }
         return hash;
     }
 

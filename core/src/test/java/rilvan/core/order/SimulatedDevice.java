@@ -4,9 +4,10 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Random;
 import java.util.Set;
-import rilvan.core.dialect.DeviceKind;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 import rilvan.core.outside.Request.Datastore;
@@ -16,19 +17,53 @@ import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
 /**
- * A device of any kind, as RFC 6241 has it, that fails now and then: refuses, drops the session before or after it acted,
- * says ok to a cancel and keeps the change, does part of a batch of lines, restarts. It watches that nothing is sent that must
- * not be.
+ * A device of any kind, as RFC 6241 has it, with the faults that its whim brings about. It watches that nothing is sent that
+ * must not be.
  */
 final class SimulatedDevice {
 
-    private static final Path BY_HAND = Path.parse("/system/location");
+    /** What can go wrong with a request. */
+    enum Fault {
+        NONE, REFUSED, DROPPED_BEFORE, DROPPED_AFTER, SILENT, SLOW, RESTART,
+        /** Says ok and does nothing. */
+        IGNORED,
+        /** A command line stops in mid-batch. */
+        HALF_DONE
+    }
+
+    /** What a device does of itself: nothing, unless a test says otherwise. */
+    interface Whim {
+
+        default Fault at(Request request) {
+            return Fault.NONE;
+        }
+
+        /** Whether something happens that rarely does. */
+        default boolean chance(double weight) {
+            return false;
+        }
+
+        default boolean coin() {
+            return false;
+        }
+
+        default int below(int bound) {
+            return bound / 2;
+        }
+    }
+
+    static final Path BY_HAND = Path.parse("/system/location");
+    static final long SLOW_NANOS = 40_000_000_000L;
     private static final List<Answer.Fault> FAULT = List.of(new Answer.Fault("operation-failed", "", "simulated"));
 
+    /** A request that a slow device gets round to after we have given it up. */
+    private record Late(int session, Request request, long at) {}
+
     private final Part part;
-    private final Random random;
+    private final Whim whim;
     private final List<String> broken;
     private final Set<Integer> sessions = new HashSet<>();
+    private final List<Late> late = new ArrayList<>();
     private int lastSession;
     private Node running;
     private Node candidate;
@@ -38,52 +73,95 @@ final class SimulatedDevice {
     private Optional<String> pending = Optional.empty();
     private Node beforePending = Node.EMPTY;
     private long revertAt;
-    private boolean keptByLie;
+    private boolean liesAboutCancel;
+    private boolean keepsAtExpiry;
     private boolean armed;
     private boolean decided;
     private boolean readAsAfter;
     private final boolean stubborn;
     private boolean hasGoneBack;
+    private boolean disturbed;
     private boolean byHand;
     private boolean committedByHand;
+    private int sessionByHand;
+    private Optional<Node> changedByHand = Optional.empty();
     private boolean compared;
-    private double faults;
 
-    SimulatedDevice(Part part, Node start, Random random, List<String> broken, double faults) {
+    /**
+     * @param stubborn whether it refuses the change for good once it has gone back
+     */
+    SimulatedDevice(Part part, Node start, Whim whim, List<String> broken, boolean stubborn) {
         this.part = part;
-        this.random = random;
+        this.whim = whim;
         this.broken = broken;
         this.running = start;
         this.candidate = start;
         this.startup = start;
-        this.faults = faults;
-        this.stubborn = random.nextInt(4) == 0;
+        this.stubborn = stubborn;
     }
 
-    void armed() {
-        armed = true;
+    void armed(boolean now) {
+        armed = now;
     }
 
     void decided() {
         decided = true;
     }
 
-    private boolean revocable() {
-        return part.kind() == DeviceKind.REVOCABLE;
+    private boolean hasCandidate() {
+        return part.kind().hasCandidate();
     }
 
-    /** The faults end, and whoever was editing by hand gives up. */
-    void behave() {
-        faults = 0;
+    /** Whoever was editing by hand gives up, and lets go of what they locked. */
+    void leaveAlone() {
+        end(sessionByHand);
         if (byHand) {
             candidate = running;
             byHand = false;
         }
     }
 
+    /** Somebody edits the candidate and leaves it so. */
+    void typeIntoCandidate() {
+        candidate = candidate.with(BY_HAND, Node.leaf("put here by hand"));
+        byHand = true;
+    }
+
+    /** Somebody else's session takes the lock. */
+    void lockByHand() {
+        sessionByHand = ++lastSession;
+        runningLock = sessionByHand;
+        sessions.add(sessionByHand);
+    }
+
+    /**
+     * Somebody changes what runs.
+     *
+     * @param stays whether it is to stay, whatever becomes of the order
+     */
+    void change(Node now, boolean stays) {
+        changedByHand = stays ? Optional.of(now) : Optional.empty();
+        boolean follow = candidate.equals(running);
+        run(now);
+        startup = stays ? now : startup;
+        if (follow) {
+            candidate = now;
+        }
+    }
+
+    /** Cancels from now on say ok and keep the change, as some agents do. */
+    void lieAboutCancel() {
+        liesAboutCancel = true;
+    }
+
+    /** When a confirm timer runs out, the change stays all the same. */
+    void keepAtExpiry() {
+        keepsAtExpiry = true;
+    }
+
     /** What somebody has put on the device by hand meanwhile, beside what the order touches. */
     Node withHandiwork(Node node) {
-        return committedByHand ? node.with(BY_HAND, Node.leaf("put here by hand")) : node;
+        return changedByHand.isPresent() ? changedByHand.get() : committedByHand ? node.with(BY_HAND, Node.leaf("put here by hand")) : node;
     }
 
     Node running() {
@@ -91,10 +169,11 @@ final class SimulatedDevice {
     }
 
     /** What is left of an order on the device: nothing, if all went well. */
-    String remains() {
-        return (revocable() && !candidate.equals(running) ? "a changed candidate " : "")
-                + (revocable() || startup.equals(running) ? "" : "changes that are not saved ") + (pending.isEmpty() ? "" : "a pending commit ")
-                + (runningLock == 0 ? "" : "the running lock ") + (candidateLock == 0 ? "" : "the candidate lock");
+    String remains(Set<String> sessionsOfTheOrder) {
+        return (hasCandidate() && !candidate.equals(running) ? "a changed candidate " : "")
+                + (hasCandidate() || startup.equals(running) ? "" : "changes that are not saved ") + (pending.isEmpty() ? "" : "a pending commit ")
+                + (runningLock == 0 ? "" : "the running lock ") + (candidateLock == 0 ? "" : "the candidate lock ")
+                + (sessions.stream().map(String::valueOf).noneMatch(sessionsOfTheOrder::contains) ? "" : "a session");
     }
 
     boolean wasReadAsAfter() {
@@ -102,7 +181,7 @@ final class SimulatedDevice {
     }
 
     Optional<Integer> open() {
-        if (random.nextDouble() < faults) {
+        if (whim.chance(1)) {
             return Optional.empty();
         }
         sessions.add(++lastSession);
@@ -112,7 +191,7 @@ final class SimulatedDevice {
     /** The session's other end is gone. The device may notice at once, or when somebody ends the session. */
     void vanish(int session) {
         compared = false;
-        if (random.nextBoolean()) {
+        if (whim.coin()) {
             end(session);
         }
     }
@@ -132,17 +211,31 @@ final class SimulatedDevice {
         if (pending.isPresent() && now - revertAt >= 0) {
             revert();
         }
-        typeByHand();
-        if (random.nextDouble() < faults / 4) {
-            // A restart: what was not committed for good is gone, and so are all sessions.
-            boolean remembered = readAsAfter;
-            pending.ifPresent(token -> revert());
-            List.copyOf(sessions).forEach(this::end);
-            hasGoneBack |= !revocable() && !running.equals(startup);
-            running = revocable() ? running : startup;
-            candidate = running;
-            readAsAfter = remembered;
+        for (Late each : List.copyOf(late)) {
+            if (now - each.at() >= 0) {
+                late.remove(each);
+                if (sessions.contains(each.session())) {
+                    disturbed = true;
+                    act(each.session(), each.request(), now);
+                }
+            }
         }
+        typeByHand();
+        if (whim.chance(0.25)) {
+            restart();
+        }
+    }
+
+    /** What was not committed for good, or not saved, is gone, and so are all sessions. */
+    void restart() {
+        boolean remembered = readAsAfter;
+        pending.ifPresent(token -> revert());
+        List.copyOf(sessions).forEach(this::end);
+        boolean loses = !hasCandidate() && !running.equals(startup);
+        hasGoneBack |= loses;
+        running = loses ? startup : running;
+        candidate = running;
+        readAsAfter = remembered;
     }
 
     /**
@@ -150,26 +243,30 @@ final class SimulatedDevice {
      * the moment between a comparison and the confirmation that follows it: a lock is refused then, so that cannot be kept apart.
      */
     private void typeByHand() {
-        if (!revocable() || compared) {
+        if (!hasCandidate() || compared) {
             return;
         }
         byHand &= !candidate.equals(running);
         boolean free = candidateLock == 0 && runningLock == 0 && pending.isEmpty();
-        if (byHand && candidateLock == 0 && random.nextInt(4) == 0) {
-            if (free && random.nextBoolean()) {
+        if (byHand && candidateLock == 0 && whim.coin() && whim.coin()) {
+            if (free && whim.coin()) {
                 // Only what they typed: whoever commits a candidate from before the device went back breaks it, not we.
                 running = running.with(BY_HAND, Node.leaf("put here by hand"));
                 committedByHand = true;
             }
             candidate = running;
             byHand = false;
-        } else if (!byHand && candidateLock == 0 && candidate.equals(running) && random.nextDouble() < faults / 4) {
-            candidate = candidate.with(BY_HAND, Node.leaf("put here by hand"));
+        } else if (!byHand && candidateLock == 0 && candidate.equals(running) && whim.chance(0.25)) {
+            typeIntoCandidate();
             byHand = !candidate.equals(running);
         }
     }
 
     private void revert() {
+        if (keepsAtExpiry) {
+            pending = Optional.empty();
+            return;
+        }
         boolean follow = candidate.equals(running) || candidateLock == 0 && !byHand;
         running = beforePending;
         hasGoneBack = true;
@@ -184,23 +281,38 @@ final class SimulatedDevice {
         List<Answer> answers = new ArrayList<>();
         compared = flight.stream().anyMatch(request -> request instanceof Request.Read read && read.datastore() == Datastore.CANDIDATE);
         boolean lost = !sessions.contains(session);
+        boolean slow = false;
         for (Request request : flight) {
-            double dice = random.nextDouble();
-            if (!lost && dice < faults / 3) {
-                lost = true;
-                vanish(session);
+            Fault fault = lost ? Fault.NONE : whim.at(request);
+            if (slow) {
+                late.add(new Late(session, request, now + SLOW_NANOS));
             }
             if (lost) {
                 answers.add(new Answer.Lost("simulated"));
                 continue;
             }
-            boolean refuses = dice > 1 - faults / 3 && !(request instanceof Request.Unlock);
-            Answer answer = refuses ? new Answer.Refused(FAULT) : act(session, request, now);
-            if (dice > faults / 3 && dice < 2 * faults / 3) {
-                lost = true;
+            switch (fault) {
+                case DROPPED_BEFORE -> vanish(session);
+                case SLOW -> {
+                    late.add(new Late(session, request, now + SLOW_NANOS));
+                    slow = true;
+                }
+                case RESTART -> restart();
+                default -> { }
+            }
+            Answer answer = switch (fault) {
+                case REFUSED -> request instanceof Request.Unlock ? act(session, request, now) : new Answer.Refused(FAULT);
+                case DROPPED_BEFORE, SILENT, SLOW, RESTART -> new Answer.Lost("simulated");
+                case IGNORED -> request instanceof Request.Edit || request instanceof Request.Change || request instanceof Request.Save
+                        ? new Answer.Done() : act(session, request, now);
+                case HALF_DONE -> request instanceof Request.Change change ? halfDone(session, change) : act(session, request, now);
+                case NONE, DROPPED_AFTER -> act(session, request, now);
+            };
+            if (fault == Fault.DROPPED_AFTER) {
                 vanish(session);
                 answer = new Answer.Lost("simulated, after it acted");
             }
+            lost = answer instanceof Answer.Lost;
             answers.add(answer);
         }
         return answers;
@@ -237,9 +349,15 @@ final class SimulatedDevice {
                 case STARTUP -> startup;
             }));
         } else if (request instanceof Request.Edit edit) {
-            return edit(session, edit.config());
+            check(candidateLock == session, "edits a candidate that it has not locked");
+            Optional<Node> edited = edited(candidate, edit.config());
+            edited.ifPresent(node -> candidate = node);
+            return edited.isPresent() ? new Answer.Done() : new Answer.Refused(FAULT);
         } else if (request instanceof Request.Change change) {
-            return change(session, change.config());
+            mayChange(session, "a change");
+            Optional<Node> edited = edited(running, change.config());
+            edited.ifPresent(this::run);
+            return edited.isPresent() ? new Answer.Done() : new Answer.Refused(FAULT);
         } else if (request instanceof Request.Save) {
             check(decided, "saves before DECIDED is stored");
             startup = running;
@@ -252,16 +370,27 @@ final class SimulatedDevice {
             run(candidate);
             pending = Optional.of(commit.token());
             revertAt = now + commit.seconds() * 1_000_000_000L;
-            keptByLie = random.nextDouble() < faults;
+            liesAboutCancel |= whim.chance(1);
+            return new Answer.Done();
+        } else if (request instanceof Request.Extend extend) {
+            if (!pending.equals(Optional.of(extend.token()))) {
+                return new Answer.Refused(FAULT);
+            }
+            check(candidate.equals(running), "commits somebody's edits while extending");
+            revertAt = now + extend.seconds() * 1_000_000_000L;
             return new Answer.Done();
         } else if (request instanceof Request.Commit) {
             mayChange(session, "a commit");
+            if (pending.isPresent()) {
+                return new Answer.Refused(FAULT);
+            }
             run(candidate);
-            return pending.isPresent() ? new Answer.Refused(FAULT) : new Answer.Done();
+            return new Answer.Done();
         } else if (request instanceof Request.Confirm confirm) {
             if (!pending.equals(Optional.of(confirm.token()))) {
                 return new Answer.Refused(FAULT);
             }
+            check(decided, "confirms before DECIDED is stored");
             check(candidate.equals(running), "confirms somebody's edits along with its own");
             run(candidate);
             readAsAfter = true;
@@ -271,8 +400,7 @@ final class SimulatedDevice {
             if (!pending.equals(Optional.of(cancel.token()))) {
                 return new Answer.Refused(FAULT);
             }
-            if (keptByLie) {
-                // Says ok, but keeps the change, as some agents do.
+            if (liesAboutCancel) {
                 pending = Optional.empty();
             } else {
                 revert();
@@ -293,36 +421,33 @@ final class SimulatedDevice {
         throw new IllegalStateException("not simulated: " + request);
     }
 
-    private Answer edit(int session, String text) {
-        check(candidateLock == session, "edits a candidate that it has not locked");
-        Optional<Node> edited = edited(candidate, text);
-        edited.ifPresent(node -> candidate = node);
-        return edited.isPresent() ? new Answer.Done() : new Answer.Refused(FAULT);
-    }
-
-    /** Changes what runs: all of it, or on a command line perhaps only some of it. */
-    private Answer change(int session, String text) {
-        check(armed, "changes what runs before ARMED is stored");
-        check(part.kind() == DeviceKind.COMMAND_LINE || runningLock == session, "changes what runs without its lock");
-        Optional<Node> edited = edited(running, text);
-        if (edited.isEmpty()) {
+    /** A command line takes some of the lines and stumbles over the next. */
+    private Answer halfDone(int session, Request.Change change) {
+        if (part.kind() != DeviceKind.COMMAND_LINE) {
             return new Answer.Refused(FAULT);
         }
-        List<Change> lines = Difference.between(running, edited.get()).changes();
-        boolean stumbles = part.kind() == DeviceKind.COMMAND_LINE && random.nextDouble() < faults;
-        List<Change> done = stumbles ? lines.subList(0, random.nextInt(lines.size() + 1)) : lines;
-        run(new Difference(done).applyTo(running));
-        return stumbles ? new Answer.Refused(FAULT) : new Answer.Done();
+        mayChange(session, "a change");
+        edited(running, change.config()).ifPresent(edited -> {
+            List<Change> lines = Difference.between(running, edited).changes();
+            run(new Difference(lines.subList(0, whim.below(lines.size() + 1))).applyTo(running));
+        });
+        return new Answer.Refused(FAULT);
     }
 
     /** What an edit makes of a configuration; absent where it is refused. */
     private Optional<Node> edited(Node base, String text) {
         Difference planned = part.difference();
-        Difference wanted = List.of(planned, part.towards(false, base), part.towards(true, base)).stream()
-                .filter(each -> part.codec().edit(each).equals(text)).findFirst()
-                .orElseThrow(() -> new IllegalStateException("an edit that nobody planned: " + text));
+        Optional<Difference> known = Stream.<Supplier<Difference>>of(() -> planned, () -> part.towards(false, base), () -> part.towards(true, base))
+                .map(Supplier::get).filter(each -> part.codec().edit(each).equals(text)).findFirst();
+        if (known.isEmpty() && !disturbed) {
+            throw new IllegalStateException("an edit that nobody planned: " + text);
+        }
+        if (known.isEmpty()) {
+            // Planned for what was read before a late request changed it: what it creates is there, or what it deletes is not.
+            return Optional.empty();
+        }
+        Difference wanted = known.get();
         if (stubborn && hasGoneBack && wanted.equals(part.towards(true, base))) {
-            // Once it has gone back it refuses the change for good.
             return Optional.empty();
         }
         try {
@@ -335,7 +460,8 @@ final class SimulatedDevice {
 
     private void mayChange(int session, String what) {
         check(armed, "sends " + what + " before ARMED is stored");
-        check(runningLock == session && candidateLock == session, "sends " + what + " without both locks");
+        check(part.kind() == DeviceKind.COMMAND_LINE || runningLock == session && (!hasCandidate() || candidateLock == session),
+                "sends " + what + " without its locks");
     }
 
     private void run(Node config) {

@@ -8,11 +8,11 @@ import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Random;
+import java.util.Set;
 import java.util.function.BiFunction;
 import org.junit.jupiter.api.Test;
 import rilvan.core.Shipped;
-import rilvan.core.dialect.DeviceKind;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 import rilvan.core.tree.Difference;
@@ -24,6 +24,8 @@ class TransactionTest {
 
     private static final Node BEFORE = Shipped.QUERN.codec().decode(Shipped.text("demo/devices/haven-pe1.xml"));
     private static final Node AFTER = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("1:1"));
+
+    private static final SimulatedDevice.Whim BEHAVES = new SimulatedDevice.Whim() { };
 
     private final List<Part> parts = new ArrayList<>();
     private final Map<String, SimulatedDevice> devices = new LinkedHashMap<>();
@@ -38,11 +40,11 @@ class TransactionTest {
         Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30);
         parts.add(part);
         requests.put(name, new ArrayList<>());
-        devices.put(name, new SimulatedDevice(part, BEFORE, new Random(1), broken, 0));
+        devices.put(name, new SimulatedDevice(part, BEFORE, BEHAVES, broken, false));
     }
 
     private State run() {
-        Transaction transaction = Transaction.of("token", parts);
+        Transaction transaction = Transaction.of("token", parts, false);
         Deque<Action> todo = new ArrayDeque<>(transaction.start(0));
         while (!todo.isEmpty()) {
             Action action = todo.removeFirst();
@@ -56,7 +58,10 @@ class TransactionTest {
             } else if (action instanceof Action.Write write) {
                 records.add(write.state());
                 if (write.state() == State.ARMED) {
-                    devices.values().forEach(SimulatedDevice::armed);
+                    devices.values().forEach(device -> device.armed(true));
+                }
+                if (write.state() == State.DECIDED) {
+                    devices.values().forEach(SimulatedDevice::decided);
                 }
                 event = new Event.Written();
             } else if (action instanceof Action.Prove) {
@@ -94,7 +99,7 @@ class TransactionTest {
         assertThat(told).isEqualTo("two refused to commit provisionally: no room (resource-denied at /vpn)");
         devices.values().forEach(device -> {
             assertThat(device.running()).isEqualTo(BEFORE);
-            assertThat(device.remains()).isEmpty();
+            assertThat(device.remains(Set.of())).isEmpty();
         });
     }
 

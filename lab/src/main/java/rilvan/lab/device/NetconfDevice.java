@@ -292,8 +292,8 @@ public final class NetconfDevice implements Device {
     }
 
     private void trip(Step step) {
-        faults.trip(step).ifPresent(message -> {
-            throw Fault.application("operation-failed", "", message);
+        faults.trip(step, sessions.values()).ifPresent(fault -> {
+            throw Fault.application("operation-failed", fault.path(), fault.message());
         });
     }
 }

@@ -17,6 +17,7 @@ public final class Block {
 
     private final String line;
     private final List<String> values;
+    private final List<Form> forms;
     private final Map<Place, Block> below = new TreeMap<>();
 
     /** Where a line stands in its block: in the order of the grammar, then by what tells it from others. */
@@ -34,13 +35,20 @@ public final class Block {
         }
     }
 
-    private Block(String line, List<String> values) {
+    private Block(String line, List<String> values, List<Form> forms) {
         this.line = line;
         this.values = values;
+        this.forms = forms;
     }
 
-    static Block empty() {
-        return new Block("", List.of());
+    /** A device that holds nothing. */
+    static Block empty(Grammar grammar) {
+        return new Block("", List.of(), grammar.forms());
+    }
+
+    /** The forms of line that may stand in it. */
+    List<Form> forms() {
+        return forms;
     }
 
     /** The line itself. */
@@ -73,8 +81,8 @@ public final class Block {
      * @return the block it opens, if it opens one
      * @throws Refusal where it is not taken
      */
-    Optional<Block> say(String text, List<Form> forms, Block device) {
-        Form form = form(text, forms);
+    Optional<Block> say(String text, Block device) {
+        Form form = form(text);
         List<String> said = form.match(text).orElseThrow();
         form.fault(said).ifPresent(fault -> {
             throw new Refusal(fault);
@@ -88,7 +96,7 @@ public final class Block {
         Place place = new Place(forms.indexOf(form), form.key(said));
         Block before = below.get(place);
         if (form.kind() == Kind.BLOCK) {
-            return Optional.of(below.computeIfAbsent(place, at -> new Block(text, said)));
+            return Optional.of(below.computeIfAbsent(place, at -> new Block(text, said, form.below())));
         }
         boolean changes = before == null || !before.line.equals(text);
         if (changes && !form.clears().isEmpty()) {
@@ -97,14 +105,14 @@ public final class Block {
         if (!form.byDefault().isEmpty() && said.get(0).equals(form.byDefault())) {
             below.remove(place);
         } else {
-            below.put(place, new Block(text, said));
+            below.put(place, new Block(text, said, form.below()));
         }
         return Optional.empty();
     }
 
     /** Takes a line away; what is not there, or is needed elsewhere, is refused. */
-    void drop(String text, List<Form> forms, Block device) {
-        Form form = form(text, forms);
+    void drop(String text, Block device) {
+        Form form = form(text);
         List<String> said = form.match(text).orElseThrow();
         Place place = new Place(forms.indexOf(form), form.key(said));
         Block before = below.get(place);
@@ -133,7 +141,7 @@ public final class Block {
         return Optional.empty();
     }
 
-    private static Form form(String text, List<Form> forms) {
+    private Form form(String text) {
         return forms.stream().filter(form -> form.match(text).isPresent()).findFirst().orElseThrow(() -> {
             String word = text.split(" ")[0];
             Optional<Form> near = forms.stream().filter(form -> form.words().get(0).equals(word)).findFirst();

@@ -1,6 +1,7 @@
 package rilvan.lab.lines;
 
-import java.util.ArrayList;
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -8,13 +9,11 @@ import java.util.function.Consumer;
 import java.util.function.Function;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.Faults;
-import rilvan.lab.lines.Grammar.Form;
 
 /** A device that takes one line after the other, and holds each at once: no locks, no transactions, and it must be told to save. */
 public final class LineDevice implements Device {
 
     private final String name;
-    private final Grammar grammar;
     private final Runnable onChanged;
     private final Consumer<String> save;
     private final Faults faults = new Faults();
@@ -30,38 +29,26 @@ public final class LineDevice implements Device {
      */
     public LineDevice(String name, Grammar grammar, String start, Runnable onChanged, Consumer<String> save) {
         this.name = name;
-        this.grammar = grammar;
         this.onChanged = onChanged;
         this.save = save;
-        this.running = read(start);
+        this.running = read(grammar, start);
         this.saved = running.text();
     }
 
-    private Block read(String text) {
-        Block device = Block.empty();
-        List<Block> open = new ArrayList<>(List.of(device));
-        List<List<Form>> forms = new ArrayList<>(List.of(grammar.forms()));
+    private static Block read(Grammar grammar, String text) {
+        Block device = Block.empty(grammar);
+        Deque<Block> open = new ArrayDeque<>(List.of(device));
         for (String line : text.split("\n")) {
             if (line.isBlank()) {
                 continue;
             }
             int depth = line.length() - line.stripLeading().length();
             while (open.size() > depth + 1) {
-                open.remove(open.size() - 1);
-                forms.remove(forms.size() - 1);
+                open.pop();
             }
-            List<Form> level = forms.get(forms.size() - 1);
-            String said = line.strip();
-            open.get(open.size() - 1).say(said, level, device).ifPresent(block -> {
-                open.add(block);
-                forms.add(below(level, said));
-            });
+            open.element().say(line.strip(), device).ifPresent(open::push);
         }
         return device;
-    }
-
-    static List<Form> below(List<Form> level, String line) {
-        return level.stream().filter(form -> form.match(line).isPresent()).findFirst().orElseThrow().below();
     }
 
     @Override
@@ -81,10 +68,6 @@ public final class LineDevice implements Device {
     @Override
     public Faults faults() {
         return faults;
-    }
-
-    Grammar grammar() {
-        return grammar;
     }
 
     /** Reads what it holds, while nobody changes it. */
@@ -121,19 +104,21 @@ public final class LineDevice implements Device {
         end.run();
     }
 
-    synchronized void keep() {
-        faults.trip(Faults.Step.SAVE).ifPresent(message -> {
-            throw new Block.Refusal(message);
+    private void trip(Faults.Step step) {
+        faults.trip(step, sessions.values()).ifPresent(fault -> {
+            throw new Block.Refusal(fault.message());
         });
+    }
+
+    synchronized void keep() {
+        trip(Faults.Step.SAVE);
         saved = running.text();
         save.accept(saved);
     }
 
     /** Does something with what it holds, one session at a time, and tells whoever has to know. */
     synchronized <T> T change(Function<Block, T> change) {
-        faults.trip(Faults.Step.EDIT).ifPresent(message -> {
-            throw new Block.Refusal(message);
-        });
+        trip(Faults.Step.EDIT);
         T result = change.apply(running);
         onChanged.run();
         return result;

@@ -1,12 +1,12 @@
 package rilvan.lab.lines;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import rilvan.lab.lines.Grammar.Form;
 import rilvan.lab.ssh.StreamedCommand;
 
 /**
@@ -35,12 +35,9 @@ public final class Shell extends StreamedCommand {
 
     private final LineDevice device;
     private final Echo network;
-    private final ScheduledExecutorService timer;
-    private final long delayMillis;
     private final StringBuilder typed = new StringBuilder();
     private final List<String> unshown = new ArrayList<>();
-    private final List<Block> blocks = new ArrayList<>();
-    private final List<List<Form>> forms = new ArrayList<>();
+    private final Deque<Block> blocks = new ArrayDeque<>();
     private int session;
     private boolean paging = true;
     private boolean afterReturn;
@@ -50,10 +47,9 @@ public final class Shell extends StreamedCommand {
      * @param delayMillis how long the device takes for a line
      */
     public Shell(LineDevice device, Echo network, ScheduledExecutorService timer, long delayMillis) {
+        super(device, timer, delayMillis);
         this.device = device;
         this.network = network;
-        this.timer = timer;
-        this.delayMillis = delayMillis;
     }
 
     @Override
@@ -108,7 +104,7 @@ public final class Shell extends StreamedCommand {
             String line = typed.substring(0, end).strip().replaceAll(" +", " ");
             typed.delete(0, end + 1);
             busy = true;
-            timer.schedule(() -> act(line), delayMillis, TimeUnit.MILLISECONDS);
+            later(() -> act(line));
         }
     }
 
@@ -156,7 +152,7 @@ public final class Shell extends StreamedCommand {
         if (blocks.isEmpty()) {
             return device.name() + "> ";
         }
-        String block = blocks.get(blocks.size() - 1).line();
+        String block = blocks.element().line();
         return device.name() + " (change" + (block.isEmpty() ? "" : " " + block.split(" ")[0]) + ")> ";
     }
 
@@ -177,8 +173,7 @@ public final class Shell extends StreamedCommand {
                 }
                 break;
             case "change":
-                blocks.add(device.top());
-                forms.add(device.grammar().forms());
+                blocks.push(device.top());
                 return List.of();
             case "keep":
                 device.keep();
@@ -221,32 +216,26 @@ public final class Shell extends StreamedCommand {
     }
 
     private List<String> statement(String line) {
-        Block here = blocks.get(blocks.size() - 1);
-        List<Form> level = forms.get(forms.size() - 1);
+        Block here = blocks.element();
         switch (line) {
             case "?", "help":
                 List<String> help = new ArrayList<>(CHANGE_HELP);
-                level.forEach(form -> help.add("  " + form.usage()));
+                here.forms().forEach(form -> help.add("  " + form.usage()));
                 return help;
             case "exit":
-                blocks.remove(blocks.size() - 1);
-                forms.remove(forms.size() - 1);
+                blocks.pop();
                 return List.of();
             case "done":
                 blocks.clear();
-                forms.clear();
                 return List.of();
             default:
                 if (line.startsWith("drop ")) {
                     device.change(all -> {
-                        here.drop(line.substring("drop ".length()), level, all);
+                        here.drop(line.substring("drop ".length()), all);
                         return null;
                     });
                 } else {
-                    device.change(all -> here.say(line, level, all)).ifPresent(block -> {
-                        blocks.add(block);
-                        forms.add(LineDevice.below(level, line));
-                    });
+                    device.change(all -> here.say(line, all)).ifPresent(blocks::push);
                 }
                 return List.of();
         }

@@ -2,7 +2,6 @@ package rilvan.lab.netconf;
 
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.config.Fault;
@@ -15,8 +14,6 @@ public final class Peer extends StreamedCommand {
 
     private final NetconfDevice device;
     private final Convergence network;
-    private final ScheduledExecutorService timer;
-    private final long delayMillis;
     private final Frames in = new Frames();
     private final Frames out = new Frames();
     private Operations operations;
@@ -27,10 +24,9 @@ public final class Peer extends StreamedCommand {
      * @param delayMillis how long the device takes to answer each request
      */
     public Peer(NetconfDevice device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+        super(device, timer, delayMillis);
         this.device = device;
         this.network = network;
-        this.timer = timer;
-        this.delayMillis = delayMillis;
     }
 
     @Override
@@ -73,8 +69,8 @@ public final class Peer extends StreamedCommand {
             if (message.isEmpty()) {
                 return true;
             }
-            if (delayMillis > 0 && greeted) {
-                timer.schedule(() -> later(message.get()), delayMillis, TimeUnit.MILLISECONDS);
+            if (takesTime() && greeted) {
+                later(() -> answer(message.get()));
                 return false;
             }
             handle(message.get());
@@ -82,7 +78,7 @@ public final class Peer extends StreamedCommand {
         return false;
     }
 
-    private void later(String message) {
+    private void answer(String message) {
         handle(message);
         if (next()) {
             receive();

@@ -1,6 +1,8 @@
 package rilvan.lab.ssh;
 
 import java.io.IOException;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import org.apache.sshd.common.channel.BufferedIoOutputStream;
 import org.apache.sshd.common.io.IoInputStream;
 import org.apache.sshd.common.io.IoOutputStream;
@@ -9,17 +11,30 @@ import org.apache.sshd.server.Environment;
 import org.apache.sshd.server.ExitCallback;
 import org.apache.sshd.server.channel.ChannelSession;
 import org.apache.sshd.server.command.AsyncCommand;
+import rilvan.lab.device.Device;
 
 /** One session on a device, fed by the SSH server asynchronously. */
 public abstract class StreamedCommand implements AsyncCommand {
 
     private static final int CHUNK = 16 * 1024;
 
+    private final Device device;
+    private final ScheduledExecutorService timer;
+    private final long delayMillis;
     private IoInputStream input;
     private IoOutputStream rawOutput;
     private IoOutputStream output;
     private ExitCallback exit;
     private volatile boolean over;
+
+    /**
+     * @param delayMillis how long the device takes for each thing it is asked
+     */
+    protected StreamedCommand(Device device, ScheduledExecutorService timer, long delayMillis) {
+        this.device = device;
+        this.timer = timer;
+        this.delayMillis = delayMillis;
+    }
 
     /** The session has begun: the device may speak first. */
     protected abstract void begin();
@@ -33,6 +48,11 @@ public abstract class StreamedCommand implements AsyncCommand {
     @Override
     public final void start(ChannelSession channel, Environment environment) {
         output = new BufferedIoOutputStream("lab", channel.getChannelId(), rawOutput, channel);
+        if (device.faults().isAway()) {
+            // As if it were not there: not a word to whoever calls.
+            finish();
+            return;
+        }
         begin();
         receive();
     }
@@ -48,7 +68,20 @@ public abstract class StreamedCommand implements AsyncCommand {
         });
     }
 
+    /** Whether the device takes any time at all. */
+    protected final boolean takesTime() {
+        return delayMillis > 0;
+    }
+
+    /** Does something when the device has taken its time. */
+    protected final void later(Runnable action) {
+        timer.schedule(action, delayMillis, TimeUnit.MILLISECONDS);
+    }
+
     protected final void write(byte[] bytes) {
+        if (over) {
+            return;
+        }
         try {
             output.writeBuffer(new ByteArrayBuffer(bytes));
         } catch (IOException e) {

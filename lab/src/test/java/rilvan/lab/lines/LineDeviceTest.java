@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
@@ -12,7 +13,6 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.lab.device.Faults;
-import rilvan.lab.lines.Grammar.Form;
 
 /** What a device that is typed on takes, holds and shows. */
 class LineDeviceTest {
@@ -40,23 +40,17 @@ class LineDeviceTest {
     /** Types lines, each in the block that those before it have opened; {@code exit} leaves it. */
     private void type(String... lines) {
         List<Block> blocks = new ArrayList<>(List.of(device.top()));
-        List<List<Form>> forms = new ArrayList<>(List.of(device.grammar().forms()));
         for (String line : lines) {
             Block here = blocks.get(blocks.size() - 1);
-            List<Form> level = forms.get(forms.size() - 1);
             if (line.equals("exit")) {
                 blocks.remove(here);
-                forms.remove(forms.size() - 1);
             } else if (line.startsWith("drop ")) {
                 device.change(all -> {
-                    here.drop(line.substring(5), level, all);
+                    here.drop(line.substring(5), all);
                     return null;
                 });
             } else {
-                device.change(all -> here.say(line, level, all)).ifPresent(block -> {
-                    blocks.add(block);
-                    forms.add(LineDevice.below(level, line));
-                });
+                device.change(all -> here.say(line, all)).ifPresent(blocks::add);
             }
         }
     }
@@ -104,12 +98,12 @@ class LineDeviceTest {
     @Test
     void itSavesWhenItIsToldAndRefusesWhereAFaultIsArmed() {
         type("place Skarn");
-        device.faults().refuseOnce(Faults.Step.SAVE, "disk full");
+        device.faults().once(Faults.Step.SAVE, new Faults.Armed("disk full", "", Duration.ZERO));
         assertThatThrownBy(device::keep).hasMessage("disk full");
         assertThat(saved).isEmpty();
         device.keep();
         assertThat(saved).containsExactly(device.running());
-        device.faults().refuseOnce(Faults.Step.EDIT, "read-only");
+        device.faults().once(Faults.Step.EDIT, new Faults.Armed("read-only", "", Duration.ZERO));
         assertThatThrownBy(() -> type("place Haven")).hasMessage("read-only");
         assertThat(device.running()).isEqualTo(saved.get(0));
     }

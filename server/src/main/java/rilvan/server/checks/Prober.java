@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.Executor;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -62,8 +63,15 @@ public class Prober {
     /**
      * Makes all checks: first what must be so, side by side, each repeated until it holds or patience ends; then, when the network
      * had time to come to rest, what must not be so, once.
+     *
+     * @param afterAChange whether a service stood before: then the network may still do what it did before the change, and a
+     *     check that holds at once proves nothing; it is given time first
      */
-    public CompletableFuture<List<Observed>> make(List<Check> checks) {
+    public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange) {
+        if (afterAChange && !checks.isEmpty()) {
+            Executor rested = CompletableFuture.delayedExecutor(settings.proofRest().toMillis(), TimeUnit.MILLISECONDS);
+            return CompletableFuture.supplyAsync(() -> make(checks, false), rested).thenCompose(made -> made);
+        }
         long deadline = System.nanoTime() + settings.proofPatience().toNanos();
         return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->
                 all(checks.stream().filter(check -> !check.wanted()).toList(), System.nanoTime()).thenApply(unwanted ->

@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CompletionException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -146,6 +147,7 @@ public class DeviceDesk {
     public String live(String name) {
         Dialect dialect = dialect(name);
         try (DeviceSession session = sessions.open(name).toCompletableFuture().join()) {
+            met(name, session.capabilities());
             Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, ""))).toCompletableFuture().join().get(0);
             if (answer instanceof Answer.Data data) {
                 Node tree = dialect.codec().decode(data.text());
@@ -159,6 +161,11 @@ public class DeviceDesk {
         } catch (MalformedConfiguration e) {
             throw new Sessions.CannotOpen(name + " holds what its family's schema does not know: " + e.getMessage());
         }
+    }
+
+    /** Remembers how far a device lets a change be taken back, by what it says of itself. */
+    public void met(String name, Set<String> capabilities) {
+        dialect(name).kind().asFarAs(capabilities).ifPresent(kind -> inventory.putKind(name, kind.name()));
     }
 
     /**

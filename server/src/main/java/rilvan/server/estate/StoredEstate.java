@@ -4,11 +4,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
-import java.util.TreeSet;
+import org.pcollections.TreePSet;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.Document;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.outside.Estate;
@@ -56,7 +57,7 @@ public class StoredEstate implements Estate {
     public Ledger ledger(String device) {
         Map<Path, Ledger.Entry> entries = new TreeMap<>();
         for (LedgerRow row : inventory.ledger(device)) {
-            entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), new TreeSet<>(json.read(row.ownersJson(), OWNERS)),
+            entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), TreePSet.from(json.read(row.ownersJson(), OWNERS)),
                     Optional.ofNullable(row.prior())));
         }
         return new Ledger(entries);
@@ -66,6 +67,11 @@ public class StoredEstate implements Estate {
     public List<LedgerRow> rows(String device, Ledger ledger) {
         return ledger.entries().entrySet().stream().map(entry -> new LedgerRow(device, entry.getKey().toString(),
                 entry.getValue().value(), entry.getValue().prior().orElse(null), json.write(entry.getValue().owners()))).toList();
+    }
+
+    @Override
+    public Optional<DeviceKind> kind(String device) {
+        return inventory.kind(device).map(DeviceKind::valueOf);
     }
 
     @Override

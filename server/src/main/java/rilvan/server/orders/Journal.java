@@ -2,11 +2,15 @@ package rilvan.server.orders;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
+import rilvan.core.document.Document;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.order.Action;
+import rilvan.core.order.OrderDocument;
 import rilvan.core.order.Part;
 import rilvan.core.order.State;
 import rilvan.core.tree.Difference;
@@ -111,6 +115,11 @@ public class Journal {
         return json.read(order.planJson(), PLAN);
     }
 
+    /** Whether each service of an order stands or falls by itself. */
+    public boolean standsEach(OrderRow order) {
+        return OrderDocument.read(Document.read(order.document())).each();
+    }
+
     public Map<String, List<String>> sessions(OrderRow order) {
         return json.read(order.sessionsJson(), SESSIONS);
     }
@@ -119,7 +128,8 @@ public class Journal {
     public List<Part> parts(long order) {
         return orders.parts(order).stream().map(row -> {
             var dialect = devices.dialect(row.device());
-            return new Part(row.device(), dialect.kind(), dialect.codec(), difference(row), dialect.confirmSeconds());
+            DeviceKind kind = row.kind() == null ? dialect.kind() : DeviceKind.valueOf(row.kind());
+            return new Part(row.device(), kind, dialect.codec(), difference(row), dialect.confirmSeconds());
         }).filter(part -> !part.difference().isEmpty()).toList();
     }
 
@@ -127,8 +137,8 @@ public class Journal {
         return ChangeRecord.difference(json.read(row.changesJson(), CHANGES));
     }
 
-    /** Whether a record was stored, for when the answer of a write was lost. */
-    public State state(long order) {
-        return State.valueOf(orders.order(order).orElseThrow().state());
+    /** The last record that is stored; nothing where the right to drive the order has passed on from this epoch. */
+    public Optional<State> state(long order, long epoch) {
+        return orders.stateAt(order, epoch).map(State::valueOf);
     }
 }

@@ -1,104 +1,85 @@
 package rilvan.server.orders;
 
 import jakarta.annotation.PreDestroy;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-import java.time.Clock;
-import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.HashSet;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.ConcurrencyFailureException;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
-import rilvan.core.catalog.Catalog;
-import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
-import rilvan.core.document.Secret;
+import rilvan.core.document.Refused;
 import rilvan.core.order.OrderDocument;
 import rilvan.core.order.Plan;
-import rilvan.core.order.Plan.DevicePlan;
-import rilvan.core.order.Plan.Kind;
 import rilvan.core.order.Plan.Outcome;
-import rilvan.core.order.Planner;
 import rilvan.core.order.State;
-import rilvan.core.order.Transaction;
 import rilvan.core.pool.Allocation;
 import rilvan.server.Application.Settings;
-import rilvan.server.checks.Prober;
-import rilvan.server.devices.DeviceDesk;
-import rilvan.server.estate.StoredEstate;
-import rilvan.server.estate.StoredNumbers;
-import rilvan.server.orders.PlanRecord.ServiceRecord;
+import rilvan.server.orders.Planning.Preview;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.Claim;
 import rilvan.server.store.Orders.OrderRow;
-import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.Services;
 
-/** Where orders come in: previewed without touching a device, placed with everything they need held at once. */
+/** Where orders come in: previewed without touching a device, placed at once or in line behind others. */
 @Component
 public class OrderDesk {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderDesk.class);
     private static final int PLANNINGS = 5;
-    private static final Comparator<Allocation> BY_PLACE = Comparator.comparing(Allocation::pool).thenComparing(Allocation::within)
-            .thenComparing(Allocation::number);
+    private static final long LOOK_ROUND_MILLIS = 500;
 
-    private final Planner planner;
+    private final Planning planning;
     private final Orders orders;
     private final Services services;
     private final Inventory inventory;
-    private final StoredEstate estate;
-    private final Journal journal;
     private final Progress progress;
     private final Json json;
     private final TransactionTemplate transactions;
-    private final OrderRun.World world;
-    private final ExecutorService drivers = Executors.newCachedThreadPool();
+    private final Drivers drivers;
+    private final Instance instance;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor();
-    private final Map<Long, OrderRun> runs = new ConcurrentHashMap<>();
+    // Each look is at the whole line: beside the one under way, one more that waits is enough.
+    private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
+            new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
 
-    public OrderDesk(Catalog catalog, StoredEstate estate, StoredNumbers numbers, Orders orders, Services services,
-            Inventory inventory, Journal journal, Progress progress, Prober prober, DeviceDesk devices, Json json,
-            TransactionTemplate transactions, Settings settings) {
-        this.planner = new Planner(catalog.models(), catalog.dialects(), estate, numbers);
+    public OrderDesk(Planning planning, Orders orders, Services services, Inventory inventory, Progress progress, Drivers drivers,
+            Instance instance, Json json, TransactionTemplate transactions, Settings settings) {
+        this.planning = planning;
         this.orders = orders;
         this.services = services;
         this.inventory = inventory;
-        this.estate = estate;
-        this.journal = journal;
         this.progress = progress;
         this.json = json;
         this.transactions = transactions;
         this.settings = settings;
-        this.world = new OrderRun.World(devices.sessions(), journal, orders, prober, progress, timer, Clock.systemUTC());
+        this.drivers = drivers;
+        this.instance = instance;
     }
 
-    /** What an order would change. The digest names this very preview. */
-    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest) {}
-
-    /** An order that another one keeps from starting. */
+    /** The orders that keep changing what this one is planned from. */
     public static final class Busy extends RuntimeException {
-        Busy(String message) {
-            super(message);
+        Busy() {
+            super("other orders keep changing what this one is planned from; try again");
         }
     }
 
@@ -113,38 +94,22 @@ public class OrderDesk {
     public record Placed(Optional<Long> order, Preview preview) {}
 
     public Preview preview(String document) {
-        Plan plan = planner.plan(OrderDocument.read(Document.read(document)));
-        Map<String, List<NativeLine>> lines = new TreeMap<>();
-        plan.devices().forEach((device, part) -> {
-            if (!part.lines().isEmpty()) {
-                lines.put(device, part.lines().stream().map(line ->
-                        new NativeLine(line.sign(), Secret.masked(line.text()), line.at())).toList());
-            }
-        });
-        return new Preview(plan, lines, digest(json.write(lines)));
-    }
-
-    private static String digest(String text) {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(text.getBytes(StandardCharsets.UTF_8)), 0, 8);
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return planning.preview(OrderDocument.read(Document.read(document)));
     }
 
     /**
-     * Places an order and starts it.
+     * Places an order. It starts at once where nobody holds, or wanted earlier, what it wants; otherwise it waits in line.
      *
      * @param agreed digest of the preview that was agreed to, if one was
      * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @throws rilvan.core.document.Refused naming every field at fault
-     * @throws Busy where a device or service is held by another order
      * @throws PreviewMoved where the order would do something else than agreed
      */
     public Placed place(String document, String who, Optional<String> agreed, Optional<String> key) {
-        for (int attempt = 1;; attempt++) {
-            Versions versions = versions(document);
-            Preview preview = preview(document);
+        OrderDocument order = OrderDocument.read(Document.read(document));
+        for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
+            Versions versions = versions(order);
+            Preview preview = planning.preview(order);
             Optional<Long> earlier = key.flatMap(given -> orders.byIdempotencyKey(who, given));
             if (earlier.isPresent()) {
                 return new Placed(earlier, preview);
@@ -155,25 +120,116 @@ public class OrderDesk {
             if (preview.plan().changesNothing()) {
                 return new Placed(Optional.empty(), preview);
             }
-            Optional<Long> order = open(document, who, key, preview, versions);
-            if (order.isPresent()) {
-                start(order.get());
-                return new Placed(order, preview);
-            }
-            if (attempt == PLANNINGS) {
-                throw new Busy("other orders keep changing what this one is planned from; try again");
+            Optional<Entered> placed = inLine(() -> {
+                long id = orders.add(who, order.reason(), planning.withoutSecrets(document, order), UUID.randomUUID().toString(),
+                        key.orElse(null), agreed.orElse(null));
+                want(id, preview.plan());
+                return enter(id, preview, versions);
+            });
+            if (placed.isPresent()) {
+                startIfOpen(placed.get());
+                return new Placed(Optional.of(placed.get().order()), preview);
             }
         }
+        throw new Busy();
+    }
+
+    /** An order that is in line, or has left it for its turn. */
+    private record Entered(long order, boolean open) {}
+
+    /** Opens an order that nobody is ahead of; nothing where what it was planned from has moved. */
+    private Optional<Entered> enter(long id, Preview preview, Versions versions) {
+        if (!orders.ahead(id).isEmpty()) {
+            return Optional.of(new Entered(id, false));
+        }
+        return open(id, preview, versions) ? Optional.of(new Entered(id, true)) : Optional.empty();
+    }
+
+    private void startIfOpen(Entered entered) {
+        if (entered.open()) {
+            drivers.start(entered.order(), this::advance);
+        }
+    }
+
+    /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
+    private <T> Optional<T> inLine(Supplier<Optional<T>> change) {
+        try {
+            return transactions.execute(status -> {
+                orders.lockLine();
+                Optional<T> result = change.get();
+                if (result.isEmpty()) {
+                    status.setRollbackOnly();
+                }
+                return result;
+            });
+        } catch (ConcurrencyFailureException e) {
+            // Two orders stood in each other's way in the store, which has ended one of them: plan again.
+            return Optional.empty();
+        }
+    }
+
+    /** Lets those in line start whose turn has come. Each is planned anew: what it was planned from may have moved. */
+    private void advance() {
+        line.execute(() -> {
+            try {
+                for (OrderRow row : orders.waiting()) {
+                    if (orders.ahead(row.id()).isEmpty()) {
+                        advance(row);
+                    }
+                }
+            } catch (DataAccessException | TransactionException e) {
+                LOG.warn("the line of orders is looked at again: {}", e.getMessage());
+            }
+        });
+    }
+
+    private void advance(OrderRow row) {
+        OrderDocument order = OrderDocument.read(Document.read(row.document()));
+        Versions versions = versions(order);
+        try {
+            Preview preview = planning.preview(order);
+            if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
+                throw new PreviewMoved();
+            }
+            inLine(() -> {
+                if (orders.order(row.id()).orElseThrow().state().equals(State.WAITING.name())) {
+                    orders.wantNothing(row.id());
+                    want(row.id(), preview.plan());
+                    return enter(row.id(), preview, versions);
+                }
+                // Another instance was faster.
+                return Optional.empty();
+            }).ifPresent(this::startIfOpen);
+        } catch (Refused | PreviewMoved e) {
+            leaveLine(row.id(), "when its turn came: " + e.getMessage());
+        }
+    }
+
+    private boolean leaveLine(long id, String why) {
+        return inLine(() -> {
+            boolean left = orders.leaveLine(id, why) == 1;
+            orders.wantNothing(id);
+            return left ? Optional.of(true) : Optional.empty();
+        }).isPresent();
+    }
+
+    private void want(long id, Plan plan) {
+        claims(plan).forEach(claim -> orders.want(id, claim.kind(), claim.name()));
+    }
+
+    /** What an order has to itself while it is under way. */
+    private static List<Claim> claims(Plan plan) {
+        return Stream.concat(plan.outcomes().stream().map(outcome -> new Claim("service", outcome.service())),
+                plan.devices().keySet().stream().map(device -> new Claim("device", device))).toList();
     }
 
     /** What an order is planned from: how often each device, and each service it names, has changed so far. */
     private record Versions(Map<String, Long> devices, Map<String, Long> services) {}
 
-    private Versions versions(String document) {
+    private Versions versions(OrderDocument order) {
         Map<String, Long> deviceVersions = new TreeMap<>();
         inventory.devices().forEach(device -> deviceVersions.put(device.name(), device.version()));
         Map<String, Long> serviceVersions = new TreeMap<>();
-        OrderDocument order = OrderDocument.read(Document.read(document));
         order.services().forEach(service -> serviceVersions.put(service.name(), version(service.name())));
         order.remove().forEach(service -> serviceVersions.put(service, version(service)));
         return new Versions(deviceVersions, serviceVersions);
@@ -184,125 +240,84 @@ public class OrderDesk {
         return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
     }
 
-    /** The OPEN record, all of it or nothing; nothing where what it was planned from has moved. */
-    private Optional<Long> open(String document, String who, Optional<String> key, Preview preview, Versions versions) {
-        try {
-            return transactions.execute(status -> {
-                Optional<Long> opened = write(document, who, key, preview, versions);
-                if (opened.isEmpty()) {
-                    status.setRollbackOnly();
-                }
-                return opened;
-            });
-        } catch (ConcurrencyFailureException e) {
-            // Two orders stood in each other's way in the store, which has ended one of them: plan again.
-            return Optional.empty();
-        }
-    }
-
-    /** Plan, numbers and holds; numbers and holds are taken in the same order by everybody, so that nobody waits in a circle. */
-    private Optional<Long> write(String document, String who, Optional<String> key, Preview preview, Versions versions) {
+    /** The OPEN record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
+    private boolean open(long id, Preview preview, Versions versions) {
         Plan plan = preview.plan();
-        PlanRecord record = record(plan);
-        long id = orders.add(who, plan.order().reason(), planner.withoutSecrets(document, plan.order()), UUID.randomUUID().toString(), plan.guarantee(),
-                json.write(record), key.orElse(null));
-        plan.outcomes().stream().map(Outcome::service).sorted().forEach(service -> hold("service", service, id));
-        plan.devices().keySet().forEach(device -> hold("device", device, id));
+        PlanRecord record = planning.record(plan);
         for (String device : plan.devices().keySet()) {
             if (inventory.device(device).orElseThrow().version() != versions.devices().get(device)) {
-                return Optional.empty();
+                return false;
             }
         }
         for (Outcome outcome : plan.outcomes()) {
             if (version(outcome.service()) != versions.services().get(outcome.service())) {
-                return Optional.empty();
+                return false;
             }
         }
         for (Allocation allocation : record.taken()) {
             if (services.take(allocation) == 0) {
-                return Optional.empty();
+                return false;
             }
         }
-        plan.devices().forEach((device, part) -> orders.addPart(part(id, device, part, preview)));
-        return Optional.of(id);
-    }
-
-    private void hold(String kind, String name, long order) {
-        if (orders.hold(kind, name, order) == 0) {
-            throw new Busy(name + " is held by order " + orders.holder(kind, name).map(String::valueOf).orElse("another")
-                    + "; try again when that has ended");
+        for (Claim claim : claims(plan)) {
+            if (orders.hold(claim.kind(), claim.name(), id) == 0) {
+                return false;
+            }
         }
-    }
-
-    private PlanRecord record(Plan plan) {
-        List<ServiceRecord> records = new ArrayList<>();
-        Set<Allocation> held = new HashSet<>();
-        for (Outcome outcome : plan.outcomes()) {
-            held.addAll(services.heldBy(outcome.service()));
-            records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
-                    expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices())).orElseGet(() -> new ServiceRecord(outcome.service(), Kind.REMOVE.name(), "", "", 0,
-                    estate.service(outcome.service()).orElseThrow().parameters(), Map.of())));
-        }
-        Set<Allocation> wanted = new HashSet<>(plan.allocations());
-        List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).sorted(BY_PLACE).toList();
-        List<Allocation> given = held.stream().filter(allocation -> !wanted.contains(allocation)).toList();
-        return new PlanRecord(records, taken, given, plan.checks());
-    }
-
-    private PartRow part(long order, String device, DevicePlan plan, Preview preview) {
-        return new PartRow(order, device, json.write(ChangeRecord.of(plan.part().difference())),
-                json.write(estate.rows(device, plan.ledger())), json.write(preview.lines().getOrDefault(device, List.of())));
-    }
-
-    private void start(long id) {
-        OrderRow row = orders.order(id).orElseThrow();
-        Transaction transaction = Transaction.of(row.token(), journal.parts(id));
-        drive(row, row.epoch(), transaction, 0);
-    }
-
-    private void drive(OrderRow row, long epoch, Transaction transaction, int told) {
-        OrderRun run = new OrderRun(row.id(), epoch, transaction, journal.plan(row).checks(), world, told);
-        progress.begins(row.id(), State.valueOf(row.state()));
-        runs.put(row.id(), run);
-        drivers.execute(() -> {
-            run.run();
-            runs.remove(row.id());
-        });
+        planning.putParts(id, preview);
+        orders.wantNothing(id);
+        return orders.open(id, plan.guarantee(), json.write(record), instance.id()) == 1;
     }
 
     /**
-     * Asks for an order to be taken back. Whether it still can be is decided by the order itself.
+     * Asks for an order to be taken back. One in line leaves it; whether one under way still can be is decided by the order itself.
      *
-     * @return false where it is not under way
+     * @return false where it has ended
      */
-    public boolean cancel(long order, String who) {
-        OrderRun run = runs.get(order);
-        if (run != null) {
-            run.cancel(who);
+    public boolean takeBack(long order, String who) {
+        if (leaveLine(order, "taken back by " + who + " while it waited in line")) {
+            advance();
+            return true;
         }
-        return run != null;
+        boolean asked = orders.takeBack(order, who) == 1;
+        drivers.takeBack();
+        return asked;
     }
 
-    /** Takes up what the last process left unfinished, and refuses to work with a store that may forget. */
+    /**
+     * Passes on what somebody saw on a device that is in doubt.
+     *
+     * @return false where another instance drives the order, or none
+     */
+    public boolean seen(long order, String device, boolean after, String who) {
+        return drivers.seen(order, device, after, who);
+    }
+
+    /** Begins to take over what is left, and refuses to work with a store that may forget. */
     @EventListener(ApplicationReadyEvent.class)
-    public void takeUp() {
+    public void begin() {
         if (!settings.testStore() && (orders.fsync().equals("off") || orders.synchronousCommit().equals("off"))) {
             throw new IllegalStateException("the database may forget what it was told (fsync or synchronous_commit is off); "
                     + "an order could be lost half-way. Turn both on");
         }
-        for (OrderRow row : orders.unfinished()) {
-            if (orders.takeOver(row.id(), row.epoch()) == 1) {
-                LOG.info("order {} was left at {}; taking it up", row.id(), row.state());
-                drive(row, row.epoch() + 1, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
-                        journal.sessions(row)), orders.events(row.id()).size());
-            }
+        timer.scheduleWithFixedDelay(this::lookRound, 0, LOOK_ROUND_MILLIS, TimeUnit.MILLISECONDS);
+    }
+
+    /** What another instance may have left or asked for meanwhile. */
+    private void lookRound() {
+        try {
+            drivers.takeOver(this::advance);
+            drivers.takeBack();
+            advance();
+            progress.lookRound();
+        } catch (RuntimeException e) {
+            LOG.warn("looking round again later: {}", e.getMessage());
         }
     }
 
     @PreDestroy
     void close() {
-        drivers.shutdownNow();
         timer.shutdownNow();
+        line.shutdownNow();
     }
 }

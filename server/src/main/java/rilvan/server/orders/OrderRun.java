@@ -6,22 +6,27 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.transaction.TransactionException;
-import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.order.Action;
 import rilvan.core.order.Event;
+import rilvan.core.order.State;
 import rilvan.core.order.Transaction;
 import rilvan.core.outside.DeviceSession;
-import rilvan.core.outside.Sessions;
 import rilvan.server.checks.Prober;
+import rilvan.server.devices.DeviceDesk;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
 import rilvan.server.store.Orders.EventRow;
@@ -38,33 +43,45 @@ final class OrderRun implements Runnable {
     private final long order;
     private final long epoch;
     private final Transaction transaction;
-    private final List<Check> checks;
+    private PlanRecord plan;
+    private Set<String> unseen = Set.of();
     private final World world;
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Map<String, DeviceSession> sessions = new HashMap<>();
+    private final AtomicBoolean asked = new AtomicBoolean();
     private final List<EventRow> untold = new ArrayList<>();
     private int told;
+    private long lapses;
     private boolean over;
+    private boolean closed;
 
     /** What a run works with. */
-    record World(Sessions sessions, Journal journal, Orders orders, Prober prober, Progress progress, ScheduledExecutorService timer,
-            Clock clock) {}
+    record World(DeviceDesk devices, Journal journal, Regrouping regrouping, Orders orders, Prober prober, Progress progress, Instance instance,
+            ScheduledExecutorService timer, Clock clock) {}
 
     /**
      * @param told events of this order that are stored already
      */
-    OrderRun(long order, long epoch, Transaction transaction, List<Check> checks, World world, int told) {
+    OrderRun(long order, long epoch, Transaction transaction, PlanRecord plan, World world, int told) {
         this.order = order;
         this.epoch = epoch;
         this.transaction = transaction;
-        this.checks = checks;
+        this.plan = plan;
         this.world = world;
         this.told = told;
+        this.lapses = world.instance().lapses();
     }
 
-    /** Asks for the order to be taken back; without effect once it is decided. */
-    void cancel(String who) {
-        events.add(new Event.CancelAsked(who));
+    /** Asks for the order to be taken back, once; without effect once it is decided. */
+    void takeBack(String who) {
+        if (!asked.getAndSet(true)) {
+            events.add(new Event.CancelAsked(who));
+        }
+    }
+
+    /** Tells what somebody saw on a device that is in doubt. */
+    void seen(String device, boolean after, String who) {
+        events.add(new Event.Seen(device, after, who));
     }
 
     @Override
@@ -79,25 +96,42 @@ final class OrderRun implements Runnable {
             // The service stops; the journal says from where the next one goes on.
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
-            LOG.error("order {} stopped; it is taken up again when the service starts", order, e);
+            LOG.error("order {} stopped; another instance takes it over when this one ends", order, e);
         } finally {
-            sessions.values().forEach(DeviceSession::close);
+            synchronized (sessions) {
+                closed = true;
+                sessions.values().forEach(DeviceSession::close);
+            }
             world.progress().ended(order);
         }
     }
 
+    /** A session that comes when the run is over already is given back at once. */
+    private void keep(String device, DeviceSession session) {
+        synchronized (sessions) {
+            if (closed) {
+                session.close();
+            } else {
+                sessions.put(device, session);
+            }
+        }
+    }
+
     private void act(Action action) {
+        boolean leaves = action instanceof Action.Open || action instanceof Action.Send;
+        if (over || leaves && !mayStillAct()) {
+            return;
+        }
         if (action instanceof Action.Open open) {
-            world.sessions().open(open.device()).whenComplete((session, failure) -> {
+            world.devices().sessions().open(open.device()).whenComplete((session, failure) -> {
                 List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
                 if (!missing.isEmpty()) {
                     session.close();
-                    events.add(new Event.NotOpened(open.device(), "it does not offer what devices of its family are handled by: "
-                            + String.join(", ", missing)));
+                    world.devices().met(open.device(), session.capabilities());
+                    events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
+                            + String.join(", ", missing) + "; look at the preview again"));
                 } else if (failure == null) {
-                    synchronized (sessions) {
-                        sessions.put(open.device(), session);
-                    }
+                    keep(open.device(), session);
                     events.add(new Event.Opened(open.device(), session.id()));
                 } else {
                     events.add(new Event.NotOpened(open.device(), failure.getMessage()));
@@ -111,8 +145,16 @@ final class OrderRun implements Runnable {
             session.send(send.flight()).thenAccept(answers -> events.add(new Event.Answered(send.device(), answers)));
         } else if (action instanceof Action.Write write) {
             write(write);
+        } else if (action instanceof Action.Regroup regroup) {
+            regroup(regroup.blame());
+        } else if (action instanceof Action.Leave leave) {
+            synchronized (sessions) {
+                Optional.ofNullable(sessions.remove(leave.device())).ifPresent(DeviceSession::close);
+            }
+        } else if (action instanceof Action.Recall) {
+            recall();
         } else if (action instanceof Action.Prove) {
-            world.prober().make(checks).whenComplete((seen, failure) ->
+            world.prober().make(plan.checks(), plan.changesWhatStood()).whenComplete((seen, failure) ->
                     events.add(failure == null ? proved(seen) : new Event.Proved(false, failure.getMessage())));
         } else if (action instanceof Action.Pause pause) {
             world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
@@ -138,37 +180,105 @@ final class OrderRun implements Runnable {
             }
         }
         rows.forEach(world.orders()::addCheck);
+        unseen = seen.stream().filter(each -> !each.holds()).map(each -> each.check().service()).collect(Collectors.toSet());
         String summary = seen.isEmpty() ? "nothing to look for: no model of these services names a check" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold") : String.join("; ", failed);
         return new Event.Proved(failed.isEmpty(), summary);
     }
 
-    /** Writes a record. Where it is uncertain whether it was stored, nothing is sent until the row has been read. */
-    private void write(Action.Write write) {
-        while (true) {
-            try {
-                boolean stored = world.journal().write(order, epoch, write, untold);
+    private void write(Action.Write asked) {
+        try {
+            String whose = asked.state() == State.ABORTED ? transaction.blame().map(blame -> world.regrouping().whose(order, blame)).orElse("") : "";
+            Action.Write write = new Action.Write(asked.expected(), asked.state(), asked.reason() + whose, asked.sessions());
+            // The record's own line is stored with it. One that only names further sessions is the same record still.
+            EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", Progress.RECORD, write.state().name(), write.state().words());
+            boolean fresh = write.expected() != write.state();
+            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold);
+            if (stored) {
                 untold.clear();
-                world.progress().state(order, stored ? write.state() : world.journal().state(order));
-                if (!stored) {
-                    over = true;
+                if (fresh) {
+                    told++;
+                    world.progress().tell(line);
                 }
-                events.add(stored ? new Event.Written() : new Event.Overtaken());
-                return;
-            } catch (DataAccessException | TransactionException e) {
-                LOG.warn("order {}: the store does not answer; trying again: {}", order, e.getMessage());
+                world.progress().state(order, write.state());
+                events.add(new Event.Written());
+            } else {
+                overtaken();
             }
-            if (!waitForStore()) {
-                return;
-            }
-            try {
-                if (write.expected() != write.state() && world.journal().state(order) == write.state()) {
-                    events.add(new Event.Written());
-                    return;
-                }
-            } catch (DataAccessException | TransactionException e) {
-                LOG.warn("order {}: the store still does not answer", order);
-            }
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not say whether it has stored {}: {}", order, asked.state(), e.getMessage());
+            events.add(new Event.Unanswered());
         }
+    }
+
+    /** Leaves out who is at fault; tried again until the store says what became of it. */
+    private void regroup(Action.Blame blame) {
+        do {
+            try {
+                Optional<PlanRecord> left = world.regrouping().without(order, epoch, plan, blame, unseen, transaction.reason());
+                left.ifPresent(rest -> plan = rest);
+                events.add(left.isPresent() ? new Event.Regrouped(world.journal().parts(order)) : new Event.NoneLeft());
+                return;
+            } catch (Regrouping.Overtaken e) {
+                overtaken();
+                return;
+            } catch (DataAccessException | TransactionException e) {
+                LOG.warn("order {}: the store does not take what is left of it: {}", order, e.getMessage());
+            }
+        } while (waitForStore());
+    }
+
+    private void recall() {
+        if (!waitForStore()) {
+            return;
+        }
+        try {
+            Optional<State> state = world.journal().state(order, epoch);
+            if (state.isPresent()) {
+                world.orders().events(order).stream().skip(told).forEach(event -> {
+                    // Stored after all, with the record whose answer was lost.
+                    told++;
+                    untold.clear();
+                    world.progress().tell(event);
+                });
+                world.progress().state(order, state.get());
+                events.add(new Event.Recalled(state.get()));
+            } else {
+                overtaken();
+            }
+        } catch (DataAccessException | TransactionException e) {
+            events.add(new Event.Unanswered());
+        }
+    }
+
+    private void overtaken() {
+        LOG.info("order {} is driven by another instance now", order);
+        over = true;
+        events.add(new Event.Overtaken());
+    }
+
+    /** Nothing is sent to a device while another instance may have taken over. */
+    private boolean mayStillAct() {
+        while (!over) {
+            long now = world.instance().lapses();
+            if (world.instance().isAlive() && (now == lapses || isStillOurs())) {
+                lapses = now;
+                return true;
+            }
+            waitForStore();
+        }
+        return false;
+    }
+
+    private boolean isStillOurs() {
+        try {
+            if (world.journal().state(order, epoch).isPresent()) {
+                return true;
+            }
+            overtaken();
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not say who drives it: {}", order, e.getMessage());
+        }
+        return false;
     }
 
     private boolean waitForStore() {

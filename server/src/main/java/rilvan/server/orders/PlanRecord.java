@@ -14,6 +14,11 @@ import rilvan.core.pool.Allocation;
  */
 public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> given, List<Check> checks) {
 
+    /** Whether a service that stands already is changed. */
+    boolean changesWhatStood() {
+        return services.stream().anyMatch(service -> service.kind().equals("CHANGE"));
+    }
+
     /** One service as it will be; its kind says whether it will be at all. */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
             Map<String, Object> parameters, Map<String, String> devices) {}

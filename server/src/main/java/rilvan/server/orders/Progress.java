@@ -5,8 +5,10 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.order.State;
@@ -20,8 +22,12 @@ import rilvan.server.store.Orders.EventRow;
 @Component
 public class Progress {
 
+    /** The phase of lines that are records of the journal; their word is the state. */
+    static final String RECORD = "RECORD";
+
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
+    private final Map<Long, Live> elsewhere = new HashMap<>();
     private final ExecutorService telling = Executors.newSingleThreadExecutor(task -> {
         Thread thread = new Thread(task, "progress");
         thread.setDaemon(true);
@@ -40,9 +46,37 @@ public class Progress {
 
     synchronized void begins(long order, State state) {
         Live run = new Live();
-        run.state = state;
         run.told.addAll(orders.events(order));
         live.put(order, run);
+        Live before = elsewhere.remove(order);
+        if (before != null) {
+            run.told.subList(before.told.size(), run.told.size()).forEach(event -> before.followers.forEach(follower -> send(follower, "step", event)));
+            run.followers.addAll(before.followers);
+        }
+        run.state = state;
+        run.followers.forEach(follower -> send(follower, "state", state));
+    }
+
+    /** Looks what has become of followed orders that wait in line or are driven by another instance. */
+    synchronized void lookRound() {
+        List.copyOf(elsewhere.keySet()).forEach(order -> {
+            Live run = elsewhere.get(order);
+            orders.events(order).stream().skip(run.told.size()).forEach(event -> {
+                run.told.add(event);
+                run.followers.forEach(follower -> send(follower, "step", event));
+            });
+            State state = State.valueOf(orders.order(order).orElseThrow().state());
+            if (state != run.state) {
+                run.state = state;
+                run.followers.forEach(follower -> send(follower, "state", state));
+            }
+            if (state.ended()) {
+                run.followers.forEach(this::complete);
+            }
+            if (state.ended() || run.followers.isEmpty()) {
+                elsewhere.remove(order);
+            }
+        });
     }
 
     synchronized void tell(EventRow event) {
@@ -63,20 +97,26 @@ public class Progress {
     }
 
     /** Follows an order: what happened so far, what happens, until it ends. */
-    public synchronized SseEmitter follow(long order, State stored) {
+    public synchronized SseEmitter follow(long order) {
         SseEmitter follower = new SseEmitter(0L);
-        Live run = live.get(order);
-        List<EventRow> soFar = run == null ? orders.events(order) : run.told;
-        soFar.forEach(event -> send(follower, "step", event));
-        send(follower, "state", run == null ? stored : run.state);
-        if (run == null) {
+        Live run = live.containsKey(order) ? live.get(order) : elsewhere.computeIfAbsent(order, this::stored);
+        run.told.forEach(event -> send(follower, "step", event));
+        send(follower, "state", run.state);
+        run.followers.add(follower);
+        follower.onCompletion(() -> forget(order, follower));
+        follower.onTimeout(() -> forget(order, follower));
+        if (run.state.ended()) {
             complete(follower);
-        } else {
-            run.followers.add(follower);
-            follower.onCompletion(() -> forget(run, follower));
-            follower.onTimeout(() -> forget(run, follower));
+            elsewhere.remove(order);
         }
         return follower;
+    }
+
+    private Live stored(long order) {
+        Live run = new Live();
+        run.told.addAll(orders.events(order));
+        run.state = State.valueOf(orders.order(order).orElseThrow().state());
+        return run;
     }
 
     /** Events told so far of an order that is under way or over. */
@@ -85,13 +125,8 @@ public class Progress {
         return run == null ? orders.events(order) : List.copyOf(run.told);
     }
 
-    /** Whether an order is being driven by this process. */
-    public synchronized boolean isLive(long order) {
-        return live.containsKey(order);
-    }
-
-    private synchronized void forget(Live run, SseEmitter follower) {
-        run.followers.remove(follower);
+    private synchronized void forget(long order, SseEmitter follower) {
+        Stream.of(live, elsewhere).map(all -> all.get(order)).filter(Objects::nonNull).forEach(run -> run.followers.remove(follower));
     }
 
     private void complete(SseEmitter follower) {

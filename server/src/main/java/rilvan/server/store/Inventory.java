@@ -40,6 +40,13 @@ public interface Inventory {
     @Update("update devices set configuration = #{configuration}, read_at = now(), version = version + 1 where name = #{name}")
     void putConfiguration(String name, String configuration);
 
+    /** How far the device lets a change be taken back, by what it said; nothing where it was never spoken to. */
+    @Select("select kind from devices where name = #{name}")
+    Optional<String> kind(String name);
+
+    @Update("update devices set kind = #{kind} where name = #{name} and kind is distinct from #{kind}")
+    void putKind(String name, String kind);
+
     @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")
     List<LedgerRow> ledger(String device);
 

@@ -15,20 +15,80 @@ import org.apache.ibatis.annotations.Update;
 public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
-            String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt) {}
+            String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
+            String agreed, boolean driven) {}
 
-    record PartRow(long orderId, String device, String changesJson, String ledgerJson, String linesJson) {}
+    /** A device's part; its kind is how it was to be handled when the order was planned. */
+    record PartRow(long orderId, String device, String kind, String changesJson, String ledgerJson, String linesJson) {}
+
+    /** A device or service that an order holds, or wants. */
+    record Claim(String kind, String name) {}
+
+    /** A service that an order went on without. */
+    record LeftOut(String service, String why) {}
+
+    /** Whoever asked for an order to be taken back. */
+    record TakenBack(long id, String who) {}
 
     record EventRow(long orderId, int seq, OffsetDateTime at, String device, String phase, String word, String text) {}
 
     record CheckRow(long orderId, int seq, String service, String observer, String target, String proves, boolean holds, String seen) {}
 
-    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at";
+    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, "
+            + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
 
-    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key) values (#{who}, "
-            + "#{reason}, #{document}, 'OPEN', #{token}, #{guarantee}, #{plan}, #{key}) returning id")
+    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, agreed) values (#{who}, "
+            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{agreed}) returning id")
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
-            @Param("token") String token, @Param("guarantee") String guarantee, @Param("plan") String plan, @Param("key") String key);
+            @Param("token") String token, @Param("key") String key, @Param("agreed") String agreed);
+
+    /** The OPEN record of an order in line. */
+    @Update("update orders set state = 'OPEN', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
+            + "where id = #{id} and state = 'WAITING'")
+    int open(long id, String guarantee, String plan, String driver);
+
+    /** Ends an order that is in line. */
+    @Update("update orders set state = 'ABORTED', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING'")
+    int leaveLine(long id, String failure);
+
+    /** Lets one at a time into the line and out of it, until the end of the database transaction. */
+    @Select("select 1 from pg_advisory_xact_lock(7458)")
+    int lockLine();
+
+    @Select("select " + COLUMNS + " from orders where state = 'WAITING' order by id")
+    List<OrderRow> waiting();
+
+    @Insert("insert into wants (order_id, kind, name) values (#{order}, #{kind}, #{name}) on conflict do nothing")
+    void want(long order, String kind, String name);
+
+    @Delete("delete from wants where order_id = #{order}")
+    void wantNothing(long order);
+
+    /** The orders that one in line waits behind: those that hold what it wants, and those that wanted it earlier. */
+    @Select("select distinct ahead from (select h.order_id as ahead from wants w join holds h on h.kind = w.kind and h.name = w.name "
+            + "where w.order_id = #{order} union select e.order_id from wants w join wants e on e.kind = w.kind and e.name = w.name "
+            + "and e.order_id < w.order_id where w.order_id = #{order}) behind order by ahead")
+    List<Long> ahead(long order);
+
+    /** What one in line wants of another order's. */
+    @Select("select w.kind, w.name from wants w where w.order_id = #{order} and (exists (select 1 from holds h where h.kind = w.kind "
+            + "and h.name = w.name and h.order_id = #{other}) or exists (select 1 from wants e where e.kind = w.kind and e.name = w.name "
+            + "and e.order_id = #{other})) order by w.kind, w.name")
+    List<Claim> contested(long order, long other);
+
+    @Update("update orders set taken_back_by = #{who} where id = #{id} and state not in ('DONE', 'ABORTED')")
+    int takeBack(long id, String who);
+
+    @Select("select id, taken_back_by as who from orders where driver = #{driver} and taken_back_by is not null and state not in ('DONE', 'ABORTED')")
+    List<TakenBack> takenBack(String driver);
+
+    /** Says that an instance is alive, for so many milliseconds by the database's clock. */
+    @Insert("insert into instances (id, alive_until) values (#{id}, now() + #{millis} * interval '1 millisecond') on conflict (id) do update "
+            + "set alive_until = excluded.alive_until")
+    void alive(String id, long millis);
+
+    @Delete("delete from instances where id = #{id} or alive_until < now() - interval '1 day'")
+    void leave(String id);
 
     @Select("select id from orders where who = #{who} and idempotency_key = #{key}")
     Optional<Long> byIdempotencyKey(String who, String key);
@@ -36,8 +96,14 @@ public interface Orders {
     @Select("select " + COLUMNS + " from orders where id = #{id}")
     Optional<OrderRow> order(long id);
 
-    @Select("select " + COLUMNS + " from orders where state not in ('DONE', 'ABORTED') order by id")
-    List<OrderRow> unfinished();
+    /** Orders under way that no living instance drives. */
+    @Select("select " + COLUMNS + " from orders where state not in ('WAITING', 'DONE', 'ABORTED') and not exists (select 1 from instances "
+            + "where instances.id = driver and alive_until > now()) order by id")
+    List<OrderRow> abandoned();
+
+    /** The epoch of an order and its state, where that epoch is the given one. */
+    @Select("select state from orders where id = #{id} and epoch = #{epoch}")
+    Optional<String> stateAt(long id, long epoch);
 
     @Select("select " + COLUMNS + " from orders where id < #{before} order by id desc limit #{limit}")
     List<OrderRow> before(long before, int limit);
@@ -47,15 +113,28 @@ public interface Orders {
             + "ended_at = case when #{ended} then now() end where id = #{id} and state = #{expected} and epoch = #{epoch}")
     int record(long id, long epoch, String expected, String state, String failure, String sessions, boolean ended);
 
-    /** Takes over the right to drive an order. */
-    @Update("update orders set epoch = epoch + 1 where id = #{id} and epoch = #{epoch}")
-    int takeOver(long id, long epoch);
+    /** A further attempt without those at fault: what it comes to from now on. */
+    @Update("update orders set guarantee = #{guarantee}, plan_json = #{plan} where id = #{id} and epoch = #{epoch}")
+    int replan(long id, long epoch, String guarantee, String plan);
 
-    @Insert("insert into order_parts (order_id, device, changes_json, ledger_json, lines_json) values (#{p.orderId}, "
-            + "#{p.device}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})")
+    @Delete("delete from order_parts where order_id = #{order}")
+    void dropParts(long order);
+
+    @Insert("insert into order_left_out (order_id, service, why) values (#{order}, #{service}, #{why}) on conflict do nothing")
+    void leaveOut(long order, String service, String why);
+
+    @Select("select service, why from order_left_out where order_id = #{order} order by service")
+    List<LeftOut> leftOut(long order);
+
+    /** Takes over the right to drive an order. */
+    @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch}")
+    int takeOver(long id, long epoch, String driver);
+
+    @Insert("insert into order_parts (order_id, device, kind, changes_json, ledger_json, lines_json) values (#{p.orderId}, "
+            + "#{p.device}, #{p.kind}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})")
     void addPart(@Param("p") PartRow part);
 
-    @Select("select order_id, device, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
+    @Select("select order_id, device, kind, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
     List<PartRow> parts(long id);
 
     @Insert("insert into order_events (order_id, seq, at, device, phase, word, text) values (#{e.orderId}, #{e.seq}, #{e.at}, "

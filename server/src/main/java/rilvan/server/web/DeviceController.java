@@ -132,9 +132,7 @@ public class DeviceController {
     /** Who put a node there, and why. The node is asked for by its path, or by a line of the device's configuration. */
     @GetMapping("/devices/{name}/explanation")
     List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of) {
-        return explainer.explain(known(name), of).stream().map(explained -> new Explainer.Explained(explained.path(),
-                Secret.masked(explained.value()), explained.prior().map(Secret::masked), explained.because().stream().map(because ->
-                        new Explainer.Because(because.owner(), because.tenant(), ServiceController.masked(because.said()), because.settings())).toList())).toList();
+        return explainer.explain(known(name), of);
     }
 
     /** The settings that apply to a device, each with what it is set for. */

@@ -45,7 +45,7 @@ public class Problems extends ResponseEntityExceptionHandler {
 
     @ExceptionHandler
     ProblemDetail busy(OrderDesk.Busy busy) {
-        return problem(HttpStatus.CONFLICT, "Held by another order", busy.getMessage(), List.of());
+        return problem(HttpStatus.CONFLICT, "Other orders came first", busy.getMessage(), List.of());
     }
 
     @ExceptionHandler

@@ -67,6 +67,8 @@ public class Security {
     SecurityFilterChain people(HttpSecurity http) throws Exception {
         return http
                 .csrf(csrf -> csrf.spa())
+                // Nobody is led back to what they asked before: a session made for that, whose cookie comes late, would replace theirs.
+                .requestCache(cache -> cache.disable())
                 .formLogin(form -> form.loginProcessingUrl("/api/v1/session")
                         .successHandler((request, response, who) -> response.setStatus(204))
                         .failureHandler((request, response, why) -> response.setStatus(401)))

@@ -95,7 +95,7 @@ public class ServiceController {
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
-                        masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
     }
 
     private List<FootprintLine> footprint(String device, String service) {
@@ -111,8 +111,7 @@ public class ServiceController {
     /** What the service says, vendor-neutral; empty where it can no longer be worked out. */
     private List<Clause> clauses(String service) {
         try {
-            return explainer.clauses(service).stream()
-                    .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), masked(clause.says()))).toList();
+            return explainer.clauses(service);
         } catch (Refused e) {
             return List.of();
         }
@@ -125,24 +124,8 @@ public class ServiceController {
     }
 
     private static ServiceView view(Service service) {
-        return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), masked(service.parameters()),
+        return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), Secret.masked(service.parameters()),
                 service.devices().keySet());
-    }
-
-    /** Values with every secret in them out of sight. */
-    @SuppressWarnings("unchecked")
-    static Map<String, Object> masked(Map<String, Object> values) {
-        return (Map<String, Object>) maskedValue(values);
-    }
-
-    private static Object maskedValue(Object value) {
-        if (value instanceof Map<?, ?> fields) {
-            Map<Object, Object> masked = new LinkedHashMap<>();
-            fields.forEach((name, field) -> masked.put(name, maskedValue(field)));
-            return masked;
-        }
-        return value instanceof List<?> items ? items.stream().map(ServiceController::maskedValue).toList()
-                : value instanceof String text ? Secret.masked(text) : value;
     }
 
     @GetMapping("/models")

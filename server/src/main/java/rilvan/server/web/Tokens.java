@@ -1,18 +1,15 @@
 package rilvan.server.web;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.OffsetDateTime;
 import java.util.Base64;
-import java.util.HexFormat;
 import java.util.Optional;
 import org.springframework.boot.ApplicationArguments;
 import org.springframework.boot.ApplicationRunner;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.stereotype.Component;
+import rilvan.core.document.Digest;
 import rilvan.server.store.Accounts;
 
 /** Signing in: tokens for programs, of which only a hash is kept; and the first person who may. */
@@ -45,20 +42,12 @@ public class Tokens implements ApplicationRunner {
         byte[] bytes = new byte[32];
         random.nextBytes(bytes);
         Token token = new Token(Base64.getUrlEncoder().withoutPadding().encodeToString(bytes), OffsetDateTime.now().plus(VALID));
-        accounts.addToken(hash(token.token()), user, token.expires());
+        accounts.addToken(Digest.of(token.token()), user, token.expires());
         return Optional.of(token);
     }
 
     Optional<String> whose(String token) {
-        return accounts.whoseToken(hash(token));
-    }
-
-    private static String hash(String token) {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(token.getBytes(StandardCharsets.UTF_8)));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return accounts.whoseToken(Digest.of(token));
     }
 
     /** Lets the person named by the start command in: {@code RILVAN_FIRST_USER}, {@code RILVAN_FIRST_PASSWORD}. */

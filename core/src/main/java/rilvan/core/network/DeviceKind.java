@@ -1,7 +1,8 @@
-package rilvan.core.dialect;
+package rilvan.core.network;
 
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 
 /** How far a device of a family lets a change be taken back, the strongest first. */
@@ -9,6 +10,9 @@ public enum DeviceKind {
 
     /** Commits for a while and goes back by itself where nobody confirms (RFC 6241 §8.4). */
     REVOCABLE("candidate:1.0", "confirmed-commit:1.1"),
+
+    /** Prepares in a candidate and commits it as a whole, for good (RFC 6241 §8.3). */
+    CANDIDATE("candidate:1.0"),
 
     /** Changes what is running, a request as a whole or not at all (RFC 6241 §8.2, §8.5), and saves when told to. */
     RUNNING_ONLY("writable-running:1.0", "rollback-on-error:1.0", "startup:1.0"),
@@ -22,8 +26,23 @@ public enum DeviceKind {
         needs = Arrays.stream(capabilities).map("urn:ietf:params:netconf:capability:"::concat).toList();
     }
 
+    /** Whether changes are prepared in a candidate, apart from what is running. */
+    public boolean hasCandidate() {
+        return this == REVOCABLE || this == CANDIDATE;
+    }
+
     /** What a device must say it can do to be handled so (RFC 6241 §8), as far as it does not. */
     public List<String> missingIn(Set<String> capabilities) {
         return needs.stream().filter(need -> !capabilities.contains(need)).toList();
+    }
+
+    /**
+     * How a device is handled that says it can do this: as its family is, or more weakly where it cannot do what that needs.
+     *
+     * @return nothing where it can do too little to be handled at all
+     */
+    public Optional<DeviceKind> asFarAs(Set<String> capabilities) {
+        return this == COMMAND_LINE ? Optional.of(this) : Arrays.stream(values()).filter(kind -> kind != COMMAND_LINE && compareTo(kind) <= 0)
+                .filter(kind -> kind.missingIn(capabilities).isEmpty()).findFirst();
     }
 }

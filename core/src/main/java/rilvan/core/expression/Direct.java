@@ -1,0 +1,316 @@
+package rilvan.core.expression;
+
+import dev.cel.common.CelAbstractSyntaxTree;
+import dev.cel.common.ast.CelExpr;
+import dev.cel.common.ast.CelExpr.CelCall;
+import dev.cel.common.ast.CelExpr.CelComprehension;
+import dev.cel.common.types.SimpleType;
+import dev.cel.runtime.CelVariableResolver;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.function.BiFunction;
+import java.util.function.LongPredicate;
+import java.util.function.LongSupplier;
+import java.util.stream.Collectors;
+
+/**
+ * A checked expression as a chain of calls. It comes to what the library's interpreter makes of it, as a test compares, at a
+ * tenth of the time: expanding a service over thousands of places is mostly expressions. Covers what models are made of;
+ * for an expression with anything else in it there is none, and the interpreter is asked.
+ */
+@FunctionalInterface
+interface Direct {
+
+    /** Rounds of all comprehensions of one evaluation together. */
+    int MOST_ROUNDS = 1_000_000;
+
+    /**
+     * @throws Scope.Faulty where it cannot be worked out for these values
+     */
+    Object value(Names names);
+
+    /**
+     * The values of names: those bound by comprehensions, and around them what the model binds. A value that could not be
+     * worked out is its fault.
+     */
+    record Names(CelVariableResolver around, Names outer, String name, Object value, int[] rounds) {
+
+        static Names of(CelVariableResolver around) {
+            return new Names(around, null, "", null, new int[1]);
+        }
+
+        Names with(String further, Object itsValue) {
+            return new Names(around, this, further, itsValue, rounds);
+        }
+
+        Object find(String wanted) {
+            for (Names link = this; link.outer != null; link = link.outer) {
+                if (link.name.equals(wanted)) {
+                    if (link.value instanceof Scope.Faulty fault) {
+                        throw fault;
+                    }
+                    return link.value;
+                }
+            }
+            Object found = around.find(wanted);
+            found = found instanceof Optional<?> optional ? optional.orElse(null) : found;
+            if (found == null) {
+                throw new Scope.Faulty("nothing is named '" + wanted + "'");
+            }
+            return found;
+        }
+    }
+
+    /** A list that a comprehension is filling; seen by nobody until it is full. */
+    final class Growing extends ArrayList<Object> {}
+
+    Map<String, Functions> FUNCTIONS = Arrays.stream(Functions.values()).collect(Collectors.toMap(Functions::function, each -> each));
+
+    /** The expression as calls, if all of it is covered. */
+    static Optional<Direct> of(CelAbstractSyntaxTree checked) {
+        try {
+            return Optional.of(of(checked.getExpr(), checked));
+        } catch (NotCovered e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Something in an expression that only the interpreter knows. */
+    final class NotCovered extends RuntimeException {
+        NotCovered(String what) {
+            super(what, null, false, false);
+        }
+    }
+
+    private static Direct of(CelExpr node, CelAbstractSyntaxTree checked) {
+        return switch (node.getKind()) {
+            case CONSTANT -> constant(node);
+            case IDENT -> {
+                String name = node.ident().name();
+                yield names -> names.find(name);
+            }
+            case SELECT -> select(of(node.select().operand(), checked), node.select().field(), node.select().testOnly());
+            case CALL -> call(node.call(), checked);
+            case LIST -> {
+                List<Direct> items = all(node.list().elements(), checked);
+                yield names -> values(items, names);
+            }
+            case MAP -> {
+                List<Direct> keys = all(node.map().entries().stream().map(CelExpr.CelMap.Entry::key).toList(), checked);
+                List<Direct> values = all(node.map().entries().stream().map(CelExpr.CelMap.Entry::value).toList(), checked);
+                yield names -> {
+                    Map<Object, Object> map = new LinkedHashMap<>();
+                    for (int i = 0; i < keys.size(); i++) {
+                        map.put(keys.get(i).value(names), values.get(i).value(names));
+                    }
+                    return map;
+                };
+            }
+            case COMPREHENSION -> comprehension(node.comprehension(), checked);
+            default -> throw new NotCovered(node.getKind().name());
+        };
+    }
+
+    private static List<Direct> all(List<CelExpr> nodes, CelAbstractSyntaxTree checked) {
+        return nodes.stream().map(node -> of(node, checked)).toList();
+    }
+
+    private static List<Object> values(List<Direct> items, Names names) {
+        Object[] values = new Object[items.size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = items.get(i).value(names);
+        }
+        return Collections.unmodifiableList(Arrays.asList(values));
+    }
+
+    private static Direct constant(CelExpr node) {
+        Object value = switch (node.constant().getKind()) {
+            case STRING_VALUE -> node.constant().stringValue();
+            case INT64_VALUE -> node.constant().int64Value();
+            case BOOLEAN_VALUE -> node.constant().booleanValue();
+            default -> throw new NotCovered(node.constant().getKind().name());
+        };
+        return names -> value;
+    }
+
+    private static Direct select(Direct operand, String field, boolean testOnly) {
+        if (testOnly) {
+            return names -> map(operand.value(names)).containsKey(field);
+        }
+        return names -> entry(map(operand.value(names)), field);
+    }
+
+    private static Object entry(Map<?, ?> map, Object key) {
+        Object value = map.get(key);
+        if (value == null) {
+            throw new Scope.Faulty("there is no '" + key + "'");
+        }
+        return value;
+    }
+
+    private static Map<?, ?> map(Object value) {
+        if (value instanceof Map<?, ?> map) {
+            return map;
+        }
+        throw new Scope.Faulty("'" + value + "' has no fields");
+    }
+
+    private static Direct call(CelCall call, CelAbstractSyntaxTree checked) {
+        List<CelExpr> nodes = new ArrayList<>();
+        call.target().ifPresent(nodes::add);
+        nodes.addAll(call.args());
+        Functions own = call.target().isPresent() ? null : FUNCTIONS.get(call.function());
+        boolean integers = nodes.stream().allMatch(node -> checked.getType(node.id()).filter(SimpleType.INT::equals).isPresent());
+        List<Direct> args = all(nodes, checked);
+        if (own != null) {
+            return names -> own.call(values(args, names).toArray());
+        }
+        Direct first = args.get(0);
+        return switch (call.function()) {
+            case "_==_" -> two(args, Objects::equals);
+            case "_!=_" -> two(args, (one, other) -> !one.equals(other));
+            case "_&&_" -> either(args, false);
+            case "_||_" -> either(args, true);
+            case "!_" -> names -> !truth(first.value(names));
+            case "_?_:_" -> names -> args.get(truth(first.value(names)) ? 1 : 2).value(names);
+            case "_+_" -> two(args, Direct::plus);
+            case "_-_" -> integers(integers, two(args, (one, other) -> exact(() -> Math.subtractExact((Long) one, (Long) other))));
+            case "_<_" -> integers(integers, compared(args, order -> order < 0));
+            case "_<=_" -> integers(integers, compared(args, order -> order <= 0));
+            case "_>_" -> integers(integers, compared(args, order -> order > 0));
+            case "_>=_" -> integers(integers, compared(args, order -> order >= 0));
+            case "@in" -> two(args, (item, in) -> in instanceof Map<?, ?> map ? map.containsKey(item) : ((List<?>) in).contains(item));
+            case "_[_]" -> two(args, Direct::at);
+            case "size" -> names -> size(first.value(names));
+            case "string" -> integers(integers, names -> first.value(names).toString());
+            case "@not_strictly_false" -> names -> {
+                try {
+                    return first.value(names);
+                } catch (Scope.Faulty e) {
+                    return true;
+                }
+            };
+            default -> throw new NotCovered(call.function());
+        };
+    }
+
+    private static Direct integers(boolean all, Direct direct) {
+        if (!all) {
+            throw new NotCovered("an operator for other things than numbers");
+        }
+        return direct;
+    }
+
+    private static Direct two(List<Direct> args, BiFunction<Object, Object, Object> body) {
+        Direct one = args.get(0);
+        Direct other = args.get(1);
+        return names -> body.apply(one.value(names), other.value(names));
+    }
+
+    private static Direct compared(List<Direct> args, LongPredicate holds) {
+        return two(args, (one, other) -> holds.test(Long.compare((Long) one, (Long) other)));
+    }
+
+    private static boolean truth(Object value) {
+        if (value instanceof Boolean truth) {
+            return truth;
+        }
+        throw new Scope.Faulty("'" + value + "' is neither true nor false");
+    }
+
+    /** And, or: where one side decides, it does not matter that the other cannot be worked out. */
+    private static Direct either(List<Direct> args, boolean decides) {
+        Direct one = args.get(0);
+        Direct other = args.get(1);
+        return names -> {
+            boolean first;
+            try {
+                first = truth(one.value(names));
+            } catch (Scope.Faulty e) {
+                if (truth(other.value(names)) == decides) {
+                    return decides;
+                }
+                throw e;
+            }
+            return first == decides ? decides : truth(other.value(names));
+        };
+    }
+
+    private static Object plus(Object one, Object other) {
+        if (one instanceof Long number) {
+            return exact(() -> Math.addExact(number, (Long) other));
+        }
+        if (one instanceof String text) {
+            return text + other;
+        }
+        if (one instanceof Growing growing) {
+            growing.addAll((List<?>) other);
+            return growing;
+        }
+        List<Object> both = new ArrayList<>((List<?>) one);
+        both.addAll((List<?>) other);
+        return both;
+    }
+
+    private static Object exact(LongSupplier number) {
+        try {
+            return number.getAsLong();
+        } catch (ArithmeticException e) {
+            throw new Scope.Faulty("a number gets too large");
+        }
+    }
+
+    private static Object at(Object container, Object key) {
+        if (container instanceof List<?> list) {
+            long place = (Long) key;
+            if (place < 0 || place >= list.size()) {
+                throw new Scope.Faulty("a list of " + list.size() + " has no place " + place);
+            }
+            return list.get((int) place);
+        }
+        return entry(map(container), key);
+    }
+
+    private static Object size(Object value) {
+        return (long) (value instanceof String text ? text.codePointCount(0, text.length())
+                : value instanceof List<?> list ? list.size() : map(value).size());
+    }
+
+    private static Direct comprehension(CelComprehension node, CelAbstractSyntaxTree checked) {
+        if (!node.iterVar2().isEmpty()) {
+            throw new NotCovered("a comprehension with two names");
+        }
+        Direct range = of(node.iterRange(), checked);
+        Direct start = of(node.accuInit(), checked);
+        Direct goesOn = of(node.loopCondition(), checked);
+        Direct step = of(node.loopStep(), checked);
+        Direct result = of(node.result(), checked);
+        return names -> {
+            Object over = range.value(names);
+            Object sum = start.value(names);
+            sum = sum instanceof List<?> list && list.isEmpty() ? new Growing() : sum;
+            for (Object item : over instanceof Map<?, ?> map ? map.keySet() : (List<?>) over) {
+                if (++names.rounds()[0] > MOST_ROUNDS) {
+                    throw new Scope.Faulty("takes more than " + MOST_ROUNDS + " rounds");
+                }
+                Names inside = names.with(node.accuVar(), sum).with(node.iterVar(), item);
+                if (!truth(goesOn.value(inside))) {
+                    break;
+                }
+                try {
+                    sum = step.value(inside);
+                } catch (Scope.Faulty e) {
+                    // A later round may decide without this one.
+                    sum = e;
+                }
+            }
+            return result.value(names.with(node.accuVar(), sum instanceof Growing growing ? Collections.unmodifiableList(growing) : sum));
+        };
+    }
+}

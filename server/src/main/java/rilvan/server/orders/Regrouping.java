@@ -1,0 +1,188 @@
+package rilvan.server.orders;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Document;
+import rilvan.core.document.Refused;
+import rilvan.core.ledger.Owner;
+import rilvan.core.order.Action.Blame;
+import rilvan.core.order.OrderDocument;
+import rilvan.core.pool.Allocation;
+import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
+import rilvan.server.orders.PlanRecord.ServiceRecord;
+import rilvan.server.orders.Planning.Preview;
+import rilvan.server.store.Inventory.LedgerRow;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders.PartRow;
+import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
+
+/**
+ * What is left of an order when an attempt has failed and each of its services stands by itself: the order without the services
+ * at fault. At fault is who owns the node that the device names; where it names none, every service of the order on that device;
+ * and who was not seen working. Whatever refers to a service that is left out is left out with it.
+ */
+@Component
+class Regrouping {
+
+    private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
+    private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
+    private static final Pattern FIELD = Pattern.compile("/services/(\\d+)(/.*)?");
+    private static final Pattern NAMED = Pattern.compile("/(?:[\\w.-]+:)?([\\w.-]+)((?:\\[[^\\]]*])*)");
+    private static final Pattern KEY = Pattern.compile("\\[[^=\\]]+=\\s*['\"]?([^'\"\\]]*)['\"]?\\s*]");
+
+    private final Orders orders;
+    private final Services services;
+    private final Planning planning;
+    private final Journal journal;
+    private final Json json;
+    private final TransactionTemplate transactions;
+
+    Regrouping(Orders orders, Services services, Planning planning, Journal journal, Json json, TransactionTemplate transactions) {
+        this.orders = orders;
+        this.services = services;
+        this.planning = planning;
+        this.journal = journal;
+        this.json = json;
+        this.transactions = transactions;
+    }
+
+    /** Somebody else drives the order. */
+    static final class Overtaken extends RuntimeException {}
+
+    /**
+     * Writes down what is left of an order without those at fault.
+     *
+     * @param known the order's plan so far; where another one is stored, this was done already and its answer lost
+     * @param unseen services that were not seen working
+     * @return the order's plan from now on; nothing where nothing is left of it
+     */
+    Optional<PlanRecord> without(long order, long epoch, PlanRecord known, Blame blame, Set<String> unseen, String why) {
+        OrderRow row = orders.order(order).orElseThrow();
+        PlanRecord before = journal.plan(row);
+        if (!names(before).equals(names(known))) {
+            return Optional.of(before);
+        }
+        OrderDocument document = OrderDocument.read(Document.read(row.document()));
+        Set<String> left = new LinkedHashSet<>(before.services().stream().map(ServiceRecord::name).toList());
+        Map<String, String> out = new LinkedHashMap<>();
+        List<Owner> owners = owners(order, blame);
+        atFault(owners, blame, unseen, before).forEach(service -> out.put(service, why + whose(owners)));
+        while (true) {
+            left.removeAll(out.keySet());
+            if (left.isEmpty()) {
+                return Optional.empty();
+            }
+            OrderDocument rest = document.only(left);
+            try {
+                Preview preview = planning.preview(rest);
+                return preview.plan().changesNothing() ? Optional.empty() : Optional.of(write(order, epoch, before, preview, out));
+            } catch (Refused e) {
+                Map<String, String> dependent = dependent(e, rest);
+                if (dependent.isEmpty()) {
+                    return Optional.empty();
+                }
+                out.putAll(dependent);
+            }
+        }
+    }
+
+    private static Set<String> names(PlanRecord plan) {
+        return plan.services().stream().map(ServiceRecord::name).collect(Collectors.toSet());
+    }
+
+    /** Services that cannot stand without those that are left out already, by what is said of their fields. */
+    private static Map<String, String> dependent(Refused refused, OrderDocument rest) {
+        Map<String, String> dependent = new LinkedHashMap<>();
+        refused.problems().forEach(problem -> {
+            Matcher field = FIELD.matcher(problem.pointer());
+            if (field.matches()) {
+                dependent.putIfAbsent(rest.services().get(Integer.parseInt(field.group(1))).name(), problem.message());
+            }
+        });
+        return dependent;
+    }
+
+    private PlanRecord write(long order, long epoch, PlanRecord before, Preview preview, Map<String, String> out) {
+        PlanRecord fresh = planning.record(preview.plan());
+        List<Allocation> taken = new ArrayList<>(before.taken().stream().filter(each -> !out.containsKey(each.service())).toList());
+        fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
+        PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.given(), fresh.checks());
+        transactions.executeWithoutResult(status -> {
+            if (orders.replan(order, epoch, preview.plan().guarantee(), json.write(plan)) == 0) {
+                throw new Overtaken();
+            }
+            orders.dropParts(order);
+            planning.putParts(order, preview);
+            before.taken().stream().filter(each -> out.containsKey(each.service())).forEach(services::giveBack);
+            fresh.taken().stream().filter(each -> !before.taken().contains(each)).forEach(services::take);
+            out.forEach((service, why) -> orders.leaveOut(order, service, why));
+        });
+        return plan;
+    }
+
+    private static Set<String> atFault(List<Owner> owning, Blame blame, Set<String> unseen, PlanRecord plan) {
+        if (blame.device().isEmpty()) {
+            return unseen;
+        }
+        String device = blame.device().get();
+        Set<String> named = names(plan);
+        Set<String> owners = new LinkedHashSet<>(owning.stream().map(Owner::service).toList());
+        owners.retainAll(named);
+        if (!owners.isEmpty()) {
+            return owners;
+        }
+        Set<String> there = new LinkedHashSet<>(plan.services().stream().filter(service -> service.devices().containsKey(device)
+                || service.kind().equals("REMOVE")).map(ServiceRecord::name).toList());
+        return there.isEmpty() ? named : there;
+    }
+
+    /** Who wants the nodes that a device names. */
+    private List<Owner> owners(long order, Blame blame) {
+        List<Owner> owners = new ArrayList<>();
+        List<Path> named = blame.paths().stream().map(Regrouping::path).filter(path -> !path.isRoot()).toList();
+        for (PartRow part : orders.parts(order)) {
+            if (blame.device().equals(Optional.of(part.device())) && !named.isEmpty()) {
+                json.read(part.ledgerJson(), LEDGER).stream().filter(entry -> named.stream().anyMatch(at -> at.covers(Path.parse(entry.path()))))
+                        .forEach(entry -> owners.addAll(json.read(entry.ownersJson(), OWNERS)));
+            }
+        }
+        return owners;
+    }
+
+    /** Whose a node is that a device complains of, as words to go after its complaint; empty where it names none. */
+    String whose(long order, Blame blame) {
+        return whose(owners(order, blame));
+    }
+
+    private static String whose(List<Owner> owners) {
+        String whose = owners.stream().map(owner -> owner.service() + " (" + owner.clause() + ", " + owner.model() + " " + owner.origin() + ")")
+                .distinct().limit(3).collect(Collectors.joining(", "));
+        return whose.isEmpty() ? "" : "; it is there for " + whose;
+    }
+
+    /** A path as a device names it (RFC 6241 §4.3, error-path), in our own terms: without prefixes, keys by their values. */
+    static Path path(String named) {
+        Path path = Path.ROOT;
+        Matcher step = NAMED.matcher(named);
+        while (step.find()) {
+            List<String> keys = new ArrayList<>();
+            KEY.matcher(step.group(2)).results().forEach(key -> keys.add(key.group(1)));
+            path = path.child(Step.of(step.group(1), keys.toArray(String[]::new)));
+        }
+        return path;
+    }
+}
