@@ -11,6 +11,7 @@ const heads = computed(() => columns(props.steps))
 const lines = computed(() => rows(props.devices, props.steps))
 const looks = {
   BEGINS: { icon: mdiDotsHorizontal, tone: 'primary', says: 'under way' },
+  WARNS: { icon: mdiAlert, tone: 'warning', says: 'warns' },
   SUCCEEDS: { icon: mdiCheck, tone: 'success', says: 'ok' },
   FAILS: { icon: mdiClose, tone: 'error', says: 'failed' },
   IN_DOUBT: { icon: mdiAlert, tone: 'error', says: 'in doubt' },

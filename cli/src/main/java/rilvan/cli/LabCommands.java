@@ -62,6 +62,13 @@ final class LabCommands {
         return 0;
     }
 
+    @Command(name = "mend", mixinStandardHelpOptions = true, description = "Ends all faults of a device, armed or under way.")
+    int mend(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
+        lab().text("DELETE", "/devices/" + Texts.escape(device) + "/faults", null, null);
+        Terminal.say(device + " has no faults any more");
+        return 0;
+    }
+
     private static void arm(String device, String fault) throws IOException {
         lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", fault, Documents.JSON);
     }

@@ -110,6 +110,7 @@ final class OrderCommands {
         String device = event.getString("device").isEmpty() ? "all" : event.getString("device");
         String end = switch (word) {
             case "SUCCEEDS" -> Terminal.in(Tone.GOOD, "ok");
+            case "WARNS" -> "warns";
             case "FAILS" -> Terminal.in(Tone.BAD, "failed");
             case "IN_DOUBT" -> Terminal.in(Tone.BAD, "in doubt");
             default -> "…";

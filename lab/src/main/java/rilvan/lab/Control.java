@@ -19,8 +19,8 @@ import rilvan.lab.device.Faults;
 
 /**
  * The lab's own small interface, on loopback and apart from the service: what devices really hold, pings from them, and
- * faults to arm. {@code GET /host-keys}, {@code GET /devices/NAME/running}, {@code POST /devices/NAME/faults},
- * {@code POST /ping}.
+ * faults to arm. {@code GET /host-keys}, {@code GET /devices/NAME/running}, {@code POST /devices/NAME/faults} and
+ * {@code DELETE}, {@code POST /ping}.
  */
 final class Control implements AutoCloseable {
 
@@ -69,6 +69,9 @@ final class Control implements AutoCloseable {
                 Faults.Step step = Faults.Step.valueOf(fault.getString("step", "").toUpperCase(Locale.ROOT));
                 device(path[2]).faults().once(step, new Faults.Armed(fault.getString("message", "refused by the lab"), fault.getString("path", ""), Duration.ofSeconds(fault.getInt("away", 0))));
                 return "armed\n";
+            case "DELETE /devices/NAME/faults":
+                device(path[2]).faults().mend();
+                return "mended\n";
             case "POST /ping":
                 JsonObject ping = JsonParser.object().from(body);
                 Forwarding.Ping seen = lab.forwarding().ping(device(ping.getString("from", "")).name(), ping.getString("vrf", ""),

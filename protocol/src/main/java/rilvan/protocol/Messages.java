@@ -139,10 +139,11 @@ final class Messages {
         Optional<String> id = root.hasAttribute("message-id") ? Optional.of(root.getAttribute("message-id")) : Optional.empty();
         List<Element> content = elements(root);
         List<Answer.Fault> faults = new ArrayList<>();
+        List<Answer.Fault> warnings = new ArrayList<>();
         for (Element element : content) {
-            // A warning does not keep the operation from being done (RFC 6241 §4.3).
-            if (element.getLocalName().equals("rpc-error") && !text(element, "error-severity").equals("warning")) {
-                faults.add(new Answer.Fault(text(element, "error-tag"), text(element, "error-path"), text(element, "error-message")));
+            if (element.getLocalName().equals("rpc-error")) {
+                (text(element, "error-severity").equals("warning") ? warnings : faults)
+                        .add(new Answer.Fault(text(element, "error-tag"), text(element, "error-path"), text(element, "error-message")));
             }
         }
         if (!faults.isEmpty()) {
@@ -152,8 +153,9 @@ final class Messages {
         if (data.isPresent()) {
             return new Reply(id, new Answer.Data(inner(elements(data.get()))));
         }
-        if (content.stream().anyMatch(element -> element.getLocalName().equals("ok"))) {
-            return new Reply(id, new Answer.Done());
+        // A warning does not keep the operation from being done, but an agent may leave out the ok where it warns (§4.3, §4.4).
+        if (!warnings.isEmpty() || content.stream().anyMatch(element -> element.getLocalName().equals("ok"))) {
+            return new Reply(id, new Answer.Done(warnings));
         }
         return new Reply(id, new Answer.Data(inner(content)));
     }

@@ -3,6 +3,7 @@ package rilvan.protocol;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -11,10 +12,12 @@ import rilvan.core.outside.Request;
 
 class MessagesTest {
 
-    @Test
-    void aWarningDoesNotMakeARefusal() {
+    @ParameterizedTest
+    @ValueSource(strings = {"<ok/>", ""})
+    void aWarningDoesNotMakeARefusal(String ok) {
         assertThat(Messages.readReply("<rpc-reply xmlns='urn:ietf:params:xml:ns:netconf:base:1.0' message-id='1'><rpc-error><error-severity>"
-                + "warning</error-severity><error-tag>x</error-tag></rpc-error><ok/></rpc-reply>").answer()).isEqualTo(new Answer.Done());
+                + "warning</error-severity><error-tag>x</error-tag><error-message>hot</error-message></rpc-error>" + ok + "</rpc-reply>").answer())
+                .isEqualTo(new Answer.Done(List.of(new Answer.Fault("x", "", "hot"))));
     }
 
     @Test

@@ -59,6 +59,6 @@ public sealed interface Action {
 
     /** How a phase stands. */
     enum Word {
-        BEGINS, SUCCEEDS, FAILS, IN_DOUBT
+        BEGINS, WARNS, SUCCEEDS, FAILS, IN_DOUBT
     }
 }

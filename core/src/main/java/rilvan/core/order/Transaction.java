@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.order.Action.Word;
@@ -102,9 +103,22 @@ public final class Transaction {
         private final Set<String> unfenced = new LinkedHashSet<>();
         private long confirmBy;
         private long pause = FIRST_PAUSE_MILLIS;
+        private final Read look;
+        private String lastText = "";
+        private Node lastTree = Node.EMPTY;
 
         private Seat(Part part) {
             this.part = part;
+            this.look = new Read(Datastore.RUNNING, part.filter());
+        }
+
+        /** Reads what a device sent; most readings say what the last one said. */
+        private Node decode(String text) {
+            if (!text.equals(lastText)) {
+                lastTree = part.codec().decode(text);
+                lastText = text;
+            }
+            return lastTree;
         }
 
         private boolean revocable() {
@@ -274,6 +288,9 @@ public final class Transaction {
             } else if (seat.flight.get(i) instanceof EndSession end && gone(answers.get(i))) {
                 seat.unfenced.remove(end.sessionId());
             }
+            if (answers.get(i) instanceof Done done && !done.warnings().isEmpty()) {
+                tell(seat, Word.WARNS, done.warnings().stream().map(Answer.Fault::toString).collect(Collectors.joining("; ")));
+            }
         }
         if (answers.stream().anyMatch(Lost.class::isInstance)) {
             // The device drops a session's locks and its locked candidate with the session (RFC 6241 §7.5, §8.3.5.2).
@@ -359,7 +376,7 @@ public final class Transaction {
                 phase = Phase.CHANGE;
                 changeNext();
             }
-            case PROVE -> all(Phase.LOOK_AGAIN, seat -> List.of(look(seat)));
+            case PROVE -> all(Phase.LOOK_AGAIN, seat -> List.of(seat.look));
             case LOOK_AGAIN -> decide();
             default -> throw new IllegalStateException("no barrier after " + phase);
         }
@@ -371,7 +388,7 @@ public final class Transaction {
                 .min(Comparator.comparing(seat -> seat.part.kind()));
         if (next.isPresent()) {
             next.get().changed = true;
-            begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().part.edit()), look(next.get())));
+            begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().part.edit()), next.get().look));
             return;
         }
         phase = Phase.PROVE;
@@ -406,16 +423,12 @@ public final class Transaction {
         return new Extend(token, seat.part.confirmSeconds());
     }
 
-    private static Read look(Seat seat) {
-        return new Read(Datastore.RUNNING, seat.part.filter());
-    }
-
     private void decide() {
         long latest = now + CONFIRM_MARGIN_SECONDS * 1_000_000_000L;
         Optional<Seat> late = seats.values().stream().filter(seat -> seat.revocable() && seat.confirmBy - latest < 0).findFirst();
         if (late.isPresent() && !extended) {
             extended = true;
-            all(Phase.LOOK_AGAIN, seat -> seat.revocable() ? List.of(longer(seat), look(seat)) : List.of(look(seat)));
+            all(Phase.LOOK_AGAIN, seat -> seat.revocable() ? List.of(longer(seat), seat.look) : List.of(seat.look));
         } else if (late.isPresent()) {
             fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself", Optional.empty());
         } else {
@@ -555,7 +568,7 @@ public final class Transaction {
         }
         switch (written) {
             case HELD -> all(Phase.LOOK, seat -> switch (seat.part.kind()) {
-                case REVOCABLE, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), look(seat));
+                case REVOCABLE, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), seat.look);
                 // What is saved later is all that runs: it is compared whole with what was saved before.
                 case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
                 case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
@@ -563,7 +576,7 @@ public final class Transaction {
             case ARMED -> {
                 seats.values().forEach(this::startTimer);
                 all(Phase.COMMIT, seat -> seat.revocable()
-                        ? List.of(new CommitProvisionally(token, seat.part.confirmSeconds()), look(seat)) : List.of());
+                        ? List.of(new CommitProvisionally(token, seat.part.confirmSeconds()), seat.look) : List.of());
             }
             case DECIDED -> {
                 course = Course.ONWARD;
@@ -662,7 +675,7 @@ public final class Transaction {
             if (seat.holdsCandidate && course == Course.BACK) {
                 flight.add(new Discard());
             }
-            flight.add(look(seat));
+            flight.add(seat.look);
             begin(seat, course == Course.ONWARD ? Phase.BRING_FORWARD : Phase.GO_BACK, flight);
             return;
         }
@@ -682,7 +695,7 @@ public final class Transaction {
         if (seat.holdsCandidate) {
             flight.add(new Discard());
         }
-        flight.add(look(seat));
+        flight.add(seat.look);
         begin(seat, Phase.GO_BACK, flight);
     }
 
@@ -725,7 +738,7 @@ public final class Transaction {
             settle(seat);
         } else if (both.size() == 2 && both.get(0).equals(both.get(1))) {
             seat.stage = Stage.READING;
-            send(seat, List.of(new Confirm(token), look(seat)));
+            send(seat, List.of(new Confirm(token), seat.look));
         } else if (both.size() == 2 && now - seat.confirmBy >= 0) {
             seat.stage = Stage.READING;
             towards(seat, answers, true);
@@ -746,7 +759,7 @@ public final class Transaction {
 
     /** Saves what runs, and looks whether that is what was saved. */
     private void save(Seat seat) {
-        begin(seat, Phase.CONFIRM, List.of(new Save(), new Read(Datastore.STARTUP, seat.part.filter())));
+        begin(seat, Phase.CONFIRM, List.of(new Save(), new Read(Datastore.STARTUP, seat.look.filter())));
     }
 
     private void saved(Seat seat, List<Answer> answers, boolean after) {
@@ -797,7 +810,7 @@ public final class Transaction {
         }
         Node tree;
         try {
-            tree = seat.part.codec().decode(data.get().text());
+            tree = seat.decode(data.get().text());
         } catch (MalformedConfiguration e) {
             doubt(seat, "cannot be read: " + e.getMessage());
             return;
@@ -830,7 +843,7 @@ public final class Transaction {
             if (seat.hasCandidate() && !seat.holdsCandidate) {
                 flight.add(new Lock(Datastore.CANDIDATE));
             }
-            flight.add(look(seat));
+            flight.add(seat.look);
             send(seat, flight);
         } else if (seat.stage == Stage.LOCKING) {
             if (!seat.holdsRunning || seat.hasCandidate() && !seat.holdsCandidate) {
@@ -853,8 +866,8 @@ public final class Transaction {
     /** Changes what was read into what it is to be, for good. */
     private void change(Seat seat, Node now, boolean after) {
         String edit = seat.part.codec().edit(seat.part.towards(after, now));
-        send(seat, seat.hasCandidate() ? List.of(new Edit(edit), new Validate(), new Commit(), look(seat))
-                : List.of(new Change(edit), look(seat)));
+        send(seat, seat.hasCandidate() ? List.of(new Edit(edit), new Validate(), new Commit(), seat.look)
+                : List.of(new Change(edit), seat.look));
     }
 
     private static List<String> texts(List<Answer> answers) {
@@ -872,7 +885,7 @@ public final class Transaction {
 
     private Reading read(Seat seat, List<Answer> answers) {
         try {
-            return seat.part.judge(seat.part.codec().decode(lastData(answers).map(Data::text).orElse("")));
+            return seat.part.judge(seat.decode(lastData(answers).map(Data::text).orElse("")));
         } catch (MalformedConfiguration e) {
             return new Reading.Foreign(seat.part.difference().changes().get(0).at());
         }

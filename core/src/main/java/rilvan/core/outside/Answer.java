@@ -6,8 +6,16 @@ import java.util.List;
 /** What comes back for a request. Only {@link Data} that was read proves a state. */
 public sealed interface Answer {
 
-    /** The device said ok. */
-    record Done() implements Answer {}
+    /**
+     * The device said ok.
+     *
+     * @param warnings what it gives to consider all the same (RFC 6241 §4.3, a severity of warning)
+     */
+    record Done(List<Fault> warnings) implements Answer {
+        public Done() {
+            this(List.of());
+        }
+    }
 
     /** What was asked for, as the device's own text. */
     record Data(String text) implements Answer {}
@@ -23,7 +31,7 @@ public sealed interface Answer {
     record Lost(String reason) implements Answer {}
 
     /**
-     * One error of a refusal (RFC 6241 §4.3).
+     * One error of a refusal, or one warning (RFC 6241 §4.3).
      *
      * @param tag the error's tag, such as {@code invalid-value}
      * @param path the node at fault, as the device names it; may be empty

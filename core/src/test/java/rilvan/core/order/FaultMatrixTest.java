@@ -57,7 +57,7 @@ class FaultMatrixTest {
 
     /** What goes wrong at a step. */
     private enum Wrong {
-        REFUSED("refused", Fault.REFUSED), DROPPED_BEFORE("dropped before", Fault.DROPPED_BEFORE),
+        REFUSED("refused", Fault.REFUSED), WARNED("warned", Fault.WARNED), DROPPED_BEFORE("dropped before", Fault.DROPPED_BEFORE),
         DROPPED_AFTER("dropped after", Fault.DROPPED_AFTER), SILENT("silence", Fault.SILENT), SLOW("too slow", Fault.SLOW),
         RESTART("restart", Fault.RESTART), IGNORED("ok, not done", Fault.IGNORED), HALF("half done", Fault.HALF_DONE),
         KILLED_BEFORE("killed before", Blow.KILLED_BEFORE), KILLED_AFTER("killed after", Blow.KILLED_AFTER),
@@ -82,6 +82,9 @@ class FaultMatrixTest {
 
     /** A step that a kind of device does not have, or a fault that a step cannot have, and why. */
     private static Optional<String> impossible(DeviceKind kind, Step step, Wrong wrong) {
+        if (wrong == Wrong.WARNED && kind == DeviceKind.COMMAND_LINE) {
+            return Optional.of("a command line does not tell warnings from errors");
+        }
         boolean candidate = kind.hasCandidate();
         boolean revocable = kind == DeviceKind.REVOCABLE;
         return switch (step) {

@@ -1,8 +1,10 @@
 package rilvan.core.order;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -24,7 +26,7 @@ final class SimulatedDevice {
 
     /** What can go wrong with a request. */
     enum Fault {
-        NONE, REFUSED, DROPPED_BEFORE, DROPPED_AFTER, SILENT, SLOW, RESTART,
+        NONE, REFUSED, WARNED, DROPPED_BEFORE, DROPPED_AFTER, SILENT, SLOW, RESTART,
         /** Says ok and does nothing. */
         IGNORED,
         /** A command line stops in mid-batch. */
@@ -62,6 +64,7 @@ final class SimulatedDevice {
     private final Part part;
     private final Whim whim;
     private final List<String> broken;
+    private final Map<Node, String> texts = new HashMap<>();
     private final Set<Integer> sessions = new HashSet<>();
     private final List<Late> late = new ArrayList<>();
     private int lastSession;
@@ -306,8 +309,11 @@ final class SimulatedDevice {
                 case IGNORED -> request instanceof Request.Edit || request instanceof Request.Change || request instanceof Request.Save
                         ? new Answer.Done() : act(session, request, now);
                 case HALF_DONE -> request instanceof Request.Change change ? halfDone(session, change) : act(session, request, now);
-                case NONE, DROPPED_AFTER -> act(session, request, now);
+                case NONE, WARNED, DROPPED_AFTER -> act(session, request, now);
             };
+            if (fault == Fault.WARNED && answer instanceof Answer.Done) {
+                answer = new Answer.Done(FAULT);
+            }
             if (fault == Fault.DROPPED_AFTER) {
                 vanish(session);
                 answer = new Answer.Lost("simulated, after it acted");
@@ -343,11 +349,11 @@ final class SimulatedDevice {
             if (read.datastore() != Datastore.STARTUP) {
                 readAsAfter = part.judge(running) instanceof Part.Reading.After;
             }
-            return new Answer.Data(part.codec().encode(switch (read.datastore()) {
+            return new Answer.Data(texts.computeIfAbsent(switch (read.datastore()) {
                 case RUNNING -> running;
                 case CANDIDATE -> candidate;
                 case STARTUP -> startup;
-            }));
+            }, part.codec()::encode));
         } else if (request instanceof Request.Edit edit) {
             check(candidateLock == session, "edits a candidate that it has not locked");
             Optional<Node> edited = edited(candidate, edit.config());

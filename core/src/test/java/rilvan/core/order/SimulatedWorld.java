@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
@@ -80,13 +81,13 @@ final class SimulatedWorld {
         }
 
         private void tell(Event event) {
-            remember("  " + epoch + ": " + event);
+            trace.add("  " + epoch, event);
             perform(transaction.on(event, now));
         }
 
         private void perform(List<Action> actions) {
             for (Action action : actions) {
-                remember(epoch + ": " + action);
+                trace.add("" + epoch, action);
                 if (action instanceof Action.Tell tell) {
                     told.add(tell);
                 } else if (action instanceof Action.Leave leave) {
@@ -175,7 +176,7 @@ final class SimulatedWorld {
     private final Map<String, Set<String>> onRecord = new HashMap<>();
     private final List<String> broken = new ArrayList<>();
     private final List<Driver> stopped = new ArrayList<>();
-    private final Deque<String> trace = new ArrayDeque<>();
+    private final Trace trace = new Trace();
     private final List<Action.Tell> told = new ArrayList<>();
     private final Set<State> records = new HashSet<>(Set.of(State.OPEN));
     private State stored = State.OPEN;
@@ -227,16 +228,16 @@ final class SimulatedWorld {
         driver = new Driver(1, Transaction.of(TOKEN, List.copyOf(parts), each));
         driver.perform(driver.transaction.start(now));
         for (int step = 0; !stored.ended(); step++) {
-            assertThat(step).as("%s: the order does not end; it is at %s\n%s", name, stored, String.join("\n", trace)).isLessThan(MOST_STEPS);
+            assertThat(step).as("%s: the order does not end; it is at %s\n%s", name, stored, trace).isLessThan(MOST_STEPS);
             step();
-            assertThat(broken).as("%s\n%s", name, String.join("\n", trace)).isEmpty();
+            assertThat(broken).as("%s\n%s", name, trace).isEmpty();
         }
         return judge();
     }
 
     private void step() {
         List<Driver> awake = Stream.concat(Stream.of(driver), stopped.stream()).filter(each -> !each.waiting.isEmpty()).toList();
-        assertThat(awake).as("%s: the order at %s waits for nothing\n%s", name, stored, String.join("\n", trace)).isNotEmpty();
+        assertThat(awake).as("%s: the order at %s waits for nothing\n%s", name, stored, trace).isNotEmpty();
         Driver acting = awake.get(fate.next(awake.size()));
         List<UnderWay> possible = acting.possible();
         UnderWay chosen = possible.get(fate.next(possible.size()));
@@ -315,7 +316,7 @@ final class SimulatedWorld {
         }
         if (stored == State.DECIDED && write.expected() == State.ARMED) {
             parts.forEach(part -> assertThat(devices.get(part.device()).wasReadAsAfter())
-                    .as("%s: decided without having read %s as after\n%s", name, part.device(), String.join("\n", trace)).isTrue());
+                    .as("%s: decided without having read %s as after\n%s", name, part.device(), trace).isTrue());
         }
         return true;
     }
@@ -372,18 +373,29 @@ final class SimulatedWorld {
         for (Part part : all) {
             SimulatedDevice device = devices.get(part.device());
             Node expected = stored == State.DONE && parts.contains(part) ? part.difference().applyTo(starts.get(part.device())) : starts.get(part.device());
-            assertThat(device.running()).as("%s: %s, %s\n%s", name, stored, part.device(), String.join("\n", trace))
+            assertThat(device.running()).as("%s: %s, %s\n%s", name, stored, part.device(), trace)
                     .isEqualTo(device.withHandiwork(expected));
             assertThat(device.remains(onRecord.getOrDefault(part.device(), Set.of())))
-                    .as("%s: what %s leaves on %s\n%s", name, stored, part.device(), String.join("\n", trace)).isEmpty();
+                    .as("%s: what %s leaves on %s\n%s", name, stored, part.device(), trace).isEmpty();
         }
         return stored;
     }
 
-    private void remember(String line) {
-        trace.addLast(line.length() > 300 ? line.substring(0, 300) + "…" : line);
-        if (trace.size() > 40) {
-            trace.removeFirst();
+    /** The last that happened, put into words only where somebody has to read it. */
+    private static final class Trace {
+        private final Deque<Map.Entry<String, Object>> last = new ArrayDeque<>();
+
+        void add(String who, Object what) {
+            last.addLast(Map.entry(who, what));
+            if (last.size() > 40) {
+                last.removeFirst();
+            }
+        }
+
+        @Override
+        public String toString() {
+            return last.stream().map(each -> each.getKey() + ": " + each.getValue())
+                    .map(line -> line.length() > 300 ? line.substring(0, 300) + "…" : line).collect(Collectors.joining("\n"));
         }
     }
 }

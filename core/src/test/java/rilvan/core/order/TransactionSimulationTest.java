@@ -162,7 +162,7 @@ class TransactionSimulationTest {
             if (dice < faults) {
                 return List.of(Fault.DROPPED_BEFORE, Fault.DROPPED_AFTER, Fault.SILENT, Fault.SLOW).get(random.nextInt(4));
             }
-            return dice > 1 - faults / 3 ? Fault.REFUSED : dice > 1 - faults * 2 / 3 ? Fault.HALF_DONE : Fault.NONE;
+            return dice > 1 - faults / 3 ? random.nextInt(4) == 0 ? Fault.WARNED : Fault.REFUSED : dice > 1 - faults * 2 / 3 ? Fault.HALF_DONE : Fault.NONE;
         }
 
         @Override

@@ -46,6 +46,12 @@ public final class Faults {
         return fault;
     }
 
+    /** Disarms everything; a device that was lost is back. */
+    public void mend() {
+        armed.clear();
+        backAt = System.nanoTime();
+    }
+
     /** Whether the device is out of reach. */
     public boolean isAway() {
         return System.nanoTime() - backAt < 0;
