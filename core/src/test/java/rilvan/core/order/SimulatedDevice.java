@@ -443,8 +443,9 @@ final class SimulatedDevice {
     /** What an edit makes of a configuration; absent where it is refused. */
     private Optional<Node> edited(Node base, String text) {
         Difference planned = part.difference();
-        Optional<Difference> known = Stream.<Supplier<Difference>>of(() -> planned, () -> part.towards(false, base), () -> part.towards(true, base))
-                .map(Supplier::get).filter(each -> part.codec().edit(each).equals(text)).findFirst();
+        Optional<Difference> known = Stream.<Supplier<Difference>>of(() -> planned, () -> part.towards(false, base), () -> part.towards(true, base),
+                // What runs is what was read, also where the candidate still has our last edit, since a discard was refused.
+                () -> part.towards(false, running), () -> part.towards(true, running)).map(Supplier::get).filter(each -> part.codec().edit(each).equals(text)).findFirst();
         if (known.isEmpty() && !disturbed) {
             throw new IllegalStateException("an edit that nobody planned: " + text);
         }

@@ -223,6 +223,11 @@ final class SimulatedWorld {
         return reason;
     }
 
+    /** The last that happened. */
+    String trace() {
+        return "\n" + trace;
+    }
+
     /** Runs the order to its end, judges what is left, and says which end it was. */
     State run() {
         driver = new Driver(1, Transaction.of(TOKEN, List.copyOf(parts), each));

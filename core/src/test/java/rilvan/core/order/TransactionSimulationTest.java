@@ -44,7 +44,11 @@ class TransactionSimulationTest {
         Set<Object> visited = new HashSet<>();
         for (int i = 0; i < histories; i++) {
             SimulatedWorld world = history(first + i, Optional.empty());
-            ends.merge(world.run(), 1, Integer::sum);
+            try {
+                ends.merge(world.run(), 1, Integer::sum);
+            } catch (IllegalStateException e) {
+                throw new AssertionError("seed " + (first + i) + ": " + e.getMessage() + world.trace(), e);
+            }
             visited.addAll(world.records());
             world.told().forEach(tell -> visited.add(tell.phase()));
         }
