@@ -282,7 +282,10 @@ final class SimulatedDevice {
 
     List<Answer> answer(int session, List<Request> flight, long now) {
         List<Answer> answers = new ArrayList<>();
-        compared = flight.stream().anyMatch(request -> request instanceof Request.Read read && read.datastore() == Datastore.CANDIDATE);
+        if (sessions.contains(session)) {
+            // What comes over a session that has been ended does not open the moment between comparing and confirming.
+            compared = flight.stream().anyMatch(request -> request instanceof Request.Read read && read.datastore() == Datastore.CANDIDATE);
+        }
         boolean lost = !sessions.contains(session);
         boolean slow = false;
         for (Request request : flight) {
