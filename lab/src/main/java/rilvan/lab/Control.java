@@ -75,7 +75,7 @@ final class Control implements AutoCloseable {
             case "POST /ping":
                 JsonObject ping = JsonParser.object().from(body);
                 Forwarding.Ping seen = lab.forwarding().ping(device(ping.getString("from", "")).name(), ping.getString("vrf", ""),
-                        Optional.ofNullable(ping.getString("source")), ping.getString("to", ""));
+                        Optional.ofNullable(ping.getString("source")), ping.getString("to", ""), ping.getInt("size", 64));
                 return JsonWriter.string().object().value("answered", seen.answered()).value("reason", seen.reason()).end().done() + "\n";
             default:
                 throw new IllegalArgumentException("the lab does not know " + what);

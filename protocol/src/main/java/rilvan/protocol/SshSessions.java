@@ -89,6 +89,8 @@ public final class SshSessions implements Sessions, AutoCloseable {
             target = targets.apply(device);
         } catch (CannotOpen e) {
             return CompletableFuture.failedFuture(e);
+        } catch (RuntimeException e) {
+            return CompletableFuture.failedFuture(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
         }
         CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
         try {

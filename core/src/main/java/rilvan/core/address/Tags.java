@@ -96,7 +96,7 @@ public record Tags(Kind kind, String text) {
         };
     }
 
-    /** All of it as texts by name: {@code kind}, {@code outer}, {@code inner}, {@code span} (of a range) and {@code unit}. */
+    /** All of it as texts by name: {@code kind}, {@code outer}, {@code inner}, {@code span} (of a range), {@code unit}, and {@code last}, the last frames it takes. */
     public Map<String, Object> fields() {
         Map<String, Object> fields = new LinkedHashMap<>();
         fields.put("kind", kind.name().toLowerCase(java.util.Locale.ROOT));
@@ -104,6 +104,7 @@ public record Tags(Kind kind, String text) {
         fields.put("inner", inner());
         fields.put("span", kind == Kind.RANGE ? text : "");
         fields.put("unit", Long.toString(unit()));
+        fields.put("last", write(numbers().get(numbers().size() - 1)));
         return fields;
     }
 }

@@ -63,7 +63,7 @@ class ModelReaderTest {
             checks:
               - each: pair a, b of ends
                 expect: reach
-                from: { device: "=a.device", port: "=a.port", vrf: "=name", address: "=address(a.address)", beyond: "" }
+                from: { device: "=a.device", port: "=a.port", vrf: "=name", address: "=address(a.address)", beyond: "", size: 64 }
                 to: { device: "=b.device", port: "=b.port", vrf: "=name", address: "=address(b.address)", beyond: "" }
             """;
 

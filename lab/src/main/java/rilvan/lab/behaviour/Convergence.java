@@ -5,6 +5,9 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
+import rilvan.lab.config.Item;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.lines.LineDevice;
@@ -15,7 +18,16 @@ public final class Convergence {
     private final Wiring wiring;
     private final ScheduledExecutorService timer;
     private final long delayMillis;
-    private final Map<String, Router> routers = new ConcurrentHashMap<>();
+    private final Map<String, Behaviour> behaviours = new ConcurrentHashMap<>();
+
+    private final AtomicLong changes = new AtomicLong();
+    private volatile Snapshot snapshot = new Snapshot(-1, null, null);
+
+    /** What the network does after so many changes. */
+    private record Snapshot(long changes, Forwarding forwarding, Frames frames) {}
+
+    /** What one device's configuration comes to. */
+    private record Behaviour(Router router, Switch frames) {}
 
     /**
      * @param delayMillis how long a change takes to show in what the network does
@@ -28,7 +40,8 @@ public final class Convergence {
 
     /** A device is there from the start, with what it holds. */
     public void start(Device device, String family) {
-        read(device, family).ifPresent(router -> routers.put(device.name(), router));
+        read(device, family).ifPresent(behaviour -> behaviours.put(device.name(), behaviour));
+        changes.incrementAndGet();
     }
 
     /** A device's configuration has changed; what it holds by then takes effect after the delay. */
@@ -37,18 +50,41 @@ public final class Convergence {
     }
 
     /** What a device's configuration means; nothing where the lab does not know what devices of its family do. */
-    private static Optional<Router> read(Device device, String family) {
+    private static Optional<Behaviour> read(Device device, String family) {
         if (device instanceof NetconfDevice netconf && family.equals("quern")) {
-            return Optional.of(Reading.quern(device.name(), netconf.read(NetconfDevice.Store.RUNNING)));
+            Item config = netconf.read(NetconfDevice.Store.RUNNING);
+            return Optional.of(new Behaviour(Reading.quern(device.name(), config), SwitchReading.quern(device.name(), config)));
         } else if (device instanceof NetconfDevice netconf && family.equals("tarn")) {
-            return Optional.of(Reading.tarn(device.name(), netconf.read(NetconfDevice.Store.RUNNING)));
+            Item config = netconf.read(NetconfDevice.Store.RUNNING);
+            return Optional.of(new Behaviour(Reading.tarn(device.name(), config), SwitchReading.tarn(device.name(), config)));
         } else if (device instanceof LineDevice lines && family.equals("brae")) {
-            return Optional.of(lines.reading(held -> Reading.brae(device.name(), held)));
+            return Optional.of(lines.reading(held ->
+                    new Behaviour(Reading.brae(device.name(), held), SwitchReading.brae(device.name(), held))));
         }
         return Optional.empty();
     }
 
+    /** Where packets go now. */
     public Forwarding forwarding() {
-        return new Forwarding(Map.copyOf(routers), wiring);
+        return snapshot().forwarding();
+    }
+
+    /** Where frames go now. */
+    public Frames frames() {
+        return snapshot().frames();
+    }
+
+    /** Worked out when somebody asks, and again only after something has changed. */
+    private Snapshot snapshot() {
+        Snapshot now = snapshot;
+        long done = changes.get();
+        if (now.changes() != done) {
+            Forwarding forwarding = new Forwarding(behaviours.entrySet().stream()
+                    .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().router())), wiring);
+            now = new Snapshot(done, forwarding, new Frames(behaviours.entrySet().stream()
+                    .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames())), forwarding));
+            snapshot = now;
+        }
+        return now;
     }
 }

@@ -9,6 +9,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
@@ -24,6 +27,8 @@ public final class Forwarding {
 
     private final Map<String, Router> routers;
     private final Wiring wiring;
+    private final Map<String, Set<Router>> interiors = new ConcurrentHashMap<>();
+    private final Map<String, List<Router>> established = new ConcurrentHashMap<>();
 
     Forwarding(Map<String, Router> routers, Wiring wiring) {
         this.routers = routers;
@@ -42,15 +47,19 @@ public final class Forwarding {
     /** A hop: the router and the table a packet is looked up in next. */
     private record Hop(Router router, String table) {}
 
-    private record Route(int length, int rank, Hop next) {}
+    /** A neighbour over a link, and what the link passes in bytes. */
+    private record Link(Hop hop, int mtu) {}
+
+    private record Route(int length, int rank, Hop next, int mtu) {}
 
     /**
      * Sends an echo request and its answer.
      *
      * @param table the VRF to send in; the router's own where it is empty
+     * @param size of the packet in bytes; it is not fragmented
      * @param source address to send from; the one of the unit nearest to the destination where it is absent
      */
-    public Ping ping(String from, String table, Optional<String> source, String destination) {
+    public Ping ping(String from, String table, Optional<String> source, String destination, int size) {
         Router router = routers.get(from);
         if (router == null) {
             return new Ping(false, "the lab does not know what devices of this family do");
@@ -64,12 +73,12 @@ public final class Forwarding {
         if (own.isEmpty() || !router.owns(own.get(), table)) {
             return new Ping(false, "this router has no such source address" + (table.isEmpty() ? "" : " in " + table));
         }
-        Fate there = send(router, table, to);
+        Fate there = send(router, table, to, size);
         if (there instanceof Fate.Dropped dropped) {
             return new Ping(false, dropped.reason());
         }
         Fate.Delivered at = (Fate.Delivered) there;
-        Fate back = send(at.router(), at.table(), own.get());
+        Fate back = send(at.router(), at.table(), own.get(), size);
         if (back instanceof Fate.Dropped) {
             return new Ping(false, "no answer");
         }
@@ -77,7 +86,27 @@ public final class Forwarding {
         return new Ping(home, home ? "" : "no answer");
     }
 
-    private Fate send(Router from, String table, long destination) {
+    /** Why a table has no route to just this prefix with a next hop that is somebody else's on one of its links; absent where it has one. */
+    public Optional<String> missing(String name, String table, String prefix) {
+        Router router = routers.get(name);
+        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
+        if (vrf.isEmpty()) {
+            return Optional.of("there is no VRF " + table);
+        }
+        Ipv4 wanted = Ipv4.parse(prefix);
+        boolean own = has(router, vrf.get(), wanted);
+        boolean learnt = exporting(router, vrf.get()).anyMatch(peer -> peer.tables().stream()
+                .anyMatch(remote -> !Collections.disjoint(remote.exports(), vrf.get().imports()) && has(peer, remote, wanted)));
+        return own || learnt ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table);
+    }
+
+    private static boolean has(Router router, Table table, Ipv4 prefix) {
+        return router.unitsIn(table.name()).stream().anyMatch(unit -> unit.network().equals(prefix))
+                || table.statics().stream().anyMatch(route -> route.prefix().equals(prefix) && router.unitsIn(table.name()).stream()
+                        .anyMatch(unit -> unit.network().holds(route.nextHop()) && unit.address() != route.nextHop()));
+    }
+
+    private Fate send(Router from, String table, long destination, int size) {
         Router router = from;
         String in = table;
         for (int left = TIME_TO_LIVE; left > 0; left--) {
@@ -88,6 +117,9 @@ public final class Forwarding {
             if (best.isEmpty()) {
                 return new Fate.Dropped(router.name() + " has no route" + (in.isEmpty() ? "" : " in " + in));
             }
+            if (size > best.get().mtu()) {
+                return new Fate.Dropped(router.name() + " passes " + best.get().mtu() + " bytes at most there, not " + size);
+            }
             router = best.get().next().router();
             in = best.get().next().table();
         }
@@ -97,14 +129,14 @@ public final class Forwarding {
     private Optional<Route> best(Router router, String table, long destination) {
         Stream<Route> connected = router.unitsIn(table).stream().filter(unit -> unit.network().holds(destination))
                 .flatMap(unit -> onLink(router, unit, destination).stream()
-                        .map(hop -> new Route(unit.network().length(), 0, hop)));
+                        .map(link -> new Route(unit.network().length(), 0, link.hop(), link.mtu())));
         Stream<Route> statics = router.table(table).stream().flatMap(each -> each.statics().stream())
                 .filter(route -> route.prefix().holds(destination))
                 .flatMap(route -> router.unitsIn(table).stream().filter(unit -> unit.network().holds(route.nextHop()))
                         .flatMap(unit -> onLink(router, unit, route.nextHop()).stream())
-                        .map(hop -> new Route(route.prefix().length(), 1, hop)));
+                        .map(link -> new Route(route.prefix().length(), 1, link.hop(), link.mtu())));
         Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.owns(destination, Router.OWN))
-                .map(other -> new Route(32, 3, new Hop(other, Router.OWN))) : Stream.empty();
+                .map(other -> new Route(32, 3, new Hop(other, Router.OWN), Switch.LONGEST)) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
         return Stream.of(connected, statics, imported, interior).flatMap(routes -> routes)
@@ -112,20 +144,24 @@ public final class Forwarding {
     }
 
     /** The neighbour with this address on the other side of a unit's wire: same tag, port and unit enabled. */
-    private Optional<Hop> onLink(Router router, Unit unit, long address) {
+    private Optional<Link> onLink(Router router, Unit unit, long address) {
         return wiring.across(new End(router.name(), unit.port())).flatMap(end -> {
             Router other = routers.get(end.device());
-            return other == null ? Optional.<Hop>empty() : other.units().stream()
+            return other == null ? Optional.<Link>empty() : other.units().stream()
                     .filter(far -> far.port().equals(end.port()) && far.frames().equals(unit.frames()) && far.address() == address)
-                    .findFirst().map(far -> new Hop(other, far.table()));
+                    .findFirst().map(far -> new Link(new Hop(other, far.table()), Math.min(unit.mtu(), far.mtu())));
         });
     }
 
-    /** VPN routes whose export targets this VRF imports, from routers whose routes reach this one. */
+    /** VPN routes whose export targets this VRF imports: of other VRFs here, and from routers whose routes reach this one (RFC 4364 §4.3.1). */
     private Stream<Route> imported(Router router, Table vrf, long destination) {
-        return announcing(router).stream().flatMap(peer -> peer.tables().stream()
+        return exporting(router, vrf).flatMap(peer -> peer.tables().stream().filter(remote -> !peer.equals(router) || !remote.equals(vrf))
                 .filter(remote -> !Collections.disjoint(remote.exports(), vrf.imports()))
-                .flatMap(remote -> exported(peer, remote, destination).map(length -> new Route(length, 2, new Hop(peer, remote.name())))));
+                .flatMap(remote -> exported(peer, remote, destination).map(length -> new Route(length, 2, new Hop(peer, remote.name()), Switch.LONGEST))));
+    }
+
+    private Stream<Router> exporting(Router router, Table vrf) {
+        return vrf.imports().isEmpty() ? Stream.empty() : Stream.concat(Stream.of(router), announcing(router, "vpn").stream());
     }
 
     /** Lengths of the prefixes that a VRF announces for a destination: what is connected to it, and its static routes. */
@@ -137,16 +173,31 @@ public final class Forwarding {
                 .filter(prefix -> prefix.holds(destination)).map(Ipv4::length);
     }
 
-    /** Routers whose VPN routes reach this one: over a session with it, or reflected by one that has sessions with both (RFC 4456). */
-    private Set<Router> announcing(Router router) {
+    /** The routers whose routes of a family reach one, by name. */
+    Set<String> announcing(String name, String family) {
+        return routers.containsKey(name) ? announcing(routers.get(name), family).stream().map(Router::name).collect(Collectors.toCollection(TreeSet::new)) : Set.of();
+    }
+
+    /** Whose own address this is. */
+    Optional<String> owner(long address) {
+        return routers.values().stream().filter(router -> router.owns(address, Router.OWN)).map(Router::name).findFirst();
+    }
+
+    /** Whether interior routing leads from one router to another. */
+    boolean reaches(String from, String to) {
+        return interior(routers.get(from)).contains(routers.get(to));
+    }
+
+    /** Routers whose routes of a family reach this one: over a session with it, or reflected by one that has sessions with both (RFC 4456). */
+    private Set<Router> announcing(Router router, String family) {
         Set<Router> announcing = new LinkedHashSet<>();
-        for (Router peer : sessions(router)) {
+        for (Router peer : sessions(router, family)) {
             announcing.add(peer);
-            for (Router other : sessions(peer)) {
+            for (Router other : sessions(peer, family)) {
                 if (!other.equals(router) && (isClient(peer, router) || isClient(peer, other))) {
                     announcing.add(other);
                     // One reflector may have it from another one, of which it is no client.
-                    sessions(other).stream().filter(third -> isClient(other, third) && isClient(peer, router)).forEach(announcing::add);
+                    sessions(other, family).stream().filter(third -> isClient(other, third) && isClient(peer, router)).forEach(announcing::add);
                 }
             }
         }
@@ -158,20 +209,28 @@ public final class Forwarding {
         return reflector.neighbours().stream().anyMatch(neighbour -> neighbour.client() && client.owns(neighbour.address(), Router.OWN));
     }
 
-    /** The routers there is an established session for VPN routes with. */
-    private List<Router> sessions(Router router) {
+    /** The routers there is an established session for routes of a family with. */
+    private List<Router> sessions(Router router, String family) {
+        return established.computeIfAbsent(family + " " + router.name(), key -> establish(router, family));
+    }
+
+    private List<Router> establish(Router router, String family) {
         Set<Router> near = interior(router);
         return routers.values().stream().filter(peer -> !peer.name().equals(router.name()) && near.contains(peer)
-                && names(router, peer) && names(peer, router)).toList();
+                && names(router, peer, family) && names(peer, router, family)).toList();
     }
 
     /** A session is up where both ends name an address of the other's own table, with the right AS and family. */
-    private static boolean names(Router a, Router b) {
-        return a.neighbours().stream().anyMatch(neighbour -> neighbour.vpn() && neighbour.remoteAs() == b.as() && b.owns(neighbour.address(), Router.OWN));
+    private static boolean names(Router a, Router b, String family) {
+        return a.neighbours().stream().anyMatch(neighbour -> neighbour.families().contains(family) && neighbour.remoteAs() == b.as() && b.owns(neighbour.address(), Router.OWN));
     }
 
     /** The routers that interior routing reaches, this one included: both ends of each link take part in it and share a network. */
     private Set<Router> interior(Router from) {
+        return interiors.computeIfAbsent(from.name(), key -> explore(from));
+    }
+
+    private Set<Router> explore(Router from) {
         Set<Router> reached = new LinkedHashSet<>(Set.of(from));
         Deque<Router> next = new ArrayDeque<>(reached);
         while (!next.isEmpty()) {

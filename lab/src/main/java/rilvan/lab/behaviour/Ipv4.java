@@ -11,6 +11,10 @@ record Ipv4(long bits, int length) {
         return bits;
     }
 
+    static String text(long address) {
+        return (address >> 24 & 255) + "." + (address >> 16 & 255) + "." + (address >> 8 & 255) + "." + (address & 255);
+    }
+
     static Ipv4 network(String address, int length) {
         return new Ipv4(address(address) & mask(length), length);
     }

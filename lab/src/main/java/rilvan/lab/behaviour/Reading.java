@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import rilvan.lab.behaviour.Router.Neighbour;
 import rilvan.lab.behaviour.Router.Static;
 import rilvan.lab.behaviour.Router.Table;
@@ -32,7 +33,7 @@ final class Reading {
                 if (!unit.leaf("enabled").equals("false") && !ipv4.leaf("address").isEmpty() && !ipv4.leaf("prefix-length").isEmpty()) {
                     Item match = unit.below("match");
                     units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
-                            ipv4.leaf("address") + "/" + ipv4.leaf("prefix-length"), unit.leaf("vrf")));
+                            ipv4.leaf("address") + "/" + ipv4.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu")));
                 }
             }
         }
@@ -45,7 +46,7 @@ final class Reading {
         List<Neighbour> neighbours = new ArrayList<>();
         for (Item neighbour : routing.below("bgp").all("neighbor")) {
             neighbours.add(new Neighbour(Ipv4.address(neighbour.leaf("address")), Long.parseLong(neighbour.leaf("remote-as")),
-                    texts(neighbour, "family").contains("vpn-ipv4"), neighbour.leaf("reflector-client").equals("true")));
+                    texts(neighbour, "family").stream().map(family -> family.equals("vpn-ipv4") ? "vpn" : family).collect(Collectors.toSet()), neighbour.leaf("reflector-client").equals("true")));
         }
         Set<String> interior = new HashSet<>();
         routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
@@ -65,10 +66,10 @@ final class Reading {
             Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
             if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off") && !row.leaf("address").contains(":")) {
                 units.add(unit(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
-                        row.leaf("address"), subport.leaf("context")));
+                        row.leaf("address"), subport.leaf("context"), subport.leaf("octets")));
             }
         }
-        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN)));
+        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "")));
         List<Table> tables = new ArrayList<>(List.of(new Table(Router.OWN, Set.of(), Set.of(), tarnStatics(config, "own"))));
         for (Item context : config.all("context-row")) {
             String label = context.leaf("context");
@@ -82,7 +83,7 @@ final class Reading {
         for (Item peer : config.all("peer-row")) {
             if (peer.leaf("context").equals("own")) {
                 neighbours.add(new Neighbour(Ipv4.address(peer.leaf("peer")), Long.parseLong(peer.leaf("peer-as")),
-                        texts(peer, "family").contains("vpn"), peer.leaf("client").equals("on")));
+                        texts(peer, "family"), peer.leaf("client").equals("on")));
             }
         }
         Set<String> interior = new HashSet<>();
@@ -102,12 +103,12 @@ final class Reading {
             String frames = part.value("frames");
             List<String> words = List.of(frames.split(" "));
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
-            if (part.all("shut").isEmpty()) {
+            if (part.all("shut").isEmpty() && words.get(0).matches("|tags?|span|any|untagged")) {
                 part.all("address").stream().map(address -> address.values().get(0)).filter(address -> !address.contains(":")).forEach(address ->
-                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"))));
+                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"))));
             }
         }
-        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN)));
+        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "")));
         List<Table> tables = new ArrayList<>(List.of(new Table(Router.OWN, Set.of(), Set.of(), braeStatics(config, "own"))));
         for (Block table : config.all("table")) {
             tables.add(new Table(table.values().get(0), firsts(table.all("take")), firsts(table.all("give")), braeStatics(config, table.values().get(0))));
@@ -116,7 +117,7 @@ final class Reading {
         Set<String> interior = new HashSet<>();
         routes(config, "own").ifPresent(own -> {
             own.all("peer").forEach(peer -> neighbours.add(new Neighbour(Ipv4.address(peer.values().get(0)), number(peer.value("as")),
-                    firsts(peer.all("family")).contains("vpn"), !peer.all("client").isEmpty())));
+                    firsts(peer.all("family")), !peer.all("client").isEmpty())));
             own.all("ospf").forEach(line -> interior.add(line.values().get(0) + " " + line.values().get(1)));
         });
         return new Router(name, units, tables, number(config.value("own-as")), neighbours, interior);
@@ -135,9 +136,10 @@ final class Reading {
                 .map(each -> new Static(Ipv4.parse(each.get(0)), Ipv4.address(each.get(1)))).toList();
     }
 
-    private static Unit unit(String port, String unit, String frames, String address, String table) {
+    private static Unit unit(String port, String unit, String frames, String address, String table, String mtu) {
         String[] parts = address.split("/");
-        return new Unit(port, unit, frames, Ipv4.address(parts[0]), Ipv4.network(parts[0], Integer.parseInt(parts[1])), table);
+        return new Unit(port, unit, frames, Ipv4.address(parts[0]), Ipv4.network(parts[0], Integer.parseInt(parts[1])), table,
+                mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu));
     }
 
     private static String frames(String outer, String inner) {

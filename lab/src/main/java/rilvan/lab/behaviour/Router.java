@@ -21,8 +21,9 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, List<N
      * A part of a port with an address; in the router's own table or a VRF's.
      *
      * @param frames which frames it takes, as {@code untagged}, {@code 110} or {@code 110/20}
+     * @param mtu largest packet, in bytes
      */
-    record Unit(String port, String unit, String frames, long address, Ipv4 network, String table) {}
+    record Unit(String port, String unit, String frames, long address, Ipv4 network, String table, int mtu) {}
 
     /** A routing table: its static routes, and for a VRF the route targets (RFC 4364 §4.3.1). */
     record Table(String name, Set<String> imports, Set<String> exports, List<Static> statics) {}
@@ -32,9 +33,10 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, List<N
     /**
      * A BGP neighbour of the router itself as configured.
      *
+     * @param families what routes are exchanged, as {@code vpn} (over IPv4) and {@code evpn}
      * @param client whether routes are reflected to it (RFC 4456)
      */
-    record Neighbour(long address, long remoteAs, boolean vpn, boolean client) {}
+    record Neighbour(long address, long remoteAs, Set<String> families, boolean client) {}
 
     Optional<Table> table(String wanted) {
         return tables.stream().filter(table -> table.name().equals(wanted)).findFirst();

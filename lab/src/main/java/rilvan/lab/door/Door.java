@@ -20,6 +20,7 @@ import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
 import org.apache.sshd.server.subsystem.SubsystemFactory;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
+import rilvan.lab.behaviour.Frames;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.lines.LineDevice;
@@ -58,15 +59,38 @@ public final class Door implements AutoCloseable {
         }));
         server.setShellFactory(channel -> {
             if (called(channel) instanceof LineDevice device) {
-                return new Shell(device, (from, table, source, to) -> unanswered(network, from, table, source, to), timer, delayMillis);
+                return new Shell(device, around(network), timer, delayMillis);
             }
             throw new IOException("this device has no command line; it speaks NETCONF");
         });
     }
 
-    private static Optional<String> unanswered(Convergence network, String from, String table, Optional<String> source, String to) {
-        Forwarding.Ping ping = network.forwarding().ping(from, table, source, to);
-        return ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+    private static Shell.Surroundings around(Convergence network) {
+        return new Shell.Surroundings() {
+            @Override
+            public Optional<String> unanswered(String from, String table, Optional<String> source, String to, int bytes) {
+                Forwarding.Ping ping = network.forwarding().ping(from, table, source, to, bytes);
+                return ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+            }
+
+            @Override
+            public Optional<String> down(String device, String name, String address) {
+                Frames.State state = network.frames().state(device, name, address);
+                return state.up() ? Optional.empty() : Optional.of(state.reason());
+            }
+
+            @Override
+            public Optional<String> missing(String device, String table, String prefix) {
+                return network.forwarding().missing(device, table, prefix);
+            }
+
+            @Override
+            public Optional<String> lost(List<String> from, List<String> to, int bytes) {
+                Frames.Loopback seen = network.frames().loopback(new Frames.Place(from.get(0), from.get(1), from.get(2), from.get(3)),
+                        new Frames.Place(to.get(0), to.get(1), to.get(2), to.get(3)), bytes);
+                return seen.answered() ? Optional.empty() : Optional.of(seen.reason());
+            }
+        };
     }
 
     /** The device behind the address that was called. */

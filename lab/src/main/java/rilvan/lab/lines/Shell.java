@@ -17,24 +17,37 @@ public final class Shell extends StreamedCommand {
 
     private static final int PAGE = 22;
     private static final String MORE = "-- more --";
+    private static final String PING = "ping ADDRESS [from ADDRESS] [in TABLE] [of BYTES]";
+    private static final String FRAMES = "frames PORT PART TAGS to NODE PORT PART TAGS [of BYTES]";
+    private static final int SMALLEST = 64;
     private static final List<String> HELP = List.of(
             "list running          what the device holds", "list saved            what it will hold after a restart",
             "change                change what it holds, line by line", "keep                  save what it holds",
-            "ping ADDRESS [from ADDRESS] [in TABLE]", "sessions              who is signed in",
+            PING, "way NAME to ADDRESS   how a wire or bridge stands towards another device",
+            FRAMES, "route PREFIX in TABLE  whether a table has a route to it", "sessions              who is signed in",
             "end session NUMBER    end somebody else's session", "pages on|off          show long answers a page at a time",
             "bye                   leave");
     private static final List<String> CHANGE_HELP = List.of("drop LINE             take a line away",
             "exit                  leave this block", "done                  stop changing", "and the lines of this block:");
 
-    /** What a device's pings come to; the network they go through is somebody else's business. */
-    public interface Echo {
+    /** What becomes of what a device sends; the network it goes through is somebody else's business. */
+    public interface Surroundings {
 
-        /** Why no answer comes; absent where one does. */
-        Optional<String> unanswered(String from, String table, Optional<String> source, String to);
+        /** Why no answer to a ping comes; absent where one does. */
+        Optional<String> unanswered(String from, String table, Optional<String> source, String to, int bytes);
+
+        /** Why the way of a wire or bridge to another device is down; absent where it is up. */
+        Optional<String> down(String device, String name, String address);
+
+        /** Why a table has no route to just a prefix; absent where it has. */
+        Optional<String> missing(String device, String table, String prefix);
+
+        /** Why test frames do not come back; absent where they do. Both ends are a device, a port, a part and tags. */
+        Optional<String> lost(List<String> from, List<String> to, int bytes);
     }
 
     private final LineDevice device;
-    private final Echo network;
+    private final Surroundings network;
     private final StringBuilder typed = new StringBuilder();
     private final List<String> unshown = new ArrayList<>();
     private final Deque<Block> blocks = new ArrayDeque<>();
@@ -46,7 +59,7 @@ public final class Shell extends StreamedCommand {
     /**
      * @param delayMillis how long the device takes for a line
      */
-    public Shell(LineDevice device, Echo network, ScheduledExecutorService timer, long delayMillis) {
+    public Shell(LineDevice device, Surroundings network, ScheduledExecutorService timer, long delayMillis) {
         super(device, timer, delayMillis);
         this.device = device;
         this.network = network;
@@ -188,6 +201,18 @@ public final class Shell extends StreamedCommand {
                 break;
             case "ping":
                 return List.of(ping(words));
+            case "way":
+                if (words.length == 4 && words[2].equals("to") && Values.fits("<address>", words[3])) {
+                    return List.of(network.down(device.name(), words[1], words[3]).map("the way is down: "::concat).orElse("the way is up"));
+                }
+                break;
+            case "route":
+                if (words.length == 4 && words[2].equals("in") && Values.fits("<prefix>", words[1])) {
+                    return List.of(network.missing(device.name(), words[3], words[1]).map("the route is missing: "::concat).orElse("the route is there"));
+                }
+                break;
+            case "frames":
+                return List.of(frames(line, words));
             case "bye":
                 finish();
                 return List.of();
@@ -200,19 +225,31 @@ public final class Shell extends StreamedCommand {
     private String ping(String[] words) {
         Optional<String> source = Optional.empty();
         String table = "";
+        int bytes = SMALLEST;
         for (int i = 2; i + 1 < words.length; i += 2) {
             if (words[i].equals("from")) {
                 source = Optional.of(words[i + 1]);
             } else if (words[i].equals("in")) {
                 table = words[i + 1];
+            } else if (words[i].equals("of") && words[i + 1].matches("\\d{1,4}")) {
+                bytes = Integer.parseInt(words[i + 1]);
             } else {
-                throw new Block.Refusal("not understood; write: ping ADDRESS [from ADDRESS] [in TABLE]");
+                throw new Block.Refusal("not understood; write: " + PING);
             }
         }
         if (words.length < 2 || !Values.fits("<address>", words[1])) {
-            throw new Block.Refusal("not understood; write: ping ADDRESS [from ADDRESS] [in TABLE]");
+            throw new Block.Refusal("not understood; write: " + PING);
         }
-        return "3 sent, " + network.unanswered(device.name(), table, source, words[1]).map("0 received: "::concat).orElse("3 received");
+        return "3 sent, " + network.unanswered(device.name(), table, source, words[1], bytes).map("0 received: "::concat).orElse("3 received");
+    }
+
+    private String frames(String line, String[] words) {
+        if (!line.matches("frames \\S+ \\d{1,8} \\S+ to \\S+ \\S+ \\d{1,8} \\S+( of \\d{1,4})?")) {
+            throw new Block.Refusal("not understood; write: " + FRAMES);
+        }
+        int bytes = words.length > 9 ? Integer.parseInt(words[10]) : SMALLEST;
+        return "3 sent, " + network.lost(List.of(device.name(), words[1], words[2], words[3]), List.of(words[5], words[6], words[7], words[8]), bytes)
+                .map("0 received: "::concat).orElse("3 received");
     }
 
     private List<String> statement(String line) {

@@ -9,6 +9,7 @@ import org.w3c.dom.Attr;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
+import rilvan.lab.behaviour.Frames;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.SubtreeFilter;
@@ -168,27 +169,72 @@ final class Operations {
         };
     }
 
-    /** What a family calls the parts of its own operation that pings. */
-    private record Words(String operation, String to, String from, String table, String times, String asked, String heard, String why) {}
+    /** What a family calls an operation of its own, what it takes and what it tells, each in the same order for all families. */
+    private record Words(String operation, Operation does, List<String> takes, List<String> tells) {}
 
-    private static final List<Words> PINGS = List.of(
-            new Words("ping", "destination", "source", "vrf", "count", "sent", "received", "reason"),
-            new Words("probe", "to", "from", "context", "times", "asked", "heard", "why"));
+    private enum Operation {
+        PING, WIRE, ROUTE, LOOPBACK
+    }
+
+    private static final List<Words> OWN = List.of(
+            new Words("ping", Operation.PING, List.of("destination", "source", "vrf", "size"), List.of("sent", "received", "reason")),
+            new Words("probe", Operation.PING, List.of("to", "from", "context", "octets"), List.of("asked", "heard", "why")),
+            new Words("wire-state", Operation.WIRE, List.of("name", "peer"), List.of("up", "true", "false", "reason")),
+            new Words("wire-look", Operation.WIRE, List.of("of", "far"), List.of("working", "on", "off", "why")),
+            new Words("route-look", Operation.ROUTE, List.of("vrf", "prefix"), List.of("present", "true", "false", "reason")),
+            new Words("net-look", Operation.ROUTE, List.of("context", "net"), List.of("there", "on", "off", "why")),
+            new Words("loopback-test", Operation.LOOPBACK, List.of("port", "unit", "tags", "far-system", "far-port", "far-unit", "far-tags", "size"),
+                    List.of("sent", "received", "reason")),
+            new Words("frame-probe", Operation.LOOPBACK, List.of("port", "index", "tags", "to-node", "to-port", "to-index", "to-tags", "octets"),
+                    List.of("asked", "heard", "why")));
+    private static final int SENT = 3;
+    private static final int SMALLEST = 64;
 
     /** Operations of the family's own modules. */
     private String own(Element operation) {
         String name = operation.getLocalName();
         Optional<RpcDefinition> rpc = device.model().operation(operation.getNamespaceURI(), name);
-        Words words = PINGS.stream().filter(each -> each.operation().equals(name)).findFirst().filter(each -> rpc.isPresent())
+        Words words = OWN.stream().filter(each -> each.operation().equals(name)).findFirst().filter(each -> rpc.isPresent())
                 .orElseThrow(() -> Fault.protocol("operation-not-supported", "there is no " + operation.getLocalName()));
-        String destination = text(operation, words.to()).orElseThrow(() ->
-                Fault.application("missing-element", "/" + name + "/" + words.to(), words.to() + " is missing"));
-        int count = number(operation, words.times()).orElse(3);
-        Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, words.table()).orElse(""),
-                text(operation, words.from()), destination);
         String namespace = operation.getNamespaceURI();
-        return leaf(words.asked(), namespace, Integer.toString(count)) + leaf(words.heard(), namespace, ping.answered() ? Integer.toString(count) : "0")
-                + (ping.answered() ? "" : leaf(words.why(), namespace, ping.reason()));
+        return switch (words.does()) {
+            case PING -> {
+                Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, words.takes().get(2)).orElse(""),
+                        text(operation, words.takes().get(1)), needed(operation, words.takes().get(0)), number(operation, words.takes().get(3)).orElse(SMALLEST));
+                yield counted(words, namespace, ping.answered(), ping.reason());
+            }
+            case LOOPBACK -> {
+                List<String> ends = words.takes().subList(0, 7).stream().map(each -> needed(operation, each)).toList();
+                Frames.Loopback seen = network.frames().loopback(new Frames.Place(device.name(), ends.get(0), ends.get(1), ends.get(2)),
+                        new Frames.Place(ends.get(3), ends.get(4), ends.get(5), ends.get(6)), number(operation, words.takes().get(7)).orElse(SMALLEST));
+                yield counted(words, namespace, seen.answered(), seen.reason());
+            }
+            case WIRE -> {
+                Frames.State state = network.frames().state(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
+                yield decided(words, namespace, state.up(), state.reason());
+            }
+            case ROUTE -> {
+                Optional<String> missing = network.forwarding().missing(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
+                yield decided(words, namespace, missing.isEmpty(), missing.orElse(""));
+            }
+        };
+    }
+
+    private static String counted(Words words, String namespace, boolean answered, String reason) {
+        return leaf(words.tells().get(0), namespace, Integer.toString(SENT)) + leaf(words.tells().get(1), namespace, answered ? Integer.toString(SENT) : "0")
+                + why(words.tells().get(2), namespace, reason);
+    }
+
+    private static String decided(Words words, String namespace, boolean so, String reason) {
+        return leaf(words.tells().get(0), namespace, words.tells().get(so ? 1 : 2)) + why(words.tells().get(3), namespace, reason);
+    }
+
+    private static String why(String name, String namespace, String reason) {
+        return reason.isEmpty() ? "" : leaf(name, namespace, reason);
+    }
+
+    private static String needed(Element operation, String name) {
+        return text(operation, name).orElseThrow(() -> Fault.application("missing-element", "/" + operation.getLocalName() + "/" + name, name + " is missing"));
     }
 
     private static String leaf(String name, String namespace, String value) {

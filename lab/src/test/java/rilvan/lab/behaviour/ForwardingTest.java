@@ -70,11 +70,11 @@ class ForwardingTest {
     @Test
     void withEverythingRightTheHousesReachEachOther() throws Exception {
         Forwarding network = network("none", "", "");
-        assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65")).isEqualTo(new Forwarding.Ping(true, ""));
-        assertThat(network.ping("ternsay-ce1", "", Optional.of("192.0.2.3"), "192.0.2.1").answered()).isTrue();
-        assertThat(network.ping("haven-pe1", "V", Optional.of("192.0.2.0"), "192.0.2.3").answered()).isTrue();
+        assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 64)).isEqualTo(new Forwarding.Ping(true, ""));
+        assertThat(network.ping("ternsay-ce1", "", Optional.of("192.0.2.3"), "192.0.2.1", 64).answered()).isTrue();
+        assertThat(network.ping("haven-pe1", "V", Optional.of("192.0.2.0"), "192.0.2.3", 64).answered()).isTrue();
         // The VPN is none of the routers' own business: their own tables do not know its addresses.
-        assertThat(network.ping("haven-pe1", "", Optional.empty(), "192.0.2.3").reason()).isEqualTo("haven-pe1 has no route");
+        assertThat(network.ping("haven-pe1", "", Optional.empty(), "192.0.2.3", 64).reason()).isEqualTo("haven-pe1 has no route");
     }
 
     @ParameterizedTest
@@ -96,7 +96,7 @@ class ForwardingTest {
         "ternsay-ce1 | <next-hop>192.0.2.2           | <next-hop>192.0.2.9           | no answer",
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
-        Forwarding.Ping ping = network(device, given, instead).ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65");
+        Forwarding.Ping ping = network(device, given, instead).ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64);
         assertThat(ping).isEqualTo(new Forwarding.Ping(false, symptom));
     }
 }

@@ -2,12 +2,9 @@ package rilvan.server.checks;
 
 import jakarta.annotation.PreDestroy;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.Executor;
+import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -15,11 +12,9 @@ import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
-import rilvan.core.check.Observed.Proof;
+import rilvan.core.check.Viewpoint;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.network.Device;
 import rilvan.core.network.Network;
-import rilvan.core.network.Network.End;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.DeviceSession;
 import rilvan.core.outside.Request;
@@ -27,10 +22,7 @@ import rilvan.server.Application.Settings;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.estate.StoredEstate;
 
-/**
- * Makes checks. A place is looked at from the customer's own router where Rilvan knows it, which proves the service end to
- * end; otherwise from the provider's router, which proves it to the handoff.
- */
+/** Makes checks, each from its viewpoint, over sessions like any others. */
 @Component
 public class Prober {
 
@@ -57,9 +49,6 @@ public class Prober {
         timer.shutdownNow();
     }
 
-    /** Where one check is looked from and at. */
-    private record View(Check check, String observer, Map<String, Object> request, String target, Proof proof) {}
-
     /**
      * Makes all checks: first what must be so, side by side, each repeated until it holds or patience ends; then, when the network
      * had time to come to rest, what must not be so, once.
@@ -68,10 +57,13 @@ public class Prober {
      *     check that holds at once proves nothing; it is given time first
      */
     public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange) {
-        if (afterAChange && !checks.isEmpty()) {
-            Executor rested = CompletableFuture.delayedExecutor(settings.proofRest().toMillis(), TimeUnit.MILLISECONDS);
-            return CompletableFuture.supplyAsync(() -> make(checks, false), rested).thenCompose(made -> made);
-        }
+        long rest = afterAChange && !checks.isEmpty() ? settings.proofRest().toMillis() : 0;
+        // What fails while the checks are worked out fails them; it must not be lost in whoever asked.
+        return CompletableFuture.supplyAsync(() -> makeNow(checks), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS))
+                .thenCompose(made -> made);
+    }
+
+    private CompletableFuture<List<Observed>> makeNow(List<Check> checks) {
         long deadline = System.nanoTime() + settings.proofPatience().toNanos();
         return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->
                 all(checks.stream().filter(check -> !check.wanted()).toList(), System.nanoTime()).thenApply(unwanted ->
@@ -88,55 +80,47 @@ public class Prober {
         Network network = estate.network();
         for (Check check : checks) {
             CompletableFuture<Observed> seen = new CompletableFuture<>();
-            look(view(check, network), deadline, FIRST_PAUSE_MILLIS, seen);
+            look(Viewpoint.of(check, network), deadline, FIRST_PAUSE_MILLIS, seen);
             running.add(seen);
         }
         return CompletableFuture.allOf(running.toArray(CompletableFuture[]::new))
                 .thenApply(done -> running.stream().map(CompletableFuture::join).toList());
     }
 
-    private static View view(Check check, Network network) {
-        Optional<Device> here = customerRouter(check.from(), network);
-        Optional<Device> there = customerRouter(check.to(), network);
-        Map<String, Object> request = new LinkedHashMap<>();
-        request.put("vrf", here.isPresent() ? "" : check.from().get("vrf"));
-        request.put("source", here.isPresent() ? check.from().get("beyond") : check.from().get("address"));
-        String address = (String) (there.isPresent() ? check.to().get("beyond") : check.to().get("address"));
-        request.put("destination", address);
-        String target = there.map(Device::name).orElse((String) check.to().get("device")) + " " + address;
-        return new View(check, here.map(Device::name).orElse((String) check.from().get("device")), request, target,
-                here.isPresent() && there.isPresent() ? Proof.END_TO_END : Proof.TO_THE_HANDOFF);
-    }
-
-    private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {
-        return network.across(new End((String) place.get("device"), (String) place.get("port")))
-                .flatMap(end -> network.device(end.device())).filter(device -> device.role().equals("ce"));
-    }
-
-    private void look(View view, long deadline, long pause, CompletableFuture<Observed> result) {
-        Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
-        if (observation == null) {
-            result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), !view.check().wanted(), "devices of the family "
-                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'"));
-            return;
-        }
-        devices.sessions().open(view.observer()).whenComplete((session, failure) -> {
-            if (failure != null) {
-                again(view, deadline, pause, result, view.observer() + " cannot be reached: " + failure.getMessage());
-                return;
+    /** Looks once, and again until it holds or patience ends; whatever goes wrong on the way counts as not seen. */
+    private void look(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result) {
+        CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((reading, broken) -> {
+            if (reading != null && (reading.holds() || reading.never())) {
+                result.complete(view.seen(reading.holds(), reading.seen()));
+            } else {
+                again(view, deadline, pause, result, reading == null ? String.valueOf(broken.getMessage()) : reading.seen());
             }
-            ask(session, observation, view).whenComplete((reading, broken) -> {
-                session.close();
-                if (reading != null && reading.holds()) {
-                    result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), true, reading.seen()));
-                } else {
-                    again(view, deadline, pause, result, reading == null ? String.valueOf(broken.getMessage()) : reading.seen());
-                }
-            });
         });
     }
 
-    private static CompletableFuture<Dialect.Observation.Reading> ask(DeviceSession session, Dialect.Observation observation, View view) {
+    private CompletionStage<Look> ask(Viewpoint view) {
+        Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
+        if (observation == null) {
+            return CompletableFuture.completedFuture(new Look(!view.check().wanted(), true, "devices of the family "
+                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'"));
+        }
+        return devices.sessions().open(view.observer()).handle((session, failure) -> {
+            if (failure != null) {
+                return CompletableFuture.completedFuture(new Look(false, false, view.observer() + " cannot be reached: " + failure.getMessage()));
+            }
+            return ask(session, observation, view).thenApply(reading -> new Look(reading.holds(), false, reading.seen()))
+                    .whenComplete((reading, broken) -> session.close());
+        }).thenCompose(looked -> looked);
+    }
+
+    /**
+     * What one look came to.
+     *
+     * @param never whether looking again is no use
+     */
+    private record Look(boolean holds, boolean never, String seen) {}
+
+    private static CompletableFuture<Dialect.Observation.Reading> ask(DeviceSession session, Dialect.Observation observation, Viewpoint view) {
         String request = observation.request().fill(view.request());
         return session.send(List.of(new Request.Call(request))).thenApply(answers -> {
             Answer answer = answers.get(0);
@@ -148,9 +132,9 @@ public class Prober {
         }).toCompletableFuture();
     }
 
-    private void again(View view, long deadline, long pause, CompletableFuture<Observed> result, String seen) {
+    private void again(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result, String seen) {
         if (System.nanoTime() + pause * 1_000_000 - deadline >= 0) {
-            result.complete(new Observed(view.check(), view.observer(), view.target(), view.proof(), false, seen));
+            result.complete(view.seen(false, seen));
         } else {
             timer.schedule(() -> look(view, deadline, Math.min(2 * pause, LONGEST_PAUSE_MILLIS), result), pause, TimeUnit.MILLISECONDS);
         }

@@ -96,13 +96,27 @@ final class OrderRun implements Runnable {
             // The service stops; the journal says from where the next one goes on.
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
-            LOG.error("order {} stopped; another instance takes it over when this one ends", order, e);
+            LOG.error("order {} stopped; whoever is alive takes it over", order, e);
+            letGo();
         } finally {
             synchronized (sessions) {
                 closed = true;
                 sessions.values().forEach(DeviceSession::close);
             }
             world.progress().ended(order);
+        }
+    }
+
+    /** Gives up the right to drive, so that the order is taken over and does not stand still behind a fault of ours. */
+    private void letGo() {
+        boolean done = false;
+        while (!done) {
+            try {
+                world.orders().letGo(order, epoch);
+                done = true;
+            } catch (DataAccessException | TransactionException e) {
+                done = !waitForStore();
+            }
         }
     }
 
@@ -127,9 +141,9 @@ final class OrderRun implements Runnable {
                 List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
                 if (!missing.isEmpty()) {
                     session.close();
-                    world.devices().met(open.device(), session.capabilities());
                     events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
                             + String.join(", ", missing) + "; look at the preview again"));
+                    world.devices().met(open.device(), session.capabilities());
                 } else if (failure == null) {
                     keep(open.device(), session);
                     events.add(new Event.Opened(open.device(), session.id()));
@@ -154,8 +168,13 @@ final class OrderRun implements Runnable {
         } else if (action instanceof Action.Recall) {
             recall();
         } else if (action instanceof Action.Prove) {
-            world.prober().make(plan.checks(), plan.changesWhatStood()).whenComplete((seen, failure) ->
-                    events.add(failure == null ? proved(seen) : new Event.Proved(false, failure.getMessage())));
+            world.prober().make(plan.checks(), plan.changesWhatStood()).whenComplete((seen, failure) -> {
+                if (failure == null) {
+                    proved(seen);
+                } else {
+                    events.add(new Event.Proved(false, "the checks could not be made: " + failure.getMessage()));
+                }
+            });
         } else if (action instanceof Action.Pause pause) {
             world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
         } else if (action instanceof Action.Tell tell) {
@@ -169,7 +188,8 @@ final class OrderRun implements Runnable {
         }
     }
 
-    private Event proved(List<Observed> seen) {
+    /** Keeps what was seen, tried again until the store takes it, and only then goes on. */
+    private void proved(List<Observed> seen) {
         List<CheckRow> rows = new ArrayList<>();
         List<String> failed = new ArrayList<>();
         for (Observed each : seen) {
@@ -179,10 +199,16 @@ final class OrderRun implements Runnable {
                 failed.add("from " + each.observer() + " to " + each.target() + ": " + each.seen());
             }
         }
-        rows.forEach(world.orders()::addCheck);
+        try {
+            rows.forEach(world.orders()::addCheck);
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not take what was seen: {}", order, e.getMessage());
+            world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
+            return;
+        }
         unseen = seen.stream().filter(each -> !each.holds()).map(each -> each.check().service()).collect(Collectors.toSet());
         String summary = seen.isEmpty() ? "nothing to look for: no model of these services names a check" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold") : String.join("; ", failed);
-        return new Event.Proved(failed.isEmpty(), summary);
+        events.add(new Event.Proved(failed.isEmpty(), summary));
     }
 
     private void write(Action.Write asked) {

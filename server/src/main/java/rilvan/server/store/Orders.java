@@ -130,6 +130,10 @@ public interface Orders {
     @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch}")
     int takeOver(long id, long epoch, String driver);
 
+    /** Gives up the right to drive an order. */
+    @Update("update orders set driver = null where id = #{id} and epoch = #{epoch}")
+    void letGo(long id, long epoch);
+
     @Insert("insert into order_parts (order_id, device, kind, changes_json, ledger_json, lines_json) values (#{p.orderId}, "
             + "#{p.device}, #{p.kind}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})")
     void addPart(@Param("p") PartRow part);

@@ -1,0 +1,56 @@
+package rilvan.core.check;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import rilvan.core.check.Observed.Proof;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
+import rilvan.core.network.Network.End;
+
+/**
+ * Where one check is looked from, and what is asked there. A place with a customer's router beyond it is looked at from that
+ * router where it is known, which proves the service end to end; everything else from the provider's device, to the handoff.
+ *
+ * @param observer the device that is asked
+ * @param request values for the dialect's request: what the check says of its beginning, {@code to} with what it says of its
+ *     end, and between routers {@code vrf}, {@code source} and {@code destination}
+ * @param target what is looked for, in words
+ */
+public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Proof proof) {
+
+    public static Viewpoint of(Check check, Network network) {
+        Map<String, Object> request = new LinkedHashMap<>(check.from());
+        request.put("to", check.to());
+        String device = (String) check.from().get("device");
+        if (!check.from().containsKey("beyond")) {
+            String target = Stream.of("device", "address", "port").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
+                    .collect(Collectors.joining(" "));
+            return new Viewpoint(check, device, request, target, Proof.TO_THE_HANDOFF);
+        }
+        Optional<Device> here = customerRouter(check.from(), network);
+        Optional<Device> there = customerRouter(check.to(), network);
+        if (here.isPresent()) {
+            request.put("vrf", "");
+        }
+        request.put("source", check.from().get(here.isPresent() ? "beyond" : "address"));
+        Object address = check.to().get(there.isPresent() ? "beyond" : "address");
+        request.put("destination", address);
+        return new Viewpoint(check, here.map(Device::name).orElse(device), request,
+                there.map(Device::name).orElse((String) check.to().get("device")) + " " + address,
+                here.isPresent() && there.isPresent() ? Proof.END_TO_END : Proof.TO_THE_HANDOFF);
+    }
+
+    private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {
+        return network.across(new End((String) place.get("device"), (String) place.get("port")))
+                .flatMap(end -> network.device(end.device())).filter(device -> device.role().equals("ce"));
+    }
+
+    /** What was seen from here. */
+    public Observed seen(boolean holds, String words) {
+        return new Observed(check, observer, target, proof, holds, words);
+    }
+}

@@ -1,0 +1,305 @@
+package rilvan.kit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.TestFactory;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.check.Check;
+import rilvan.core.check.Viewpoint;
+import rilvan.core.dialect.Codec;
+import rilvan.core.document.Document;
+import rilvan.core.network.Network;
+import rilvan.core.network.NetworkDocument;
+import rilvan.core.order.Plan;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Step;
+import rilvan.lab.behaviour.Convergence;
+import rilvan.lab.behaviour.Frames;
+import rilvan.lab.behaviour.Wiring;
+import rilvan.lab.behaviour.Wiring.End;
+import rilvan.lab.behaviour.Wiring.Wire;
+import rilvan.lab.config.EditConfig;
+import rilvan.lab.config.Item;
+import rilvan.lab.config.Xml;
+import rilvan.lab.config.YangModel;
+import rilvan.lab.device.Device;
+import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.Profile;
+import rilvan.lab.lines.Grammar;
+import rilvan.lab.lines.LineDevice;
+
+/**
+ * Checks are worth something where they notice what is wrong. Every example is rendered and put on the lab's devices: all its
+ * checks hold. Then each value that it put there is made another, or taken away, one at a time: some check fails, or the value
+ * is one that no check could tell, for a reason that stands here.
+ */
+class BrokenServicesTest {
+
+    private static final Path MODELS = Path.of("../models");
+
+    /** What does not decide whether anything gets through. */
+    private static final Map<String, Pattern> IMMATERIAL = new LinkedHashMap<>();
+
+    /** What the lab does not play, so that nothing there can be seen to fail. */
+    private static final Map<String, Pattern> NOT_PLAYED = new LinkedHashMap<>();
+
+    static {
+        IMMATERIAL.put("words for people", Pattern.compile("/(description|note)( -)?$"));
+        IMMATERIAL.put("a route distinguisher only keeps routes apart (RFC 4364 §4.2)", Pattern.compile("/(rd|distinguisher|evpn-distinguisher)( -)?$"));
+        IMMATERIAL.put("a control word is used only where both ends want it (RFC 8077 §7)",
+                Pattern.compile("(pseudowire.*/control-word|wire-row.*/sequence-word|domain-wire-row.*/sequence-word|/far.*/control-word)( -)?$"));
+        IMMATERIAL.put("a tag of this device alone", Pattern.compile("/(vxlan/tag|local-tag)( -)?$"));
+        IMMATERIAL.put("ways side by side; one is enough", Pattern.compile("/(paths|ways|maximum-paths|multipath)( -)?$"));
+        IMMATERIAL.put("where it is not said, the port's own payload holds, which is larger", Pattern.compile("/(mtu|octets|payload) -$"));
+        IMMATERIAL.put("frames without a tag are what is taken where nothing is said", Pattern.compile("(/untagged|/bare|/part\\[[^/]*,0]/frames) -$"));
+        IMMATERIAL.put("the family's own default says the same", Pattern.compile("/evpn/control-word -$"));
+        IMMATERIAL.put("it takes more frames than its own, which still get through", Pattern.compile("/(inner|second-tag) -$"));
+        IMMATERIAL.put("a wider network around the same link", Pattern.compile("/prefix-length$"));
+        IMMATERIAL.put("the only port of its segment has nobody to reach", Pattern.compile("tidewater-records-desks|access-1,31"));
+        IMMATERIAL.put("a pseudowire is raw where nothing is said", Pattern.compile("/(type|mode) -$"));
+        NOT_PLAYED.put("what a spare does once it is needed", Pattern.compile("/(standby-for|stand-in-for)$"));
+        NOT_PLAYED.put("rates and classes", Pattern.compile("/(rate|rate/.*|shape-in|shape-out|class|limit|treat)( -)?$"));
+        NOT_PLAYED.put("limits on addresses learnt, and their flushing", Pattern.compile("/(mac-limit|stations|flush|withdraw)( -)?$"));
+        NOT_PLAYED.put("routers of segments, gateways", Pattern.compile("(gateway|relay|/vni$|router-mac|/l3-vni|/vrf.*/mac|/table.*/mac)"));
+        NOT_PLAYED.put("link aggregation and who forwards for it", Pattern.compile("(aggregate|trunk-row|/bundle\\[|lacp|segment-id|elect)"));
+        NOT_PLAYED.put("what gets through one way only, where it must not: an answer is waited for", Pattern.compile("between"));
+        NOT_PLAYED.put("IPv6", Pattern.compile("(ipv6|2001:db8|vpn6)"));
+        NOT_PLAYED.put("routing with customers", Pattern.compile("(bgp|peer-row|/peer\\[|ospf|announce|origin|prefix-list|prefixes|prefix-filter|filter|policy|/routes\\[[^/]*] -$)"));
+    }
+
+    private static Catalog catalog;
+    private static Network network;
+    private static Wiring wiring;
+    private static final Map<String, YangModel> MODULES = new HashMap<>();
+
+    @BeforeAll
+    static void network() throws Exception {
+        catalog = Catalog.read(MODELS);
+        network = NetworkDocument.read(Document.read(Files.readString(MODELS.resolve("demo/network.yaml"))));
+        wiring = new Wiring(network.links().stream().map(link -> new Wire(new End(link.a().device(), link.a().port()),
+                new End(link.b().device(), link.b().port()))).toList());
+        for (String family : List.of("quern", "tarn")) {
+            MODULES.put(family, YangModel.read(MODELS.resolve("dialects").resolve(family).resolve("yang")));
+        }
+    }
+
+    @TestFactory
+    List<DynamicTest> everyValueOfEveryExample() throws IOException {
+        List<DynamicTest> tests = new ArrayList<>();
+        for (String model : List.of("l2vpn", "l3vpn", "tenant", "vpls")) {
+            try (Stream<Path> files = Files.list(MODELS.resolve("services").resolve(model).resolve("examples"))) {
+                files.sorted().forEach(file -> tests.add(DynamicTest.dynamicTest(model + ": " + file.getFileName(), () -> breakAll(file))));
+            }
+        }
+        return tests;
+    }
+
+    private static void breakAll(Path example) throws Exception {
+        Trial trial = Trial.of(catalog, MODELS.resolve("demo/network.yaml"), MODELS.resolve("demo/devices"));
+        if (example.endsWith("harbour-lights.yaml")) {
+            // It imports what that one offers.
+            trial.done(Files.readString(example.resolveSibling("gannet-cold-stores.yaml")));
+        }
+        Plan plan = trial.done(Files.readString(example));
+        Convergence lab = new Convergence(wiring, null, 0);
+        Map<String, String> held = trial.configurations();
+        for (Map.Entry<String, String> each : held.entrySet()) {
+            lab.start(device(each.getKey(), each.getValue()), family(each.getKey()));
+        }
+        List<Check> checks = plan.checks();
+        assertThat(checks).as("checks of %s", example).isNotEmpty();
+        assertThat(failing(lab, checks)).as("with everything right").isEmpty();
+        Map<String, Integer> counts = new TreeMap<>();
+        List<String> unnoticed = new ArrayList<>();
+        for (Map.Entry<String, Plan.DevicePlan> part : plan.devices().entrySet()) {
+            String device = part.getKey();
+            Codec codec = part.getValue().part().codec();
+            Node whole = codec.decode(held.get(device));
+            for (rilvan.core.tree.Path path : part.getValue().ledger().entries().keySet()) {
+                if (!part.getValue().ledger().entries().get(path).ownedBy(plan.outcomes().get(0).service())) {
+                    continue;
+                }
+                Node now = whole.at(path).orElseThrow();
+                for (Node other : others(path, now)) {
+                    String text = codec.encode(whole.with(path, other));
+                    Optional<Device> broken = tried(device, text);
+                    if (broken.isEmpty()) {
+                        counts.merge("refused by the device", 1, Integer::sum);
+                        continue;
+                    }
+                    lab.start(broken.get(), family(device));
+                    boolean noticed = !failing(lab, checks).isEmpty();
+                    Optional<String> excuse = excuse(plan, device, path, now, other.isEmpty());
+                    counts.merge(noticed ? "noticed" : excuse.orElse("unnoticed"), 1, Integer::sum);
+                    if (!noticed && excuse.isEmpty()) {
+                        unnoticed.add(device + " " + path + (other.isEmpty() ? " taken away" : " made " + other.value()));
+                    }
+                }
+            }
+            lab.start(device(device, held.get(device)), family(device));
+        }
+        System.out.println(example.getFileName() + ": " + counts);
+        assertThat(unnoticed).as("broken without any check failing").isEmpty();
+        assertThat(counts).containsKey("noticed");
+    }
+
+    private static Optional<String> excuse(Plan plan, String device, rilvan.core.tree.Path path, Node now, boolean taken) {
+        String text = path + (taken ? " -" : "");
+        Optional<String> told = Stream.of(IMMATERIAL, NOT_PLAYED).flatMap(each -> each.entrySet().stream()).filter(each -> each.getValue().matcher(text).find())
+                .map(Map.Entry::getKey).findFirst();
+        if (told.isPresent()) {
+            return told;
+        }
+        String model = plan.outcomes().get(0).expansion().orElseThrow().service().model();
+        if (model.equals("tenant") && text.matches("/(vpn|context|table|routes|route-row).*|/interfaces/interface\\[access-1]/units/unit\\[900].*|/interfaces/interface\\[access-1] -")) {
+            return Optional.of("routers of segments, and the way out");
+        }
+        Matcher target = Pattern.compile("\\b\\d+:\\d+(?=])").matcher(text);
+        if (target.find() && (paths(plan).noneMatch(each -> each.matches(".*(import\\[|take\\[|,in,)" + target.group() + "].*"))
+                || plan.devices().values().stream().filter(each -> paths(each).anyMatch(one -> one.contains(target.group()))).count() == 1)) {
+            return Optional.of("a route target that nobody else here has");
+        }
+        if (text.matches(".*(/group|/group\\[.*])( -)?") && paths(plan).noneMatch(each -> each.matches(".*between.*[\\[,]" + now.value() + "[],].*"))) {
+            return Optional.of("a group that no rule names");
+        }
+        boolean tags = text.matches(".*(/match/.*|/tag|/second-tag|/frames|/mtu|/octets|/payload)( -)?");
+        if (model.equals("l3vpn") && tags && network.across(new Network.End(device, port(path))).isEmpty()) {
+            return Optional.of("no customer's router is there yet, and only one could tell");
+        }
+        if (text.matches("/(interfaces|subport-row|part).*(/mtu|/octets|/payload)( -)?") && model.equals("l2vpn") && plan.outcomes().get(0).expansion().orElseThrow()
+                .checks().stream().anyMatch(check -> !check.wanted() && check.to().get("device").equals(device))) {
+            return Optional.of("a spare, not in use");
+        }
+        return text.matches(".*/(mesh|horizon)( -)?") ? horizon(plan, device, path, now, taken) : Optional.empty();
+    }
+
+    /** Where it makes no difference whether frames may go on from one pseudowire to the mesh. */
+    private static Optional<String> horizon(Plan plan, String device, rilvan.core.tree.Path path, Node now, boolean taken) {
+        if (taken && (now.value().equals("true") || now.value().equals("on"))) {
+            return Optional.of("the family's own default says the same");
+        }
+        if (network.device(device).orElseThrow().role().equals("upe")) {
+            return Optional.of("one way of a user-facing device is in use at a time");
+        }
+        String id = path.parent().last().keys().get(path.parent().last().keys().size() - 1);
+        if (paths(plan).anyMatch(each -> each.matches(".*," + id + "]/(standby-for|stand-in-for)"))) {
+            return Optional.of("a spare, not in use");
+        }
+        long others = paths(plan.devices().get(device)).filter(each -> each.matches(".*(pseudowire|far|domain-wire-row)\\[[^/]*]")).count();
+        long spokes = plan.devices().get(device).ledger().entries().entrySet().stream().filter(each -> each.getKey().toString().matches(".*/(mesh|horizon)")
+                && each.getValue().value().matches("false|off")).count();
+        return others - spokes <= 1 ? Optional.of("the only one of its mesh") : Optional.empty();
+    }
+
+    private static Stream<String> paths(Plan.DevicePlan device) {
+        return device.ledger().entries().keySet().stream().map(Object::toString);
+    }
+
+    private static Stream<String> paths(Plan plan) {
+        return plan.devices().values().stream().flatMap(BrokenServicesTest::paths);
+    }
+
+    private static String port(rilvan.core.tree.Path path) {
+        return path.steps().stream().filter(step -> !step.keys().isEmpty()).findFirst().map(Step::keys).orElseThrow().get(0);
+    }
+
+    /** Nothing instead of it, and for a leaf, another value. */
+    private static Collection<Node> others(rilvan.core.tree.Path path, Node now) {
+        List<Node> others = new ArrayList<>();
+        if (!path.isRoot()) {
+            others.add(Node.EMPTY);
+        }
+        String value = now.value();
+        if (!value.isEmpty()) {
+            List<List<String>> pairs = List.of(List.of("true", "false"), List.of("on", "off"), List.of("raw", "tagged"), List.of("ethernet", "vlan"),
+                    List.of("accept", "refuse"), List.of("pass", "drop"), List.of("multicast", "ingress"), List.of("s-tag", "c-tag"), List.of("service", "customer"));
+            Optional<String> flipped = pairs.stream().filter(pair -> pair.contains(value)).map(pair -> pair.get(1 - pair.indexOf(value))).findFirst();
+            char last = value.charAt(value.length() - 1);
+            String changed = value.matches("[1-9]\\d{0,8}") ? Integer.toString(Integer.parseInt(value) - 1)
+                    : Character.isDigit(last) ? value.substring(0, value.length() - 1) + (last == '0' ? '1' : (char) (last - 1)) : value + "x";
+            others.add(Node.leaf(flipped.orElse(changed)));
+        }
+        return others;
+    }
+
+    private static String family(String device) {
+        return network.device(device).orElseThrow().family();
+    }
+
+    private static Optional<Device> tried(String name, String text) {
+        try {
+            return Optional.of(device(name, text));
+        } catch (RuntimeException | IOException e) {
+            return Optional.empty();
+        }
+    }
+
+    private static Device device(String name, String text) throws IOException {
+        Path folder = MODELS.resolve("dialects").resolve(family(name));
+        Profile profile = Profile.read(folder);
+        if (profile.commandLine()) {
+            return new LineDevice(name, Grammar.parse(Files.readString(folder.resolve("lab.grammar"))), text, () -> { }, saved -> { });
+        }
+        YangModel model = MODULES.get(family(name));
+        Item start = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+        model.validate(start);
+        return new NetconfDevice(name, profile, model, start, null, () -> { }, saved -> { });
+    }
+
+    /** The checks that do not come out as they should. */
+    private static List<String> failing(Convergence lab, List<Check> checks) {
+        List<String> failing = new ArrayList<>();
+        for (Check check : checks) {
+            Viewpoint view = Viewpoint.of(check, network);
+            Map<String, Object> asks = view.request();
+            Map<String, Object> to = check.to();
+            Optional<String> wrong = switch (check.observation()) {
+                case "route" -> lab.forwarding().missing(view.observer(), text(asks, "vrf"), text(to, "prefix"));
+                case "wire" -> {
+                    var state = lab.frames().state(view.observer(), text(asks, "name"), text(to, "address"));
+                    yield state.up() ? Optional.empty() : Optional.of(state.reason());
+                }
+                case "frames" -> {
+                    var seen = lab.frames().loopback(place(view.observer(), asks), place(text(to, "device"), to), number(asks, "size"));
+                    yield seen.answered() ? Optional.empty() : Optional.of(seen.reason());
+                }
+                default -> {
+                    var ping = lab.forwarding().ping(view.observer(), text(asks, "vrf"), Optional.of(text(asks, "source")), text(asks, "destination"), number(asks, "size"));
+                    yield ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+                }
+            };
+            if (wrong.isEmpty() != check.wanted()) {
+                failing.add(check.observation() + " from " + view.observer() + " to " + view.target() + ": " + wrong.orElse("got through"));
+            }
+        }
+        return failing;
+    }
+
+    private static Frames.Place place(String device, Map<String, Object> says) {
+        return new Frames.Place(device, text(says, "port"), text(says, "unit"), text(says, "tags"));
+    }
+
+    private static String text(Map<String, Object> values, String name) {
+        return (String) values.get(name);
+    }
+
+    private static int number(Map<String, Object> values, String name) {
+        return ((Number) values.get(name)).intValue();
+    }
+}
