@@ -1,0 +1,135 @@
+package rilvan.lab.behaviour;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.lab.behaviour.Frames.Loopback;
+import rilvan.lab.behaviour.Frames.Place;
+import rilvan.lab.behaviour.Frames.State;
+import rilvan.lab.config.EditConfig;
+import rilvan.lab.config.Item;
+import rilvan.lab.config.Xml;
+import rilvan.lab.config.YangModel;
+
+/**
+ * A VPLS over three routers, worked out by hand (RFC 4762): a full mesh with split horizon, a circuit on each; and a wire between
+ * two of them that EVPN signals (RFC 8214). With everything right frames get through; each single thing wrong shows its symptom.
+ */
+class FramesTest {
+
+    private static final Path MODELS = Path.of("../models");
+    private static final Map<String, String> LOOPBACKS = Map.of("haven-pe1", "203.0.113.1", "ternsay-pe1", "203.0.113.2", "haven-npe1", "203.0.113.5");
+    private static final Wiring WIRING = new Wiring(List.of(wire("haven-pe1 core-1", "ternsay-pe1 core-1"), wire("haven-npe1 core-1", "haven-pe1 core-4"),
+            wire("haven-rr1 core-1", "haven-pe1 core-3")));
+    private static YangModel model;
+
+    @BeforeAll
+    static void modules() throws Exception {
+        model = YangModel.read(MODELS.resolve("dialects/quern/yang"));
+    }
+
+    private static Wiring.Wire wire(String a, String b) {
+        return new Wiring.Wire(new Wiring.End(a.split(" ")[0], a.split(" ")[1]), new Wiring.End(b.split(" ")[0], b.split(" ")[1]));
+    }
+
+    private static String bridge(String name) {
+        StringBuilder text = new StringBuilder("""
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-2</name><units><unit><number>700</number><match><outer>700</outer></match>
+                  <rewrite><pop>1</pop></rewrite><mtu>1500</mtu></unit></units></interface></interfaces>
+                <switching xmlns="urn:quern:switching"><bridge><name>B</name><mtu>1500</mtu><circuit><port>access-2</port><unit>700</unit></circuit>""");
+        LOOPBACKS.forEach((other, loopback) -> {
+            if (!other.equals(name)) {
+                text.append("<pseudowire><peer>").append(loopback).append("</peer><id>7</id><type>raw</type><mesh>true</mesh></pseudowire>");
+            }
+        });
+        text.append("</bridge>");
+        if (!name.equals("haven-npe1")) {
+            text.append("""
+                    <cross-connect><name>W</name><circuit><port>access-3</port><unit>9</unit></circuit>
+                    <evpn><rd>1:1</rd><target>1:9</target>%s<mtu>1500</mtu></evpn></cross-connect>""".formatted(name.equals("haven-pe1")
+                    ? "<local-id>1</local-id><remote-id>2</remote-id>" : "<local-id>2</local-id><remote-id>1</remote-id>"));
+        }
+        return text + """
+                </switching><interfaces xmlns="urn:quern:interfaces"><interface><name>access-3</name><units><unit><number>9</number><match><any/></match></unit></units>
+                </interface></interfaces>""";
+    }
+
+    private static Frames network(String device, String given, String instead) throws Exception {
+        Map<String, Router> routers = new HashMap<>();
+        Map<String, Switch> switches = new HashMap<>();
+        for (String name : List.of("haven-pe1", "ternsay-pe1", "haven-npe1", "haven-rr1")) {
+            String text = Files.readString(MODELS.resolve("demo/devices/" + name + ".xml")) + (name.equals("haven-rr1") ? "" : bridge(name));
+            if (name.equals(device)) {
+                assertThat(text).contains(given);
+                text = text.replace(given, instead);
+            }
+            Item config = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+            routers.put(name, Reading.quern(name, config));
+            switches.put(name, SwitchReading.quern(name, config));
+        }
+        return new Frames(switches, new Forwarding(routers, WIRING));
+    }
+
+    private static Place at(String device) {
+        return new Place(device, "access-2", "700", "700");
+    }
+
+    @Test
+    void withEverythingRightFramesGetFromEachToEach() throws Exception {
+        Frames network = network("none", "", "");
+        for (String from : LOOPBACKS.keySet()) {
+            for (String to : LOOPBACKS.keySet()) {
+                if (!from.equals(to)) {
+                    assertThat(network.loopback(at(from), at(to), 1500)).as("%s to %s", from, to).isEqualTo(new Loopback(true, ""));
+                    assertThat(network.state(from, "B", LOOPBACKS.get(to))).isEqualTo(new State(true, ""));
+                }
+            }
+        }
+        assertThat(network.loopback(new Place("haven-pe1", "access-3", "9", "any"), new Place("ternsay-pe1", "access-3", "9", "any"), 1500).answered()).isTrue();
+        // A bridge is not a wire's business, nor the other way round.
+        assertThat(network.loopback(at("haven-pe1"), new Place("ternsay-pe1", "access-3", "9", "any"), 64).answered()).isFalse();
+        assertThat(network.loopback(at("haven-pe1"), at("ternsay-pe1"), 1501).reason()).isEqualTo("haven-pe1 passes 1500 bytes at most through access-2 700, not 1501");
+        assertThat(network.state("haven-pe1", "C", "203.0.113.2").reason()).isEqualTo("there is no C");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "ternsay-pe1 | <id>7</id><type>raw  | <id>8</id><type>raw | pseudowire 7 to 203.0.113.2 is down: ternsay-pe1 has none with this id towards haven-pe1",
+        "ternsay-pe1 | <type>raw</type>     | <type>tagged</type> | pseudowire 7 to 203.0.113.2 is down: it is raw here and tagged on ternsay-pe1",
+        "ternsay-pe1 | <name>B</name><mtu>1500 | <name>B</name><mtu>1600 | pseudowire 7 to 203.0.113.2 is down: it passes 1500 bytes here and 1600 on ternsay-pe1",
+        "ternsay-pe1 | <peer>203.0.113.1    | <peer>203.0.113.9   | pseudowire 7 to 203.0.113.2 is down: ternsay-pe1 has none with this id towards haven-pe1",
+        "haven-pe1   | <port>core-1</port>  | <port>core-9</port>  | pseudowire 7 to 203.0.113.2 is down: there is no way there",
+        "ternsay-pe1 | <outer>700</outer>   | <outer>701</outer>   | frames would leave ternsay-pe1 access-2 with tag 701, and 700 is expected",
+        "haven-pe1   | <outer>700</outer>   | <outer>701</outer>   | haven-pe1 takes 701 from access-2, not tag 700",
+        "ternsay-pe1 | <rewrite><pop>1</pop></rewrite> | <rewrite><pop>1</pop><push>5</push></rewrite> | frames come to ternsay-pe1 access-2 with no tag where it takes off 5",
+        "haven-pe1   | <pop>1</pop>         | <pop>2</pop>         | haven-pe1 takes 2 tags off frames from access-2, which have tag 700",
+        "ternsay-pe1 | </rewrite><mtu>1500  | </rewrite><mtu>1400  | ternsay-pe1 passes 1400 bytes at most through access-2 700, not 1500",
+        "ternsay-pe1 | <mesh>true</mesh>    | <mesh>false</mesh>   | frames go round: haven-npe1 gets them by two ways",
+        "ternsay-pe1 | <circuit><port>access-2</port><unit>700 | <circuit><port>access-2</port><unit>701 | frames from haven-pe1 access-2 do not come out at ternsay-pe1 access-2",
+    })
+    void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
+        Loopback seen = network(device, given, instead).loopback(at("haven-pe1"), at("ternsay-pe1"), 1500);
+        assertThat(seen.answered()).isFalse();
+        assertThat(seen.reason().replace("no answer: ", "")).isEqualTo(symptom);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "ternsay-pe1 | <target>1:9</target>         | <target>1:8</target>        | the EVPN wire W is down: no route for end 2 of 1:9 comes in",
+        "ternsay-pe1 | <remote-id>1</remote-id>     | <remote-id>3</remote-id>    | the EVPN wire W is down: ternsay-pe1 looks for end 3, not for 1",
+        "ternsay-pe1 | <mtu>1500</mtu></evpn>       | <mtu>1400</mtu></evpn>      | the EVPN wire W is down: it passes 1500 bytes here and 1400 on ternsay-pe1",
+        "ternsay-pe1 | <mtu>1500</mtu></evpn>       | <mtu>1500</mtu><control-word>false</control-word></evpn> | the EVPN wire W is down: the control word is wanted at one end only",
+        "ternsay-pe1 | <family>evpn</family>        | <family>ipv4</family>       | the EVPN wire W is down: no route for end 2 of 1:9 comes in",
+    })
+    void anEvpnWireIsUpOnlyWhereBothEndsAgree(String device, String given, String instead, String symptom) throws Exception {
+        assertThat(network(device, given, instead).state("haven-pe1", "W", "203.0.113.2").reason()).isEqualTo(symptom);
+    }
+}
