@@ -9,6 +9,9 @@ export interface Order {
 }
 export interface Step { seq: number; at: string; device: string; phase: string; word: string; text: string }
 export interface Check { seq: number; service: string; observer: string; target: string; proves: string; holds: boolean; seen: string }
+export interface Made {
+  observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string
+}
 export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }
 export interface Port { name: string; role: string }
 export interface Device {

@@ -64,3 +64,8 @@ export function time(iso: string | null): string {
 export function errorText(error: unknown): string {
   return error instanceof Error ? error.message : String(error)
 }
+
+/** What is looked for, as a heading. */
+export const observations: Record<string, string> = {
+  reach: 'Packets get there and back', route: 'Routes are known', wire: 'Ways to other devices are up', frames: 'Frames get there and back',
+}

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { get } from '../api/client'
-import type { ServiceDetail } from '../api/types'
+import { get, post } from '../api/client'
+import type { Made, ServiceDetail } from '../api/types'
 import { kinds, outline, time } from '../api/words'
+import CheckMatrix from '../parts/CheckMatrix.vue'
 import Mends from '../parts/Mends.vue'
 import Says from '../parts/Says.vue'
 
@@ -17,6 +18,24 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
   detail.value = found
   if (!found.service) tab.value = 'history'
 }, (fault) => (error.value = fault)))
+
+const checks = ref<Made[] | null>(null)
+const looking = ref(false)
+const wrong = computed(() => checks.value?.filter((check) => !check.holds) ?? [])
+
+/** Looks at the network now. */
+async function look() {
+  looking.value = true
+  error.value = null
+  try {
+    checks.value = await post<Made[]>('/services/' + props.name + '/checks', '')
+  } catch (fault) {
+    error.value = fault
+  } finally {
+    looking.value = false
+  }
+}
+watch(tab, (now) => { if (now === 'checks' && !checks.value && !looking.value) look() })
 </script>
 
 <template>
@@ -38,6 +57,7 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
     <v-card>
       <v-tabs v-model="tab">
         <v-tab v-if="detail.service" value="parameters">Parameters</v-tab>
+        <v-tab v-if="detail.service" value="checks">Checks</v-tab>
         <v-tab v-if="detail.service" value="clauses">Clauses</v-tab>
         <v-tab v-if="detail.service" value="footprint">Footprint</v-tab>
         <v-tab value="history">History</v-tab>
@@ -53,6 +73,18 @@ onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
             </tbody>
           </table>
         </div>
+      </div>
+      <div v-else-if="tab === 'checks'">
+        <div class="d-flex align-center px-3 pt-3">
+          <span v-if="looking" class="quiet">looking at the devices …</span>
+          <span v-else-if="checks && !checks.length" class="quiet">Its model names no check for it.</span>
+          <span v-else-if="checks && !wrong.length" class="text-success">All {{ checks.length }} checks are as they must be.</span>
+          <span v-else-if="checks" class="text-error">{{ wrong.length }} of {{ checks.length }} checks {{ wrong.length === 1 ? 'is' : 'are' }} not as {{ wrong.length === 1 ? 'it' : 'they' }} must be.</span>
+          <v-spacer />
+          <v-btn size="small" variant="tonal" :loading="looking" @click="look">Look again</v-btn>
+        </div>
+        <ul v-if="wrong.length" class="px-8 pt-2"><li v-for="(check, i) in wrong" :key="i" class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.seen }}</li></ul>
+        <CheckMatrix v-if="checks" :checks="checks" />
       </div>
       <table v-else-if="tab === 'clauses'" class="plain">
         <thead><tr><th>device</th><th>clause</th><th>says</th><th>from the model</th></tr></thead>

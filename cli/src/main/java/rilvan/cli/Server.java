@@ -73,6 +73,11 @@ final class Server {
         return (JsonObject) json("GET", path, null, null);
     }
 
+    /** What a look at the network comes to, made now. */
+    JsonArray look(String path) throws IOException {
+        return (JsonArray) json("POST", path, "", Documents.JSON);
+    }
+
     JsonArray list(String path) throws IOException {
         return (JsonArray) json("GET", path, null, null);
     }

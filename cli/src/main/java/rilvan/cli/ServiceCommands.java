@@ -74,6 +74,24 @@ final class ServiceCommands {
         return 0;
     }
 
+    @Command(name = "check", mixinStandardHelpOptions = true,
+            description = "Looks now whether a service works: all its checks, once. Exits with 1 where one is not as it must be.")
+    int check(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
+        JsonArray checks = Server.signedIn().look("/api/v1/services/" + Texts.escape(name) + "/checks");
+        boolean good = checks.stream().allMatch(each -> ((JsonObject) each).getBoolean("holds"));
+        if (output.asJson(checks)) {
+            return good ? 0 : 1;
+        }
+        if (checks.isEmpty()) {
+            Terminal.say("the model of " + name + " names no check for it");
+            return 0;
+        }
+        Terminal.table(List.of("", "LOOKS FOR", "FROM", "TO", "SEEN"), checks, check -> List.of(
+                check.getBoolean("holds") ? "ok" : "NO",
+                (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("seen")));
+        return good ? 0 : 1;
+    }
+
     private static void heading(String text) {
         Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
     }

@@ -1,6 +1,9 @@
 package rilvan.core.check;
 
 import java.util.Map;
+import java.util.Objects;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Something observable that must be so, or must not be so, when a service works.
@@ -11,4 +14,19 @@ import java.util.Map;
  * @param from where to look from
  * @param to what to look for
  */
-public record Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to) {}
+public record Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to) {
+
+    /** The place it looks from, in words. */
+    public String start() {
+        return words(from);
+    }
+
+    /** What it looks for, in words. */
+    public String end() {
+        return words(to);
+    }
+
+    private static String words(Map<String, Object> place) {
+        return Stream.of("device", "port", "prefix").map(place::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
+    }
+}

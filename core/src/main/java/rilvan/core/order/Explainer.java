@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.check.Check;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Refused;
@@ -16,6 +17,7 @@ import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expander;
+import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Device;
@@ -76,13 +78,26 @@ public final class Explainer {
                 .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
     }
 
+    /**
+     * What must be observable while a service works.
+     *
+     * @throws Refused where it can no longer be worked out
+     */
+    public List<Check> checks(String service) {
+        return estate.service(service).map(stands -> expand(stands).checks()).orElse(List.of());
+    }
+
     private List<Clause> said(Estate.Service service) {
+        return expand(service).clauses();
+    }
+
+    private Expansion expand(Estate.Service service) {
         ServiceModel model = catalog.models().get(service.model());
         if (model == null) {
             throw new Refused("", "the model " + service.model() + " of " + service.name() + " is not here any more");
         }
         return new Expander(estate, numbers).expand(model,
-                new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters()), "", new Wanted()).clauses();
+                new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters()), "", new Wanted());
     }
 
     /**

@@ -63,6 +63,12 @@ public class Prober {
                 .thenCompose(made -> made);
     }
 
+    /** Looks once, without waiting for anything to become true. */
+    public CompletableFuture<List<Observed>> look(List<Check> checks) {
+        return CompletableFuture.supplyAsync(() -> all(checks, System.nanoTime())).thenCompose(made -> made)
+                .thenApply(seen -> seen.stream().map(each -> each.check().wanted() ? each : turned(each)).toList());
+    }
+
     private CompletableFuture<List<Observed>> makeNow(List<Check> checks) {
         long deadline = System.nanoTime() + settings.proofPatience().toNanos();
         return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->

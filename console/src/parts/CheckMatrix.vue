@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { mdiCheck, mdiClose, mdiShieldCheckOutline } from '@mdi/js'
+import { computed } from 'vue'
+import type { Made } from '../api/types'
+import { observations } from '../api/words'
+import { matrices } from './matrix'
+
+const props = defineProps<{ checks: Made[] }>()
+const tables = computed(() => matrices(props.checks))
+const tone = (check: Made) => (check.holds ? 'success' : 'error')
+const icon = (check: Made) => (!check.holds ? mdiClose : check.wanted ? mdiCheck : mdiShieldCheckOutline)
+</script>
+
+<template>
+  <div v-for="table in tables" :key="table.observation" class="mb-4">
+    <div class="px-3 pt-3">{{ observations[table.observation] ?? table.observation }}</div>
+    <div class="overflow-x-auto">
+      <table class="plain matrix">
+        <thead><tr><th>from</th><th v-for="to in table.to" :key="to" class="cell">{{ to }}</th></tr></thead>
+        <tbody>
+          <tr v-for="row in table.rows" :key="row.from">
+            <td class="text-no-wrap">{{ row.from }}</td>
+            <td v-for="(check, i) in row.cells" :key="i" class="cell">
+              <v-icon v-if="check" :icon="icon(check)" :color="tone(check)" :title="check.seen" :aria-label="(check.holds ? 'as it must be: ' : 'not as it must be: ') + check.seen" />
+              <span v-else class="quiet">·</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.matrix { width: auto; table-layout: auto; }
+.cell { text-align: center !important; }
+th.cell { white-space: normal; }
+</style>

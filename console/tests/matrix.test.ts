@@ -1,0 +1,19 @@
+import { expect, it } from 'vitest'
+import type { Made } from '../src/api/types'
+import { matrices } from '../src/parts/matrix'
+
+const made = (observation: string, from: string, to: string, holds = true): Made =>
+  ({ observation, from, to, holds, wanted: true, observer: from, target: to, proves: 'TO_THE_HANDOFF', seen: '' })
+
+it('shows each kind of observation from each place to each place', () => {
+  const [frames, wire] = matrices([made('frames', 'a 1', 'b 1'), made('frames', 'a 1', 'c 1'), made('wire', 'b', 'a')])
+  expect(frames.to).toEqual(['b 1', 'c 1'])
+  expect(frames.rows.map((row) => row.from)).toEqual(['a 1'])
+  expect(wire.rows).toEqual([{ from: 'b', cells: [made('wire', 'b', 'a')] }])
+})
+
+it('leaves a place empty between which nothing is looked for, and shows what fails before what does not', () => {
+  const [routes] = matrices([made('route', 'a', 'b'), made('route', 'a', 'b', false), made('route', 'b', 'c')])
+  expect(routes.rows[0].cells.map((check) => check?.holds)).toEqual([false, undefined])
+  expect(routes.rows[1].cells[0]).toBeNull()
+})
