@@ -13,6 +13,7 @@ const places = [
   { to: '/services', text: 'Services' },
   { to: '/orders', text: 'Orders' },
   { to: '/devices', text: 'Devices' },
+  { to: '/map', text: 'Map' },
 ]
 
 function turnTheme() {

@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: () => import('./pages/OverviewPage.vue') },
     { path: '/sign-in', component: () => import('./pages/SignInPage.vue') },
+    { path: '/map', component: () => import('./pages/MapPage.vue') },
     { path: '/devices', component: () => import('./pages/DevicesPage.vue') },
     { path: '/devices/:name', component: () => import('./pages/DevicePage.vue'), props: true },
     { path: '/services', component: () => import('./pages/ServicesPage.vue') },

@@ -14,9 +14,9 @@ const site: Schema = {
   },
 }
 const devices: Device[] = [
-  { name: 'haven-pe1', family: 'quern', role: 'pe', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [],
+  { name: 'haven-pe1', family: 'quern', role: 'pe', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], at: [],
     ports: [{ name: 'access-1', role: 'access' }, { name: 'core-1', role: 'core' }] },
-  { name: 'haven-ce1', family: 'quern', role: 'ce', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], ports: [] },
+  { name: 'haven-ce1', family: 'quern', role: 'ce', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], at: [], ports: [] },
 ]
 
 describe('what a group of values says', () => {

@@ -12,11 +12,12 @@ export interface Check { seq: number; service: string; observer: string; target:
 export interface Made {
   observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string
 }
+export interface LinkSeen { a: string; b: string; up: boolean; wrong: string[] }
 export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }
 export interface Port { name: string; role: string }
 export interface Device {
   name: string; family: string; role: string; site: string; address: string; trusted: boolean
-  readAt: string | null; heldBy: number | null; services: string[]; ports: Port[]
+  readAt: string | null; heldBy: number | null; services: string[]; at: number[]; ports: Port[]
 }
 export interface Owner { service: string; model: string; clause: string; origin: string }
 export interface Managed { path: string; value: string; prior: string | null; owners: Owner[] }

@@ -62,6 +62,15 @@ final class LabCommands {
         return 0;
     }
 
+    @Command(name = "type", mixinStandardHelpOptions = true,
+            description = "Somebody types on a device itself, past the service: configuration in the device's own syntax.")
+    int type(@Parameters(paramLabel = "DEVICE") String device,
+            @Parameters(paramLabel = "FILE", description = "What is typed; - reads standard input") String file) throws IOException {
+        lab().text("POST", "/devices/" + Texts.escape(device) + "/typed", Documents.read(file), Documents.YAML);
+        Terminal.say("typed on " + device);
+        return 0;
+    }
+
     @Command(name = "mend", mixinStandardHelpOptions = true, description = "Ends all faults of a device, armed or under way.")
     int mend(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
         lab().text("DELETE", "/devices/" + Texts.escape(device) + "/faults", null, null);

@@ -300,6 +300,35 @@ class ProductTest {
         return page;
     }
 
+    /** Frames over families that mix; then somebody types on a router, and whoever looks is told what no longer agrees. */
+    @Test
+    void whetherAServiceWorksIsSeenByWhoeverLooks() throws Exception {
+        String wire = Files.readString(Product.ROOT.resolve("models/services/l2vpn/examples/kelp-works-wire.yaml"));
+        Product.Result placed = product.rilvan(wire, "order", "run", "-");
+        assertThat(placed.code()).as(placed.output()).isZero();
+        assertThat(placed.output()).contains("seen from haven-pe1 to olvar-pe1 access-2: 3 of 3 came back");
+        assertThat(product.rilvan("", "service", "check", "kelp-works-wire").code()).isZero();
+        assertThat(product.rilvan("", "network", "links").output()).contains("all 36 links are up, and their ends agree");
+        Page page = signedIn();
+        page.navigate(product.server() + "/map");
+        assertThat(page.getByText("All 36 links are up, and their ends agree.")).isVisible();
+        assertThat(product.rilvan("routes own\n ospf core-1 0 area 0.0.0.9\n", "lab", "type", "skarn-pe1", "-").code()).isZero();
+        Product.Result links = product.rilvan("", "network", "links");
+        while (links.code() == 0) {
+            // It takes the network a moment to notice.
+            links = product.rilvan("", "network", "links");
+        }
+        assertThat(links.output()).contains("area is 0.0.0.0 at olvar-pe1 core-2 and 0.0.0.9 at skarn-pe1 core-1");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Look again")).click();
+        assertThat(page.getByText("area is 0.0.0.0 at olvar-pe1 core-2 and 0.0.0.9 at skarn-pe1 core-1").first()).isVisible();
+        assertThat(product.rilvan("routes own\n drop ospf core-1 0 area 0.0.0.9\n", "lab", "type", "skarn-pe1", "-").code()).isZero();
+        page.navigate(product.server() + "/services/kelp-works-wire");
+        page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Checks")).click();
+        assertThat(page.getByText("All 3 checks are as they must be.")).isVisible();
+        page.context().close();
+        assertThat(product.rilvan("", "service", "remove", "kelp-works-wire").code()).isZero();
+    }
+
     @Test
     void nobodyGetsInWithoutSigningIn() throws Exception {
         for (String path : List.of("/api/v1/devices", "/api/v1/orders", "/api/v1/services/x", "/api/v1/openapi")) {

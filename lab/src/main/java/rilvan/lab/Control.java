@@ -19,7 +19,7 @@ import rilvan.lab.device.Faults;
 
 /**
  * The lab's own small interface, on loopback and apart from the service: what devices really hold, pings from them, and
- * faults to arm. {@code GET /host-keys}, {@code GET /devices/NAME/running}, {@code POST /devices/NAME/faults} and
+ * faults to arm. {@code GET /host-keys}, {@code GET /devices/NAME/running}, {@code POST /devices/NAME/typed}, {@code POST /devices/NAME/faults} and
  * {@code DELETE}, {@code POST /ping}.
  */
 final class Control implements AutoCloseable {
@@ -44,7 +44,7 @@ final class Control implements AutoCloseable {
         try {
             answer = answer(exchange.getRequestMethod(), exchange.getRequestURI().getPath().split("/"),
                     new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
-        } catch (IllegalArgumentException | JsonParserException e) {
+        } catch (RuntimeException | JsonParserException e) {
             status = 400;
             answer = e.getMessage() + "\n";
         }
@@ -64,6 +64,9 @@ final class Control implements AutoCloseable {
                 return lines.toString();
             case "GET /devices/NAME/running":
                 return device(path[2]).running();
+            case "POST /devices/NAME/typed":
+                device(path[2]).typed(body);
+                return "typed\n";
             case "POST /devices/NAME/faults":
                 JsonObject fault = JsonParser.object().from(body);
                 Faults.Step step = Faults.Step.valueOf(fault.getString("step", "").toUpperCase(Locale.ROOT));

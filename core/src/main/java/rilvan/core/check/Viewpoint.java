@@ -51,6 +51,11 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
 
     /** What was seen from here. */
     public Observed seen(boolean holds, String words) {
-        return new Observed(check, observer, target, proof, holds, words);
+        return seen(holds, words, Map.of());
+    }
+
+    /** What was seen from here, and what the observer told besides. */
+    public Observed seen(boolean holds, String words, Map<String, String> tells) {
+        return new Observed(check, observer, target, proof, holds, words, tells);
     }
 }

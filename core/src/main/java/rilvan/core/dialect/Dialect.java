@@ -48,11 +48,13 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * @param request the operation to call, made from the observation's values
      * @param answer what of the answer {@code holds} and {@code seen} may use, by name, each with what finds it as its first
      *     group; what is not found is empty
+     * @param tells what else an answer says, by the vocabulary's names; for what is compared with what another device tells
      */
-    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Scope.Expression seen) {
+    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Scope.Expression seen,
+            Map<String, Scope.Expression> tells) {
 
-        /** What an answer says: whether it holds, and what was seen in words. */
-        public record Reading(boolean holds, String seen) {}
+        /** What an answer says: whether it holds, what was seen in words, and what else it tells by name. */
+        public record Reading(boolean holds, String seen, Map<String, String> tells) {}
 
         /** Reads the content of an answer. */
         public Reading read(String text) {
@@ -62,7 +64,9 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
             CelVariableResolver names = name -> Optional.ofNullable(values.get(name));
-            return new Reading((Boolean) holds.evaluate(names), (String) seen.evaluate(names));
+            Map<String, String> told = new LinkedHashMap<>();
+            tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
+            return new Reading((Boolean) holds.evaluate(names), (String) seen.evaluate(names), told);
         }
     }
 
@@ -92,7 +96,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
-            Fields each = all.fields(name, "request", "answer", "holds", "seen");
+            Fields each = all.fields(name, "request", "answer", "holds", "seen", "tells");
             Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, shape);
             Scope scope = Scope.of(Map.of());
             for (String leaf : answer.keySet()) {
@@ -101,8 +105,12 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
             try {
                 Scope.Expression holds = scope.compile(each.text("holds").substring(1));
                 Scope.Expression seen = scope.compile(each.text("seen").substring(1));
+                Map<String, Scope.Expression> tells = new LinkedHashMap<>();
+                for (Map.Entry<String, Object> told : each.open("tells").entrySet()) {
+                    tells.put(told.getKey(), scope.compile(String.valueOf(told.getValue()).substring(1)));
+                }
                 template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, answer, holds, seen)));
+                        observations.put(name, new Observation(request, answer, holds, seen, tells)));
             } catch (Scope.Faulty e) {
                 shape.refuse(each.pointer(), e.getMessage());
             }

@@ -14,12 +14,14 @@ import java.util.Optional;
  * @param credential name of the credential to sign in with; the credential itself lives in the store, encrypted
  * @param loopback the address other devices of the network know it by; empty where it has none
  * @param inService whether services may be put on it
+ * @param at where it stands on the map: to the right and down, each from 0 to 1000; empty where that is not said
  */
 public record Device(
         String name, String family, String role, String site, String address, int managementPort, String credential,
-        String loopback, boolean inService, List<Port> ports) {
+        String loopback, boolean inService, List<Integer> at, List<Port> ports) {
 
     public Device {
+        at = List.copyOf(at);
         ports = List.copyOf(ports);
     }
 

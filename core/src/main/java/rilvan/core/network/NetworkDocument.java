@@ -28,7 +28,7 @@ public final class NetworkDocument {
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
         for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "loopback", "in-service",
-                "ports")) {
+                "at", "ports")) {
             List<Port> ports = new ArrayList<>();
             for (Fields port : each.each("ports", "name", "role", "mtu", "speed")) {
                 ports.add(new Port(port.text("name"), port.text("role"), port.whole("mtu", 576, 65_535, 9_000),
@@ -36,7 +36,7 @@ public final class NetworkDocument {
             }
             Device device = new Device(each.text("name"), each.text("family"), each.text("role"), each.text("site"),
                     each.text("address"), each.whole("port", 1, 65_535), each.text("credential"),
-                    each.text("loopback", ""), each.truth("in-service", true), ports);
+                    each.text("loopback", ""), each.truth("in-service", true), place(shape, each), ports);
             if (devices.put(device.name(), device) != null) {
                 shape.refuse(each.pointer() + "/name", "there is already a device named " + device.name());
             }
@@ -81,6 +81,15 @@ public final class NetworkDocument {
         }
         shape.finish();
         return new Network(name, devices, links, pools, settings);
+    }
+
+    private static List<Integer> place(Shape shape, Fields device) {
+        List<?> at = device.list("at");
+        if (at.isEmpty() || at.size() == 2 && at.stream().allMatch(each -> each instanceof Number number && number.intValue() >= 0 && number.intValue() <= 1000)) {
+            return at.stream().map(each -> ((Number) each).intValue()).toList();
+        }
+        shape.refuse(device.pointer() + "/at", "expected how far to the right and how far down on the map, each from 0 to 1000, such as [360, 330]");
+        return List.of();
     }
 
     private static Pool numbers(Shape shape, Fields each) {

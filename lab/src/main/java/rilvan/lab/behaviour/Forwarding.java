@@ -86,6 +86,29 @@ public final class Forwarding {
         return new Ping(home, home ? "" : "no answer");
     }
 
+    /**
+     * A port, and what it says of the link it is an end of.
+     *
+     * @param neighbour the device and port at the other end, as it says of itself (IEEE 802.1AB); empty where nothing is heard
+     * @param network what the link's own, untagged part is in; empty where it is in none
+     * @param area of the interior routing protocol; empty where it takes no part
+     * @param mtu largest packet there, in bytes
+     */
+    public record PortState(boolean up, String neighbour, String network, String area, String mtu) {}
+
+    /** How a port stands: it is up where its cable leads to a port that is not switched off either. */
+    public PortState port(String device, String port) {
+        Router router = routers.get(device);
+        Optional<End> far = wiring.across(new End(device, port));
+        boolean up = router != null && !router.down().contains(port)
+                && far.map(end -> routers.get(end.device())).filter(other -> !other.down().contains(far.get().port())).isPresent();
+        Optional<Unit> own = router == null ? Optional.empty() : router.unitsIn(Router.OWN).stream()
+                .filter(unit -> unit.port().equals(port) && unit.frames().equals("untagged")).findFirst();
+        return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(unit -> unit.network().toString()).orElse(""),
+                own.map(unit -> router.interior().getOrDefault(unit.port() + " " + unit.unit(), "")).orElse(""),
+                own.map(unit -> Integer.toString(unit.mtu())).orElse(""));
+    }
+
     /** Why a table has no route to just this prefix with a next hop that is somebody else's on one of its links; absent where it has one. */
     public Optional<String> missing(String name, String table, String prefix) {
         Router router = routers.get(name);
@@ -225,7 +248,10 @@ public final class Forwarding {
         return a.neighbours().stream().anyMatch(neighbour -> neighbour.families().contains(family) && neighbour.remoteAs() == b.as() && b.owns(neighbour.address(), Router.OWN));
     }
 
-    /** The routers that interior routing reaches, this one included: both ends of each link take part in it and share a network. */
+    /**
+     * The routers that interior routing reaches, this one included. Two are neighbours where both ends of a link take part in the
+     * same area, share a network, and pass packets of the same size (RFC 2328 §10.5, §10.6).
+     */
     private Set<Router> interior(Router from) {
         return interiors.computeIfAbsent(from.name(), key -> explore(from));
     }
@@ -236,14 +262,15 @@ public final class Forwarding {
         while (!next.isEmpty()) {
             Router router = next.pop();
             for (Unit unit : router.unitsIn(Router.OWN)) {
-                if (!router.interior().contains(unit.port() + " " + unit.unit())) {
+                String area = router.interior().get(unit.port() + " " + unit.unit());
+                if (area == null) {
                     continue;
                 }
                 wiring.across(new End(router.name(), unit.port())).ifPresent(end -> {
                     Router other = routers.get(end.device());
                     if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
                             && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
-                            && other.interior().contains(far.port() + " " + far.unit())) && reached.add(other)) {
+                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.port() + " " + far.unit()))) && reached.add(other)) {
                         next.push(other);
                     }
                 });

@@ -24,6 +24,11 @@ record Ipv4(long bits, int length) {
         return network(parts[0], Integer.parseInt(parts[1]));
     }
 
+    @Override
+    public String toString() {
+        return text(bits) + "/" + length;
+    }
+
     boolean holds(long address) {
         return (address & mask(length)) == bits;
     }

@@ -1,6 +1,7 @@
 package rilvan.lab.behaviour;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -48,10 +49,12 @@ final class Reading {
             neighbours.add(new Neighbour(Ipv4.address(neighbour.leaf("address")), Long.parseLong(neighbour.leaf("remote-as")),
                     texts(neighbour, "family").stream().map(family -> family.equals("vpn-ipv4") ? "vpn" : family).collect(Collectors.toSet()), neighbour.leaf("reflector-client").equals("true")));
         }
-        Set<String> interior = new HashSet<>();
+        Map<String, String> interior = new HashMap<>();
         routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
-                interior.add(link.leaf("port") + " " + link.leaf("unit"))));
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), neighbours, interior);
+                interior.put(link.leaf("port") + " " + link.leaf("unit"), area.leaf("id"))));
+        Set<String> down = config.below("interfaces").all("interface").stream().filter(port -> port.leaf("enabled").equals("false"))
+                .map(port -> port.leaf("name")).collect(Collectors.toSet());
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), neighbours, interior, down);
     }
 
     private static List<Static> quernStatics(Item parent) {
@@ -60,7 +63,8 @@ final class Reading {
 
     static Router tarn(String name, Item config) {
         Map<String, Item> subports = new TreeMap<>();
-        config.all("subport-row").forEach(row -> subports.put(row.leaf("port") + " " + row.leaf("index"), row));
+        Set<String> down = config.all("port-row").stream().filter(row -> row.leaf("admin").equals("off")).map(row -> row.leaf("port")).collect(Collectors.toSet());
+        config.all("subport-row").stream().filter(row -> !down.contains(row.leaf("port"))).forEach(row -> subports.put(row.leaf("port") + " " + row.leaf("index"), row));
         List<Unit> units = new ArrayList<>();
         for (Item row : config.all("subport-address-row")) {
             Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
@@ -86,10 +90,10 @@ final class Reading {
                         texts(peer, "family"), peer.leaf("client").equals("on")));
             }
         }
-        Set<String> interior = new HashSet<>();
+        Map<String, String> interior = new HashMap<>();
         config.all("ospf-row").stream().filter(row -> row.leaf("context").equals("own"))
-                .forEach(row -> interior.add(row.leaf("port") + " " + row.leaf("index")));
-        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), neighbours, interior);
+                .forEach(row -> interior.put(row.leaf("port") + " " + row.leaf("index"), row.leaf("area")));
+        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), neighbours, interior, down);
     }
 
     private static List<Static> tarnStatics(Item config, String context) {
@@ -99,11 +103,12 @@ final class Reading {
 
     static Router brae(String name, Block config) {
         List<Unit> units = new ArrayList<>();
+        Set<String> down = config.all("port").stream().filter(port -> !port.all("shut").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
         for (Block part : config.all("part")) {
             String frames = part.value("frames");
             List<String> words = List.of(frames.split(" "));
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
-            if (part.all("shut").isEmpty() && words.get(0).matches("|tags?|span|any|untagged")) {
+            if (part.all("shut").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
                 part.all("address").stream().map(address -> address.values().get(0)).filter(address -> !address.contains(":")).forEach(address ->
                         units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"))));
             }
@@ -114,13 +119,13 @@ final class Reading {
             tables.add(new Table(table.values().get(0), firsts(table.all("take")), firsts(table.all("give")), braeStatics(config, table.values().get(0))));
         }
         List<Neighbour> neighbours = new ArrayList<>();
-        Set<String> interior = new HashSet<>();
+        Map<String, String> interior = new HashMap<>();
         routes(config, "own").ifPresent(own -> {
             own.all("peer").forEach(peer -> neighbours.add(new Neighbour(Ipv4.address(peer.values().get(0)), number(peer.value("as")),
                     firsts(peer.all("family")), !peer.all("client").isEmpty())));
-            own.all("ospf").forEach(line -> interior.add(line.values().get(0) + " " + line.values().get(1)));
+            own.all("ospf").forEach(line -> interior.put(line.values().get(0) + " " + line.values().get(1), line.values().get(2)));
         });
-        return new Router(name, units, tables, number(config.value("own-as")), neighbours, interior);
+        return new Router(name, units, tables, number(config.value("own-as")), neighbours, interior, down);
     }
 
     private static Optional<Block> routes(Block config, String table) {

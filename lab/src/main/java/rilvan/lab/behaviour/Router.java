@@ -1,15 +1,18 @@
 package rilvan.lab.behaviour;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 
 /**
  * A router as its configuration makes it, whatever its family: what the lab's own reading of that configuration comes to.
  *
- * @param interior parts of ports, as {@code PORT UNIT}, that take part in the interior routing protocol
+ * @param interior the area of each part of a port, {@code PORT UNIT}, that takes part in the interior routing protocol
+ * @param down ports that are switched off
  */
-record Router(String name, List<Unit> units, List<Table> tables, long as, List<Neighbour> neighbours, Set<String> interior) {
+record Router(String name, List<Unit> units, List<Table> tables, long as, List<Neighbour> neighbours, Map<String, String> interior,
+        Set<String> down) {
 
     /** The router's own table, beside those of its VRFs. */
     static final String OWN = "";

@@ -9,4 +9,12 @@ public interface Device {
     String running();
 
     Faults faults();
+
+    /**
+     * Somebody types this on the device itself, past all sessions and locks: configuration in the device's own syntax.
+     *
+     * @throws RuntimeException saying why, where the device does not take it; then nothing has changed, or on a typed-on device
+     *     the lines before have
+     */
+    void typed(String text);
 }

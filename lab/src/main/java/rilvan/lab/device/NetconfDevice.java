@@ -11,6 +11,7 @@ import org.w3c.dom.Element;
 import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
+import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.Faults.Step;
 
@@ -197,6 +198,17 @@ public final class NetconfDevice implements Device {
         Item edited = edits.apply(running, config, defaultOperation);
         model.validate(edited);
         run(edited);
+    }
+
+    @Override
+    public synchronized void typed(String text) {
+        Item edited = edits.apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
+        model.validate(edited);
+        boolean clean = candidate.equals(running);
+        run(edited);
+        if (clean) {
+            candidate = running;
+        }
     }
 
     /** What is running is what the device starts with from now on (§8.7). */

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.stream.Stream;
 import org.apache.sshd.common.config.keys.KeyUtils;
 import org.apache.sshd.common.digest.BuiltinDigests;
 import org.apache.sshd.common.session.SessionContext;
@@ -77,6 +78,14 @@ public final class Door implements AutoCloseable {
             public Optional<String> down(String device, String name, String address) {
                 Frames.State state = network.frames().state(device, name, address);
                 return state.up() ? Optional.empty() : Optional.of(state.reason());
+            }
+
+            @Override
+            public List<String> port(String device, String port) {
+                Forwarding.PortState state = network.forwarding().port(device, port);
+                return Stream.of(state.up() ? "the port is up" : "the port is down", state.neighbour().isEmpty() ? "" : "heard " + state.neighbour(),
+                        state.network().isEmpty() ? "" : "in " + state.network(), state.area().isEmpty() ? "" : "area " + state.area(),
+                        state.mtu().isEmpty() ? "" : "payload " + state.mtu()).filter(line -> !line.isEmpty()).toList();
             }
 
             @Override

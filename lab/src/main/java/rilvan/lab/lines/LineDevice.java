@@ -13,6 +13,8 @@ import rilvan.lab.device.Faults;
 /** A device that takes one line after the other, and holds each at once: no locks, no transactions, and it must be told to save. */
 public final class LineDevice implements Device {
 
+    private static final String DROP = "drop ";
+
     private final String name;
     private final Runnable onChanged;
     private final Consumer<String> save;
@@ -37,6 +39,12 @@ public final class LineDevice implements Device {
 
     private static Block read(Grammar grammar, String text) {
         Block device = Block.empty(grammar);
+        take(device, text);
+        return device;
+    }
+
+    /** Takes lines, each in the block that its indentation says. */
+    private static void take(Block device, String text) {
         Deque<Block> open = new ArrayDeque<>(List.of(device));
         for (String line : text.split("\n")) {
             if (line.isBlank()) {
@@ -46,9 +54,21 @@ public final class LineDevice implements Device {
             while (open.size() > depth + 1) {
                 open.pop();
             }
-            open.element().say(line.strip(), device).ifPresent(open::push);
+            if (line.strip().startsWith(DROP)) {
+                open.element().drop(line.strip().substring(DROP.length()), device);
+            } else {
+                open.element().say(line.strip(), device).ifPresent(open::push);
+            }
         }
-        return device;
+    }
+
+    @Override
+    public synchronized void typed(String text) {
+        try {
+            take(running, text);
+        } finally {
+            onChanged.run();
+        }
     }
 
     @Override

@@ -24,7 +24,7 @@ public final class Shell extends StreamedCommand {
             "list running          what the device holds", "list saved            what it will hold after a restart",
             "change                change what it holds, line by line", "keep                  save what it holds",
             PING, "way NAME to ADDRESS   how a wire or bridge stands towards another device",
-            FRAMES, "route PREFIX in TABLE  whether a table has a route to it", "sessions              who is signed in",
+            FRAMES, "port PORT             how a port and its link stand", "route PREFIX in TABLE  whether a table has a route to it", "sessions              who is signed in",
             "end session NUMBER    end somebody else's session", "pages on|off          show long answers a page at a time",
             "bye                   leave");
     private static final List<String> CHANGE_HELP = List.of("drop LINE             take a line away",
@@ -38,6 +38,9 @@ public final class Shell extends StreamedCommand {
 
         /** Why the way of a wire or bridge to another device is down; absent where it is up. */
         Optional<String> down(String device, String name, String address);
+
+        /** What there is to say of a port and its link. */
+        List<String> port(String device, String port);
 
         /** Why a table has no route to just a prefix; absent where it has. */
         Optional<String> missing(String device, String table, String prefix);
@@ -204,6 +207,11 @@ public final class Shell extends StreamedCommand {
             case "way":
                 if (words.length == 4 && words[2].equals("to") && Values.fits("<address>", words[3])) {
                     return List.of(network.down(device.name(), words[1], words[3]).map("the way is down: "::concat).orElse("the way is up"));
+                }
+                break;
+            case "port":
+                if (words.length == 2) {
+                    return network.port(device.name(), words[1]);
                 }
                 break;
             case "route":

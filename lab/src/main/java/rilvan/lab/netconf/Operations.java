@@ -173,7 +173,7 @@ final class Operations {
     private record Words(String operation, Operation does, List<String> takes, List<String> tells) {}
 
     private enum Operation {
-        PING, WIRE, ROUTE, LOOPBACK
+        PING, PORT, WIRE, ROUTE, LOOPBACK
     }
 
     private static final List<Words> OWN = List.of(
@@ -181,6 +181,8 @@ final class Operations {
             new Words("probe", Operation.PING, List.of("to", "from", "context", "octets"), List.of("asked", "heard", "why")),
             new Words("wire-state", Operation.WIRE, List.of("name", "peer"), List.of("up", "true", "false", "reason")),
             new Words("wire-look", Operation.WIRE, List.of("of", "far"), List.of("working", "on", "off", "why")),
+            new Words("port-state", Operation.PORT, List.of("port"), List.of("up", "true", "false", "neighbor", "network", "area", "mtu")),
+            new Words("port-look", Operation.PORT, List.of("port"), List.of("working", "on", "off", "heard", "net", "area", "octets")),
             new Words("route-look", Operation.ROUTE, List.of("vrf", "prefix"), List.of("present", "true", "false", "reason")),
             new Words("net-look", Operation.ROUTE, List.of("context", "net"), List.of("there", "on", "off", "why")),
             new Words("loopback-test", Operation.LOOPBACK, List.of("port", "unit", "tags", "far-system", "far-port", "far-unit", "far-tags", "size"),
@@ -213,6 +215,12 @@ final class Operations {
                 Frames.State state = network.frames().state(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
                 yield decided(words, namespace, state.up(), state.reason());
             }
+            case PORT -> {
+                Forwarding.PortState port = network.forwarding().port(device.name(), needed(operation, words.takes().get(0)));
+                yield leaf(words.tells().get(0), namespace, words.tells().get(port.up() ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, port.neighbour())
+                        + unlessEmpty(words.tells().get(4), namespace, port.network()) + unlessEmpty(words.tells().get(5), namespace, port.area())
+                        + unlessEmpty(words.tells().get(6), namespace, port.mtu());
+            }
             case ROUTE -> {
                 Optional<String> missing = network.forwarding().missing(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
                 yield decided(words, namespace, missing.isEmpty(), missing.orElse(""));
@@ -222,15 +230,15 @@ final class Operations {
 
     private static String counted(Words words, String namespace, boolean answered, String reason) {
         return leaf(words.tells().get(0), namespace, Integer.toString(SENT)) + leaf(words.tells().get(1), namespace, answered ? Integer.toString(SENT) : "0")
-                + why(words.tells().get(2), namespace, reason);
+                + unlessEmpty(words.tells().get(2), namespace, reason);
     }
 
     private static String decided(Words words, String namespace, boolean so, String reason) {
-        return leaf(words.tells().get(0), namespace, words.tells().get(so ? 1 : 2)) + why(words.tells().get(3), namespace, reason);
+        return leaf(words.tells().get(0), namespace, words.tells().get(so ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, reason);
     }
 
-    private static String why(String name, String namespace, String reason) {
-        return reason.isEmpty() ? "" : leaf(name, namespace, reason);
+    private static String unlessEmpty(String name, String namespace, String value) {
+        return value.isEmpty() ? "" : leaf(name, namespace, value);
     }
 
     private static String needed(Element operation, String name) {

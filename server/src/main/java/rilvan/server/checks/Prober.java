@@ -3,6 +3,7 @@ package rilvan.server.checks;
 import jakarta.annotation.PreDestroy;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Executors;
@@ -78,7 +79,7 @@ public class Prober {
 
     private static Observed turned(Observed seen) {
         return new Observed(seen.check(), seen.observer(), seen.target(), seen.proves(), !seen.holds(),
-                seen.seen() + (seen.holds() ? ", and must not" : ", as it must be"));
+                seen.seen() + (seen.holds() ? ", and must not" : ", as it must be"), seen.tells());
     }
 
     private CompletableFuture<List<Observed>> all(List<Check> checks, long deadline) {
@@ -97,7 +98,7 @@ public class Prober {
     private void look(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result) {
         CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((reading, broken) -> {
             if (reading != null && (reading.holds() || reading.never())) {
-                result.complete(view.seen(reading.holds(), reading.seen()));
+                result.complete(view.seen(reading.holds(), reading.seen(), reading.tells()));
             } else {
                 again(view, deadline, pause, result, reading == null ? String.valueOf(broken.getMessage()) : reading.seen());
             }
@@ -108,13 +109,13 @@ public class Prober {
         Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
         if (observation == null) {
             return CompletableFuture.completedFuture(new Look(!view.check().wanted(), true, "devices of the family "
-                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'"));
+                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'", Map.of()));
         }
         return devices.sessions().open(view.observer()).handle((session, failure) -> {
             if (failure != null) {
-                return CompletableFuture.completedFuture(new Look(false, false, view.observer() + " cannot be reached: " + failure.getMessage()));
+                return CompletableFuture.completedFuture(new Look(false, false, view.observer() + " cannot be reached: " + failure.getMessage(), Map.of()));
             }
-            return ask(session, observation, view).thenApply(reading -> new Look(reading.holds(), false, reading.seen()))
+            return ask(session, observation, view).thenApply(reading -> new Look(reading.holds(), false, reading.seen(), reading.tells()))
                     .whenComplete((reading, broken) -> session.close());
         }).thenCompose(looked -> looked);
     }
@@ -124,7 +125,7 @@ public class Prober {
      *
      * @param never whether looking again is no use
      */
-    private record Look(boolean holds, boolean never, String seen) {}
+    private record Look(boolean holds, boolean never, String seen, Map<String, String> tells) {}
 
     private static CompletableFuture<Dialect.Observation.Reading> ask(DeviceSession session, Dialect.Observation observation, Viewpoint view) {
         String request = observation.request().fill(view.request());
@@ -134,7 +135,7 @@ public class Prober {
                 return observation.read(data.text());
             }
             return new Dialect.Observation.Reading(false, answer instanceof Answer.Refused refused ? refused.message()
-                    : answer instanceof Answer.Lost lost ? lost.reason() : "no result");
+                    : answer instanceof Answer.Lost lost ? lost.reason() : "no result", Map.of());
         }).toCompletableFuture();
     }
 

@@ -10,7 +10,7 @@ public class ConsolePages implements WebMvcConfigurer {
 
     @Override
     public void addViewControllers(ViewControllerRegistry pages) {
-        for (String page : new String[] {"/", "/devices", "/devices/*", "/services", "/services/*", "/orders", "/orders/*", "/order", "/sign-in"}) {
+        for (String page : new String[] {"/", "/devices", "/devices/*", "/map", "/services", "/services/*", "/orders", "/orders/*", "/order", "/sign-in"}) {
             pages.addViewController(page).setViewName("forward:/index.html");
         }
     }

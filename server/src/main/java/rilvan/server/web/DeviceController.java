@@ -52,7 +52,7 @@ public class DeviceController {
 
     /** A device as lists show it. */
     public record DeviceView(String name, String family, String role, String site, String address, boolean trusted,
-            OffsetDateTime readAt, Long heldBy, Set<String> services, List<Device.Port> ports) {}
+            OffsetDateTime readAt, Long heldBy, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
 
     /** A device with what is managed on it: each line says who put it there and why. */
     public record DeviceDetail(DeviceView device, String hostKey, List<Managed> managed) {}
@@ -152,6 +152,6 @@ public class DeviceController {
         ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
         return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(),
                 row.map(Inventory.DeviceRow::hostKey).isPresent(), row.map(Inventory.DeviceRow::readAt).orElse(null),
-                orders.holder("device", device.name()).orElse(null), services, device.ports());
+                orders.holder("device", device.name()).orElse(null), services, device.at(), device.ports());
     }
 }

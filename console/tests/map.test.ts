@@ -1,0 +1,11 @@
+import { expect, it } from 'vitest'
+import type { Device } from '../src/api/types'
+import { places } from '../src/parts/map'
+
+const device = (name: string, at: number[]) => ({ name, at }) as Device
+
+it('draws devices where they stand, and the others apart from each other', () => {
+  const spots = places([device('a', [10, 20]), device('b', []), device('c', [])])
+  expect(spots.a).toEqual({ x: 10, y: 20 })
+  expect(spots.b).not.toEqual(spots.c)
+})

@@ -1,0 +1,57 @@
+package rilvan.core.check;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import rilvan.core.network.Network.End;
+import rilvan.core.network.Network.Link;
+
+/**
+ * A link as its two ends see it.
+ *
+ * @param wrong what does not agree, or is not as the network document says, in words; empty where all is well
+ */
+public record LinkState(Link link, boolean up, List<String> wrong) {
+
+    /** What {@code port} tells of the other end; everything else it tells is the same at both ends of a link that works. */
+    private static final String NEIGHBOUR = "neighbour";
+
+    /** The check to make at one end. */
+    public static Check check(End end, End far) {
+        return new Check("", "port", true, Map.of("device", end.device(), "port", end.port()), Map.of("device", far.device(), "port", far.port()));
+    }
+
+    /** Compares what was seen at both ends. */
+    public static LinkState of(Link link, Observed a, Observed b) {
+        List<String> wrong = new ArrayList<>();
+        Map<End, Observed> ends = new LinkedHashMap<>();
+        ends.put(link.a(), a);
+        ends.put(link.b(), b);
+        ends.forEach((end, seen) -> {
+            String expected = name(end.equals(link.a()) ? link.b() : link.a());
+            String heard = seen.tells().getOrDefault(NEIGHBOUR, "");
+            if (!seen.holds()) {
+                wrong.add(name(end) + " is " + seen.seen());
+            } else if (!heard.equals(expected)) {
+                wrong.add(name(end) + " hears " + (heard.isEmpty() ? "nobody" : heard) + " and not " + expected);
+            }
+        });
+        boolean up = wrong.isEmpty();
+        a.tells().forEach((what, here) -> {
+            String there = b.tells().getOrDefault(what, "");
+            if (!what.equals(NEIGHBOUR) && !here.equals(there)) {
+                wrong.add(what + " is " + said(here) + " at " + name(link.a()) + " and " + said(there) + " at " + name(link.b()));
+            }
+        });
+        return new LinkState(link, up, wrong);
+    }
+
+    private static String name(End end) {
+        return end.device() + " " + end.port();
+    }
+
+    private static String said(String value) {
+        return value.isEmpty() ? "none" : value;
+    }
+}
