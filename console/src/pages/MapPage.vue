@@ -79,7 +79,7 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-svg { display: block; width: 100%; max-height: 620px; }
+svg { display: block; width: 100%; max-height: 560px; }
 .link { stroke-width: 2.5; stroke: rgba(128, 128, 128, 0.5); }
 .link.up { stroke: rgb(var(--v-theme-success)); }
 .link.wrong { stroke: rgb(var(--v-theme-warning)); stroke-width: 4; }
