@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Step } from '../src/api/types'
-import { columns, rows, timeLine } from '../src/parts/progress'
+import { columns, folded, goesBack, rows, timeLine } from '../src/parts/progress'
 
 const step = (device: string, phase: string, word: Step['word'], text = ''): Step => ({ seq: 0, at: '', device, phase, word, text })
 
@@ -33,4 +33,16 @@ describe('the progress of an order', () => {
       { phase: 'LOOK', word: 'SUCCEEDS', text: '', from: 0, to: 0.25 }, { phase: 'COMMIT', word: 'FAILS', text: 'no room', from: 1, to: 1 }] }])
     expect(line.marks).toEqual([{ state: 'ARMED', text: 'ready', at: 0.5, millis: 2000 }])
   })
+})
+
+it('knows an order that goes back, and one that was tried again since', () => {
+  const failed = [step('', 'RECORD', 'HELD'), step('a', 'LOOK', 'BEGINS'), step('a', 'LOOK', 'FAILS')]
+  expect(goesBack(failed.slice(0, 2))).toBe(false)
+  expect(goesBack(failed)).toBe(true)
+  expect(goesBack([...failed, step('', 'RECORD', 'HELD'), step('a', 'LOOK', 'BEGINS')])).toBe(false)
+})
+
+it('tells once what a device says again and again', () => {
+  const told = folded([step('a', 'GO_BACK', 'IN_DOUBT', 'away'), step('b', 'GO_BACK', 'SUCCEEDS'), step('a', 'GO_BACK', 'IN_DOUBT', 'away'), step('a', 'GO_BACK', 'IN_DOUBT', 'back')])
+  expect(told.map((each) => [each.step.device, each.step.text, each.times])).toEqual([['a', 'away', 2], ['b', '', 1], ['a', 'back', 1]])
 })

@@ -6,6 +6,7 @@ import { ended, kinds, phases, states, time } from '../api/words'
 import DeviceChanges from '../parts/DeviceChanges.vue'
 import Mends from '../parts/Mends.vue'
 import ProgressTable from '../parts/ProgressTable.vue'
+import { folded, goesBack } from '../parts/progress'
 import StateMark from '../parts/StateMark.vue'
 import TimeLine from '../parts/TimeLine.vue'
 
@@ -19,7 +20,9 @@ let source: EventSource | null = null
 const touched = computed(() => Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length).map(([device]) => device))
 const changes = computed(() => Object.fromEntries(Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length)))
 // How it ended is said at the top.
-const telling = computed(() => steps.value.filter((step) => step.text && !ended(step.word)))
+const telling = computed(() => folded(steps.value.filter((step) => step.text && !ended(step.word))))
+const back = computed(() => !ended(state.value) && state.value !== 'DECIDED' && state.value !== 'WAITING' && goesBack(steps.value))
+const without = computed(() => detail.value?.order.services.filter((each) => each.leftOut) ?? [])
 const proof: Record<string, string> = { END_TO_END: 'end to end', TO_THE_HANDOFF: 'to the handoff' }
 
 async function load() {
@@ -77,23 +80,24 @@ onUnmounted(() => source?.close())
   <template v-if="detail">
     <div class="d-flex align-center mb-4">
       <div>
-        <h1 class="text-headline-small">Order {{ id }} <StateMark :state="state" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
+        <h1 class="text-headline-small">Order {{ id }} <StateMark :state="state" :goes-back="back" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
         <div class="quiet">
           <span v-for="each in detail.order.services" :key="each.service" class="mr-3">{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span>
           by {{ detail.order.who }}, {{ time(detail.order.createdAt) }}: {{ detail.order.reason }}
         </div>
       </div>
       <v-spacer />
-      <v-btn v-if="!ended(state) && state !== 'DECIDED'" color="error" variant="tonal" @click="takeBack">Take it back</v-btn>
+      <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back" color="error" variant="tonal" @click="takeBack">Take it back</v-btn>
     </div>
     <v-alert v-if="state === 'ABORTED'" type="error" variant="tonal" class="mb-4" title="Taken back: every device is as before">{{ detail.order.failure }}</v-alert>
-    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" title="Done: every device is as asked">
+    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" :title="without.length ? 'Done, without ' + without.map((each) => each.service).join(', ') : 'Done: every device is as asked'">
       <template v-if="!detail.checks.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">Nothing was proven: no model of these services names a check.</template>
     </v-alert>
     <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting in line: it starts by itself">
       <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">behind <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link>, for {{ ahead.names.join(', ') }}</div>
     </v-alert>
-    <v-alert v-else type="info" variant="tonal" class="mb-4" :title="states[state]?.text">{{ detail.order.guarantee }}</v-alert>
+    <v-alert v-else :type="back ? 'warning' : 'info'" variant="tonal" class="mb-4" :title="back ? 'Going back: every device is brought to how it was' : states[state]?.text">
+      {{ back ? '' : detail.order.guarantee }}</v-alert>
     <v-alert v-for="device in doubts" :key="device.name" type="error" variant="tonal" class="mb-4" :title="device.name + ' is in doubt'">
       {{ device.text }}. It is held and tried again. If you can see by other means that it stands
       {{ state === 'DECIDED' ? 'as this order leaves it' : 'as it stood before this order' }}, say so:
@@ -109,8 +113,8 @@ onUnmounted(() => source?.close())
       <ProgressTable :devices="touched" :steps="steps" />
       <TimeLine v-if="ended(state) && steps.length > 1" :devices="touched" :steps="steps" />
       <v-card-text v-if="telling.length">
-        <div v-for="step in telling" :key="step.seq" :class="step.word === 'FAILS' || step.word === 'IN_DOUBT' ? 'text-error' : 'quiet'">
-          {{ time(step.at).slice(11) }} {{ step.phase === 'RECORD' ? step.word.toLowerCase() : (step.device || 'all') + ', ' + phases[step.phase] }}: {{ step.text }}
+        <div v-for="{ step, times } in telling" :key="step.seq" :class="step.word === 'FAILS' || step.word === 'IN_DOUBT' ? 'text-error' : 'quiet'">
+          {{ time(step.at).slice(11) }} {{ step.phase === 'RECORD' ? step.word.toLowerCase() : (step.device || 'all') + ', ' + phases[step.phase] }}: {{ step.text }}{{ times > 1 ? ' (' + times + ' times)' : '' }}
         </div>
       </v-card-text>
     </v-card>

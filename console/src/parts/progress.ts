@@ -49,3 +49,20 @@ export function timeLine(devices: string[], steps: Step[]): { millis: number; li
     .map((step) => ({ state: step.word, text: step.text, at: share(step), millis: Date.parse(step.at) - first }))
   return { millis: span, lines: lines.filter((line) => line.bars.length), marks }
 }
+
+/** Whether an order that has not ended is on its way back: something failed since its sessions were last on record. */
+export function goesBack(steps: Step[]): boolean {
+  const from = steps.map((step) => step.phase === 'RECORD' && step.word === 'HELD').lastIndexOf(true)
+  return steps.slice(from + 1).some((step) => step.word === 'FAILS' || step.phase === 'GO_BACK' || (step.phase === 'RECORD' && step.word === 'TURN'))
+}
+
+/** What was told, where a device that says the same again and again is told once, with how often. */
+export function folded(steps: Step[]): { step: Step; times: number }[] {
+  const told: { step: Step; times: number }[] = []
+  for (const step of steps) {
+    const last = told.filter((each) => each.step.device === step.device).at(-1)
+    if (last && last.step.phase === step.phase && last.step.word === step.word && last.step.text === step.text) last.times++
+    else told.push({ step, times: 1 })
+  }
+  return told
+}

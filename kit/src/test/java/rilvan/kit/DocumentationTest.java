@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
@@ -73,7 +74,7 @@ class DocumentationTest {
     @Test
     void theDialectItsTemplateAndItsTablesAreRead() throws IOException {
         List<Block> blocks = blocks("dialects.md");
-        assertThat(blocks.stream().map(Block::what)).containsExactly("dialect", "clause", "schema", "statements");
+        assertThat(blocks.stream().map(Block::what)).containsExactly("dialect", "clause", "schema", "statements", "observation");
         Files.createDirectories(folder.resolve("clauses"));
         Files.writeString(folder.resolve("dialect.yaml"), blocks.get(0).text());
         Files.copy(MODELS.resolve("dialects/brae/statements.table"), folder.resolve("statements.table"));
@@ -84,6 +85,8 @@ class DocumentationTest {
         assertThat(quern.say(new Clause("haven-pe1", "static-route", "expand/0", Map.of("vrf", "V", "prefix", "198.51.100.0/26", "via", "192.0.2.1")))
                 .tree().presentNodes()).hasSize(3);
         assertThat(SchemaTable.parse(blocks.get(2).text()).roots()).containsOnlyKeys("line");
+        assertThat(Files.readString(MODELS.resolve("dialects/quern/dialect.yaml")))
+                .contains(blocks.get(4).text().lines().skip(1).map(line -> line.replaceFirst(" +#.*", "")).collect(Collectors.joining("\n")));
         assertThat(StatementTable.parse(blocks.get(3).text()).roots()).containsOnlyKeys("port", "table", "part", "route", "wait");
     }
 

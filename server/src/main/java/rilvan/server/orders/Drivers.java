@@ -52,10 +52,12 @@ class Drivers {
 
     /** Takes over what no living instance drives. */
     void takeOver(Runnable afterwards) {
-        for (OrderRow row : orders.abandoned()) {
-            if (!runs.containsKey(row.id()) && orders.takeOver(row.id(), row.epoch(), instance.id()) == 1) {
+        for (OrderRow left : orders.abandoned()) {
+            if (!runs.containsKey(left.id()) && orders.takeOver(left.id(), left.epoch(), instance.id()) == 1) {
+                // Whoever drove it may have written one more record before it lost the right to; from here on nobody else can.
+                OrderRow row = orders.order(left.id()).orElseThrow();
                 LOG.info("order {} was left at {}; taking it over", row.id(), row.state());
-                drive(row, row.epoch() + 1, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
+                drive(row, row.epoch(), Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
                         journal.sessions(row)), orders.events(row.id()).size(), afterwards);
             }
         }

@@ -279,6 +279,8 @@ final class OrderRun implements Runnable {
     private void overtaken() {
         LOG.info("order {} is driven by another instance now", order);
         over = true;
+        // Without effect where it is so; but where our picture of it was wrong, it must not wait for us.
+        letGo();
         events.add(new Event.Overtaken());
     }
 
