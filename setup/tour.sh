@@ -72,10 +72,15 @@ run 1 "ternsay-pe1 was lost when it was to commit provisionally" order run "$EXA
 keep after-the-loss
 same with-the-clinics after-the-loss
 
+tell "Somebody mistypes the tag. Both routers say yes to everything, and yet nothing gets through: the order takes itself back, and says why."
+sed 's/tag: 120/tag: 121/' "$EXAMPLES/gannet-cold-stores.yaml" >"$RUN/mistyped.yaml"
+run 1 "the service was not seen working" order run "$RUN/mistyped.yaml"
+keep after-the-mistake
+same with-the-clinics after-the-mistake
+
 tell "And once more; the service itself is killed while the routers hold the change. The next process takes the order up, by itself."
-slow=$(sed 's/tag: 120/tag: 121/' "$EXAMPLES/gannet-cold-stores.yaml")
-number=$(printf '%s\n' "$slow" | rilvan order run --no-follow - | grep -o '[0-9]*$')
-say "\$ ./rilvan order run --no-follow -        # nobody answers on tag 121, so that the proof takes its time"
+number=$(rilvan order run --no-follow "$RUN/mistyped.yaml" | grep -o '[0-9]*$')
+say "\$ ./rilvan order run --no-follow ${RUN#"$ROOT"/}/mistyped.yaml        # its proof takes its time"
 say "order $number"
 until rilvan order show "$number" --json | grep -q ARMED; do :; done
 say "kill -9 of the service, with order $number under way"

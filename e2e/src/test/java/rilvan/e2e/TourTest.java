@@ -19,6 +19,6 @@ class TourTest {
         tour.getOutputStream().close();
         String told = new String(tour.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
         assertThat(tour.waitFor()).as(told).isZero();
-        assertThat(told).contains("13 steps, each as told");
+        assertThat(told).contains("14 steps, each as told");
     }
 }
