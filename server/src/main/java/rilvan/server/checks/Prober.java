@@ -4,6 +4,7 @@ import jakarta.annotation.PreDestroy;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Executors;
@@ -66,20 +67,14 @@ public class Prober {
 
     /** Looks once, without waiting for anything to become true. */
     public CompletableFuture<List<Observed>> look(List<Check> checks) {
-        return CompletableFuture.supplyAsync(() -> all(checks, System.nanoTime())).thenCompose(made -> made)
-                .thenApply(seen -> seen.stream().map(each -> each.check().wanted() ? each : turned(each)).toList());
+        return CompletableFuture.supplyAsync(() -> all(checks, System.nanoTime())).thenCompose(made -> made);
     }
 
     private CompletableFuture<List<Observed>> makeNow(List<Check> checks) {
         long deadline = System.nanoTime() + settings.proofPatience().toNanos();
         return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->
                 all(checks.stream().filter(check -> !check.wanted()).toList(), System.nanoTime()).thenApply(unwanted ->
-                        Stream.concat(wanted.stream(), unwanted.stream().map(Prober::turned)).toList()));
-    }
-
-    private static Observed turned(Observed seen) {
-        return new Observed(seen.check(), seen.observer(), seen.target(), seen.proves(), !seen.holds(),
-                seen.seen() + (seen.holds() ? ", and must not" : ", as it must be"), seen.tells());
+                        Stream.concat(wanted.stream(), unwanted.stream()).toList()));
     }
 
     private CompletableFuture<List<Observed>> all(List<Check> checks, long deadline) {
@@ -94,56 +89,57 @@ public class Prober {
                 .thenApply(done -> running.stream().map(CompletableFuture::join).toList());
     }
 
-    /** Looks once, and again until it holds or patience ends; whatever goes wrong on the way counts as not seen. */
+    /** Looks once, and again until it holds or patience ends. What could not be looked at is as it must be in no case. */
     private void look(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result) {
-        CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((reading, broken) -> {
-            if (reading != null && (reading.holds() || reading.never())) {
-                result.complete(view.seen(reading.holds(), reading.seen(), reading.tells()));
-            } else {
-                again(view, deadline, pause, result, reading == null ? String.valueOf(broken.getMessage()) : reading.seen());
+        CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((looked, broken) -> {
+            Look look = broken == null ? looked : Look.impossible(String.valueOf(broken.getMessage()));
+            boolean holds = look.holds().orElse(false);
+            if (!holds && System.nanoTime() + pause * 1_000_000 - deadline < 0) {
+                timer.schedule(() -> look(view, deadline, Math.min(2 * pause, LONGEST_PAUSE_MILLIS), result), pause, TimeUnit.MILLISECONDS);
+                return;
             }
+            boolean wanted = view.check().wanted();
+            String verdict = wanted || look.holds().isEmpty() ? "" : holds ? ", and must not" : ", as it must be";
+            result.complete(view.seen(look.holds().isPresent() && holds == wanted, look.seen() + verdict, look.tells()));
         });
     }
 
     private CompletionStage<Look> ask(Viewpoint view) {
         Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
         if (observation == null) {
-            return CompletableFuture.completedFuture(new Look(!view.check().wanted(), true, "devices of the family "
-                    + devices.device(view.observer()).family() + " cannot look for '" + view.check().observation() + "'", Map.of()));
+            return CompletableFuture.completedFuture(Look.impossible("devices of the family " + devices.device(view.observer()).family()
+                    + " cannot look for '" + view.check().observation() + "'"));
         }
         return devices.sessions().open(view.observer()).handle((session, failure) -> {
             if (failure != null) {
-                return CompletableFuture.completedFuture(new Look(false, false, view.observer() + " cannot be reached: " + failure.getMessage(), Map.of()));
+                return CompletableFuture.completedFuture(Look.impossible(view.observer() + " cannot be reached: " + failure.getMessage()));
             }
-            return ask(session, observation, view).thenApply(reading -> new Look(reading.holds(), false, reading.seen(), reading.tells()))
-                    .whenComplete((reading, broken) -> session.close());
+            return ask(session, observation, view).whenComplete((reading, broken) -> session.close());
         }).thenCompose(looked -> looked);
     }
 
     /**
      * What one look came to.
      *
-     * @param never whether looking again is no use
+     * @param holds whether what was looked for is so; absent where it could not be looked at
      */
-    private record Look(boolean holds, boolean never, String seen, Map<String, String> tells) {}
+    private record Look(Optional<Boolean> holds, String seen, Map<String, String> tells) {
 
-    private static CompletableFuture<Dialect.Observation.Reading> ask(DeviceSession session, Dialect.Observation observation, Viewpoint view) {
+        static Look impossible(String why) {
+            return new Look(Optional.empty(), why, Map.of());
+        }
+    }
+
+    private static CompletableFuture<Look> ask(DeviceSession session, Dialect.Observation observation, Viewpoint view) {
         String request = observation.request().fill(view.request());
         return session.send(List.of(new Request.Call(request))).thenApply(answers -> {
             Answer answer = answers.get(0);
             if (answer instanceof Answer.Data data) {
-                return observation.read(data.text());
+                Dialect.Observation.Reading reading = observation.read(data.text());
+                return new Look(Optional.of(reading.holds()), reading.seen(), reading.tells());
             }
-            return new Dialect.Observation.Reading(false, answer instanceof Answer.Refused refused ? refused.message()
-                    : answer instanceof Answer.Lost lost ? lost.reason() : "no result", Map.of());
+            return Look.impossible(answer instanceof Answer.Refused refused ? refused.message()
+                    : answer instanceof Answer.Lost lost ? lost.reason() : "no result");
         }).toCompletableFuture();
-    }
-
-    private void again(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result, String seen) {
-        if (System.nanoTime() + pause * 1_000_000 - deadline >= 0) {
-            result.complete(view.seen(false, seen));
-        } else {
-            timer.schedule(() -> look(view, deadline, Math.min(2 * pause, LONGEST_PAUSE_MILLIS), result), pause, TimeUnit.MILLISECONDS);
-        }
     }
 }
