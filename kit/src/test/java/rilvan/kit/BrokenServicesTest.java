@@ -271,14 +271,8 @@ class BrokenServicesTest {
             Map<String, Object> to = check.to();
             Optional<String> wrong = switch (check.observation()) {
                 case "route" -> lab.forwarding().missing(view.observer(), text(asks, "vrf"), text(to, "prefix"));
-                case "wire" -> {
-                    var state = lab.frames().state(view.observer(), text(asks, "name"), text(to, "address"));
-                    yield state.up() ? Optional.empty() : Optional.of(state.reason());
-                }
-                case "frames" -> {
-                    var seen = lab.frames().loopback(place(view.observer(), asks), place(text(to, "device"), to), number(asks, "size"));
-                    yield seen.answered() ? Optional.empty() : Optional.of(seen.reason());
-                }
+                case "wire" -> lab.frames().down(view.observer(), text(asks, "name"), text(to, "address"));
+                case "frames" -> lab.frames().unanswered(place(view.observer(), asks), place(text(to, "device"), to), number(asks, "size"));
                 default -> {
                     var ping = lab.forwarding().ping(view.observer(), text(asks, "vrf"), Optional.of(text(asks, "source")), text(asks, "destination"), number(asks, "size"));
                     yield ping.answered() ? Optional.empty() : Optional.of(ping.reason());

@@ -30,9 +30,6 @@ public final class Frames {
         this.routing = routing;
     }
 
-    /** Whether the way to another device is up, and if not, why. */
-    public record State(boolean up, String reason) {}
-
     /**
      * A circuit, and what frames carry there.
      *
@@ -49,11 +46,16 @@ public final class Frames {
         }
     }
 
-    /** Whether test frames came back (ITU-T Y.1731 loopback), and if not, what became of them. */
-    public record Loopback(boolean answered, String reason) {}
-
     /** One way out: to another device's end of it, or down. */
     private record Way(Optional<Arrival> far, Optional<Pseudowire> pseudowire, String reason) {
+        static Way down(Pseudowire wire, String reason) {
+            return new Way(Optional.empty(), Optional.of(wire), reason);
+        }
+
+        static Way down(String reason) {
+            return new Way(Optional.empty(), Optional.empty(), reason);
+        }
+
         boolean up() {
             return far.isPresent();
         }
@@ -68,28 +70,25 @@ public final class Frames {
 
     private record Frame(List<String> tags, boolean serviceTag, int payload, String group) {}
 
-    /** How the way of what has this name on a device to another device stands, which is known by its own address. */
-    public State state(String device, String name, String peer) {
+    /** Why the way of what has this name on a device to another device, known by its own address, is down; absent where it is up. */
+    public Optional<String> down(String device, String name, String peer) {
         Optional<Domain> domain = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name));
         if (domain.isEmpty()) {
-            return new State(false, "there is no " + name);
+            return Optional.of("there is no " + name);
         }
         long address = Ipv4.address(peer);
         List<Way> ways = ways(switches.get(device), domain.get()).stream().filter(way -> way.pseudowire().map(each -> each.peer() == address)
                 .orElse(way.far().map(far -> routing.owner(address).equals(Optional.of(far.at().name()))).orElse(true))).toList();
-        if (ways.stream().anyMatch(Way::up)) {
-            return new State(true, "");
-        }
-        return new State(false, ways.stream().findFirst().map(Way::reason).orElse(name + " has no way to " + peer));
+        return ways.stream().anyMatch(Way::up) ? Optional.empty()
+                : Optional.of(ways.stream().findFirst().map(Way::reason).orElse(name + " has no way to " + peer));
     }
 
-    /** Sends a frame into the network at one circuit, as the customer would, and its answer back from another. */
-    public Loopback loopback(Place from, Place to, int payload) {
-        Optional<String> there = lost(from, to, payload);
-        if (there.isPresent()) {
-            return new Loopback(false, there.get());
-        }
-        return lost(to, from, payload).map(reason -> new Loopback(false, "no answer: " + reason)).orElse(new Loopback(true, ""));
+    /**
+     * Why test frames that come in at one circuit, as the customer's would, do not get to another and back (ITU-T Y.1731, loopback);
+     * absent where they do.
+     */
+    public Optional<String> unanswered(Place from, Place to, int payload) {
+        return lost(from, to, payload).or(() -> lost(to, from, payload).map("no answer: "::concat));
     }
 
     /** Why a frame does not get from one circuit to another; absent where it does. */
@@ -239,7 +238,7 @@ public final class Frames {
         String down = "pseudowire " + wire.id() + " to " + Ipv4.text(wire.peer()) + " is down: ";
         Optional<Switch> peer = routing.owner(wire.peer()).map(switches::get);
         if (peer.isEmpty() || !routing.reaches(at.name(), peer.get().name())) {
-            return down(wire, down + "there is no way there");
+            return Way.down(wire, down + "there is no way there");
         }
         for (Domain far : peer.get().domains()) {
             for (Pseudowire back : far.pseudowires()) {
@@ -247,25 +246,21 @@ public final class Frames {
                     continue;
                 }
                 if (!back.type().equals(wire.type())) {
-                    return down(wire, down + "it is " + wire.type() + " here and " + back.type() + " on " + peer.get().name());
+                    return Way.down(wire, down + "it is " + wire.type() + " here and " + back.type() + " on " + peer.get().name());
                 }
                 if (far.payload() != domain.payload()) {
-                    return down(wire, down + "it passes " + domain.payload() + " bytes here and " + far.payload() + " on " + peer.get().name());
+                    return Way.down(wire, down + "it passes " + domain.payload() + " bytes here and " + far.payload() + " on " + peer.get().name());
                 }
                 for (Map.Entry<Switch, Domain> end : List.of(Map.entry(at, domain), Map.entry(peer.get(), far))) {
                     if (end.getValue().wire() && end.getValue().members().stream().allMatch(member -> end.getKey().circuit(member.port(), member.unit()).isEmpty())) {
-                        return down(wire, down + "its circuit on " + end.getKey().name() + " is down");
+                        return Way.down(wire, down + "its circuit on " + end.getKey().name() + " is down");
                     }
                 }
                 return new Way(Optional.of(new Arrival(peer.get(), far, back.mesh() ? "mesh" : "pseudowire " + back.peer() + " " + back.id())),
                         Optional.of(wire), "");
             }
         }
-        return down(wire, down + peer.get().name() + " has none with this id towards " + at.name());
-    }
-
-    private static Way down(Pseudowire wire, String reason) {
-        return new Way(Optional.empty(), Optional.of(wire), reason);
+        return Way.down(wire, down + peer.get().name() + " has none with this id towards " + at.name());
     }
 
     private Way pair(Switch at, Domain domain, Pair pair) {
@@ -278,18 +273,18 @@ public final class Frames {
                     continue;
                 }
                 if (back.get().remote() != pair.local()) {
-                    return new Way(Optional.empty(), Optional.empty(), down + announcing + " looks for end " + back.get().remote() + ", not for " + pair.local());
+                    return Way.down(down + announcing + " looks for end " + back.get().remote() + ", not for " + pair.local());
                 }
                 if (far.payload() != domain.payload()) {
-                    return new Way(Optional.empty(), Optional.empty(), down + "it passes " + domain.payload() + " bytes here and " + far.payload() + " on " + announcing);
+                    return Way.down(down + "it passes " + domain.payload() + " bytes here and " + far.payload() + " on " + announcing);
                 }
                 if (back.get().controlWord() != pair.controlWord()) {
-                    return new Way(Optional.empty(), Optional.empty(), down + "the control word is wanted at one end only");
+                    return Way.down(down + "the control word is wanted at one end only");
                 }
                 return new Way(Optional.of(new Arrival(peer, far, "segment")), Optional.empty(), "");
             }
         }
-        return new Way(Optional.empty(), Optional.empty(), down + "no route for end " + pair.remote() + " of " + pair.target() + " comes in");
+        return Way.down(down + "no route for end " + pair.remote() + " of " + pair.target() + " comes in");
     }
 
     /** The other devices of a segment: their routes come in, and flooded frames are sent the same way at both ends. */

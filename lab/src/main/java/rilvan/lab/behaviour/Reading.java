@@ -52,9 +52,7 @@ final class Reading {
         Map<String, String> interior = new HashMap<>();
         routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
                 interior.put(link.leaf("port") + " " + link.leaf("unit"), area.leaf("id"))));
-        Set<String> down = config.below("interfaces").all("interface").stream().filter(port -> port.leaf("enabled").equals("false"))
-                .map(port -> port.leaf("name")).collect(Collectors.toSet());
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), neighbours, interior, down);
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), neighbours, interior, quernDown(config));
     }
 
     private static List<Static> quernStatics(Item parent) {
@@ -63,7 +61,7 @@ final class Reading {
 
     static Router tarn(String name, Item config) {
         Map<String, Item> subports = new TreeMap<>();
-        Set<String> down = config.all("port-row").stream().filter(row -> row.leaf("admin").equals("off")).map(row -> row.leaf("port")).collect(Collectors.toSet());
+        Set<String> down = tarnDown(config);
         config.all("subport-row").stream().filter(row -> !down.contains(row.leaf("port"))).forEach(row -> subports.put(row.leaf("port") + " " + row.leaf("index"), row));
         List<Unit> units = new ArrayList<>();
         for (Item row : config.all("subport-address-row")) {
@@ -103,7 +101,7 @@ final class Reading {
 
     static Router brae(String name, Block config) {
         List<Unit> units = new ArrayList<>();
-        Set<String> down = config.all("port").stream().filter(port -> !port.all("shut").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
+        Set<String> down = braeDown(config);
         for (Block part : config.all("part")) {
             String frames = part.value("frames");
             List<String> words = List.of(frames.split(" "));
@@ -151,15 +149,29 @@ final class Reading {
         return outer.isEmpty() ? "untagged" : outer + (inner.isEmpty() ? "" : "/" + inner);
     }
 
-    private static long number(String text) {
+    /** The ports that are switched off. */
+    static Set<String> quernDown(Item config) {
+        return config.below("interfaces").all("interface").stream().filter(port -> port.leaf("enabled").equals("false")).map(port -> port.leaf("name"))
+                .collect(Collectors.toSet());
+    }
+
+    static Set<String> tarnDown(Item config) {
+        return config.all("port-row").stream().filter(row -> row.leaf("admin").equals("off")).map(row -> row.leaf("port")).collect(Collectors.toSet());
+    }
+
+    static Set<String> braeDown(Block config) {
+        return config.all("port").stream().filter(port -> !port.all("shut").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
+    }
+
+    static long number(String text) {
         return text.isEmpty() ? 0 : Long.parseLong(text);
     }
 
-    private static Set<String> texts(Item parent, String name) {
+    static Set<String> texts(Item parent, String name) {
         return new HashSet<>(parent.all(name).stream().map(Item::text).toList());
     }
 
-    private static Set<String> firsts(List<Block> lines) {
+    static Set<String> firsts(List<Block> lines) {
         return new HashSet<>(lines.stream().map(line -> line.values().get(0)).toList());
     }
 }

@@ -25,7 +25,8 @@ final class SwitchReading {
     private SwitchReading() {}
 
     static Switch quern(String name, Item config) {
-        List<Item> ports = config.below("interfaces").all("interface").stream().filter(port -> !port.leaf("enabled").equals("false")).toList();
+        Set<String> off = Reading.quernDown(config);
+        List<Item> ports = config.below("interfaces").all("interface").stream().filter(port -> !off.contains(port.leaf("name"))).toList();
         Set<String> bundles = ports.stream().map(port -> port.leaf("bundle")).collect(Collectors.toSet());
         List<Circuit> circuits = new ArrayList<>();
         for (Item port : ports) {
@@ -55,7 +56,7 @@ final class SwitchReading {
                 wires.add(pseudowire(wire.below("backup").leaf("peer"), wire.below("backup").leaf("id"), wire.leaf("type"), false, wire.leaf("peer")));
             }
             Optional<Pair> pair = evpn.leaf("target").isEmpty() ? Optional.empty() : Optional.of(new Pair(evpn.leaf("target"),
-                    number(evpn.leaf("local-id")), number(evpn.leaf("remote-id")), !evpn.leaf("control-word").equals("false")));
+                    Reading.number(evpn.leaf("local-id")), Reading.number(evpn.leaf("remote-id")), !evpn.leaf("control-word").equals("false")));
             domains.add(new Domain(each.leaf("name"), true, members(each.all("circuit"), "port", "unit"), wires, pair, Optional.empty(), Set.of(),
                     whole(wire.leaf("mtu") + evpn.leaf("mtu"), Switch.LONGEST)));
         }
@@ -65,7 +66,7 @@ final class SwitchReading {
             Item vxlan = each.below("vxlan");
             Optional<Segment> segment = vxlan.leaf("vni").isEmpty() ? Optional.empty() : Optional.of(new Segment(vxlan.leaf("vni"),
                     vxlan.leaf("replication").equals("multicast") ? vxlan.leaf("group") : INGRESS,
-                    texts(each.below("evpn").all("import")), texts(each.below("evpn").all("export"))));
+                    Reading.texts(each.below("evpn"), "import"), Reading.texts(each.below("evpn"), "export")));
             domains.add(new Domain(each.leaf("name"), false, members(each.all("circuit"), "port", "unit"), wires, Optional.empty(), segment,
                     apart(each.all("between").stream().filter(rule -> rule.leaf("action").equals("refuse")).toList()), whole(each.leaf("mtu"), Switch.LONGEST)));
         }
@@ -73,8 +74,8 @@ final class SwitchReading {
     }
 
     static Switch tarn(String name, Item config) {
-        Set<String> off = config.all("port-row").stream().filter(port -> port.leaf("admin").equals("off")).map(port -> port.leaf("port")).collect(Collectors.toSet());
-        Set<String> trunks = config.all("port-row").stream().filter(port -> !port.leaf("admin").equals("off")).map(port -> port.leaf("trunk")).collect(Collectors.toSet());
+        Set<String> off = new HashSet<>(Reading.tarnDown(config));
+        Set<String> trunks = config.all("port-row").stream().filter(port -> !off.contains(port.leaf("port"))).map(port -> port.leaf("trunk")).collect(Collectors.toSet());
         config.all("trunk-row").stream().map(row -> row.leaf("trunk")).filter(trunk -> !trunks.contains(trunk)).forEach(off::add);
         List<Circuit> circuits = new ArrayList<>();
         for (Item row : config.all("subport-row")) {
@@ -93,7 +94,7 @@ final class SwitchReading {
                 wires.add(pseudowire(each.leaf("reserve"), each.leaf("reserve-id"), type(each.leaf("mode")), false, each.leaf("far")));
             }
             Optional<Pair> pair = each.leaf("evpn-target").isEmpty() ? Optional.empty() : Optional.of(new Pair(each.leaf("evpn-target"),
-                    number(each.leaf("evpn-here")), number(each.leaf("evpn-there")), !each.leaf("sequence-word").equals("off")));
+                    Reading.number(each.leaf("evpn-here")), Reading.number(each.leaf("evpn-there")), !each.leaf("sequence-word").equals("off")));
             domains.add(new Domain(each.leaf("wire"), true, members(rows(config, "wire-end-row", "wire", each.leaf("wire")), "port", "index"), wires, pair,
                     Optional.empty(), Set.of(), whole(each.leaf("octets"), Switch.LONGEST)));
         }
@@ -113,15 +114,8 @@ final class SwitchReading {
     }
 
     static Switch brae(String name, Block config) {
-        Set<String> off = new HashSet<>();
-        Set<String> bundled = new HashSet<>();
-        config.all("port").forEach(port -> {
-            if (port.all("shut").isEmpty()) {
-                bundled.add(port.value("member-of"));
-            } else {
-                off.add(port.values().get(0));
-            }
-        });
+        Set<String> off = new HashSet<>(Reading.braeDown(config));
+        Set<String> bundled = config.all("port").stream().filter(port -> !off.contains(port.values().get(0))).map(port -> port.value("member-of")).collect(Collectors.toSet());
         config.all("bundle").stream().map(bundle -> bundle.values().get(0)).filter(bundle -> !bundled.contains(bundle)).forEach(off::add);
         List<Circuit> circuits = new ArrayList<>();
         for (Block part : config.all("part")) {
@@ -143,15 +137,15 @@ final class SwitchReading {
             each.all("far").forEach(far -> wires.add(pseudowire(far.values().get(0), far.values().get(1), far.values().get(2), false, "")));
             each.all("spare").forEach(spare -> wires.add(pseudowire(spare.values().get(0), spare.values().get(1),
                     each.all("far").get(0).values().get(2), false, main)));
-            Optional<Pair> pair = each.all("evpn").stream().findFirst().map(evpn -> new Pair(evpn.values().get(1), number(evpn.values().get(2)),
-                    number(evpn.values().get(3)), !each.value("control-word").equals("off")));
+            Optional<Pair> pair = each.all("evpn").stream().findFirst().map(evpn -> new Pair(evpn.values().get(1), Reading.number(evpn.values().get(2)),
+                    Reading.number(evpn.values().get(3)), !each.value("control-word").equals("off")));
             domains.add(new Domain(each.values().get(0), true, ends(each), wires, pair, Optional.empty(), Set.of(), whole(each.value("payload"), Switch.LONGEST)));
         }
         for (Block each : config.all("bridge")) {
             List<Pseudowire> wires = each.all("far").stream().map(far -> pseudowire(far.values().get(0), far.values().get(1), far.value("type"),
                     !far.value("horizon").equals("off"), far.value("standby-for"))).toList();
             Optional<Segment> segment = each.value("vni").isEmpty() ? Optional.empty() : Optional.of(new Segment(each.value("vni"),
-                    each.value("flood-group").isEmpty() ? INGRESS : each.value("flood-group"), firsts(each.all("take")), firsts(each.all("give"))));
+                    each.value("flood-group").isEmpty() ? INGRESS : each.value("flood-group"), Reading.firsts(each.all("take")), Reading.firsts(each.all("give"))));
             Set<List<String>> apart = each.all("between").stream().filter(rule -> rule.values().get(2).equals("refuse"))
                     .map(rule -> rule.values().subList(0, 2)).collect(Collectors.toSet());
             domains.add(new Domain(each.values().get(0), false, ends(each), wires, Optional.empty(), segment, apart, whole(each.value("payload"), Switch.LONGEST)));
@@ -186,7 +180,7 @@ final class SwitchReading {
     }
 
     private static Pseudowire pseudowire(String peer, String id, String type, boolean mesh, String standbyFor) {
-        return new Pseudowire(Ipv4.address(peer), number(id), type.isEmpty() ? "raw" : type, mesh, standbyFor.isEmpty() ? Optional.empty() : Optional.of(Ipv4.address(standbyFor)));
+        return new Pseudowire(Ipv4.address(peer), Reading.number(id), type.isEmpty() ? "raw" : type, mesh, standbyFor.isEmpty() ? Optional.empty() : Optional.of(Ipv4.address(standbyFor)));
     }
 
     /** The type of RFC 8077 that one of Tarn's modes is. */
@@ -196,18 +190,6 @@ final class SwitchReading {
 
     private static boolean has(Item item, String name) {
         return item.child(name).isPresent();
-    }
-
-    private static Set<String> texts(List<Item> items) {
-        return items.stream().map(Item::text).collect(Collectors.toSet());
-    }
-
-    private static Set<String> firsts(List<Block> lines) {
-        return lines.stream().map(line -> line.values().get(0)).collect(Collectors.toSet());
-    }
-
-    private static long number(String text) {
-        return text.isEmpty() ? 0 : Long.parseLong(text);
     }
 
     private static int whole(String text, int otherwise) {

@@ -76,8 +76,7 @@ public final class Door implements AutoCloseable {
 
             @Override
             public Optional<String> down(String device, String name, String address) {
-                Frames.State state = network.frames().state(device, name, address);
-                return state.up() ? Optional.empty() : Optional.of(state.reason());
+                return network.frames().down(device, name, address);
             }
 
             @Override
@@ -95,9 +94,11 @@ public final class Door implements AutoCloseable {
 
             @Override
             public Optional<String> lost(List<String> from, List<String> to, int bytes) {
-                Frames.Loopback seen = network.frames().loopback(new Frames.Place(from.get(0), from.get(1), from.get(2), from.get(3)),
-                        new Frames.Place(to.get(0), to.get(1), to.get(2), to.get(3)), bytes);
-                return seen.answered() ? Optional.empty() : Optional.of(seen.reason());
+                return network.frames().unanswered(place(from), place(to), bytes);
+            }
+
+            private Frames.Place place(List<String> words) {
+                return new Frames.Place(words.get(0), words.get(1), words.get(2), words.get(3));
             }
         };
     }

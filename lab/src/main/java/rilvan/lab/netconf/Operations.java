@@ -203,17 +203,15 @@ final class Operations {
             case PING -> {
                 Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, words.takes().get(2)).orElse(""),
                         text(operation, words.takes().get(1)), needed(operation, words.takes().get(0)), number(operation, words.takes().get(3)).orElse(SMALLEST));
-                yield counted(words, namespace, ping.answered(), ping.reason());
+                yield counted(words, namespace, ping.answered() ? Optional.empty() : Optional.of(ping.reason()));
             }
             case LOOPBACK -> {
                 List<String> ends = words.takes().subList(0, 7).stream().map(each -> needed(operation, each)).toList();
-                Frames.Loopback seen = network.frames().loopback(new Frames.Place(device.name(), ends.get(0), ends.get(1), ends.get(2)),
-                        new Frames.Place(ends.get(3), ends.get(4), ends.get(5), ends.get(6)), number(operation, words.takes().get(7)).orElse(SMALLEST));
-                yield counted(words, namespace, seen.answered(), seen.reason());
+                yield counted(words, namespace, network.frames().unanswered(new Frames.Place(device.name(), ends.get(0), ends.get(1), ends.get(2)),
+                        new Frames.Place(ends.get(3), ends.get(4), ends.get(5), ends.get(6)), number(operation, words.takes().get(7)).orElse(SMALLEST)));
             }
             case WIRE -> {
-                Frames.State state = network.frames().state(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
-                yield decided(words, namespace, state.up(), state.reason());
+                yield decided(words, namespace, network.frames().down(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1))));
             }
             case PORT -> {
                 Forwarding.PortState port = network.forwarding().port(device.name(), needed(operation, words.takes().get(0)));
@@ -222,19 +220,18 @@ final class Operations {
                         + unlessEmpty(words.tells().get(6), namespace, port.mtu());
             }
             case ROUTE -> {
-                Optional<String> missing = network.forwarding().missing(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1)));
-                yield decided(words, namespace, missing.isEmpty(), missing.orElse(""));
+                yield decided(words, namespace, network.forwarding().missing(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1))));
             }
         };
     }
 
-    private static String counted(Words words, String namespace, boolean answered, String reason) {
-        return leaf(words.tells().get(0), namespace, Integer.toString(SENT)) + leaf(words.tells().get(1), namespace, answered ? Integer.toString(SENT) : "0")
-                + unlessEmpty(words.tells().get(2), namespace, reason);
+    private static String counted(Words words, String namespace, Optional<String> unanswered) {
+        return leaf(words.tells().get(0), namespace, Integer.toString(SENT)) + leaf(words.tells().get(1), namespace, unanswered.isEmpty() ? Integer.toString(SENT) : "0")
+                + unlessEmpty(words.tells().get(2), namespace, unanswered.orElse(""));
     }
 
-    private static String decided(Words words, String namespace, boolean so, String reason) {
-        return leaf(words.tells().get(0), namespace, words.tells().get(so ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, reason);
+    private static String decided(Words words, String namespace, Optional<String> not) {
+        return leaf(words.tells().get(0), namespace, words.tells().get(not.isEmpty() ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, not.orElse(""));
     }
 
     private static String unlessEmpty(String name, String namespace, String value) {

@@ -2,20 +2,14 @@ package rilvan.lab.behaviour;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Item;
-import rilvan.lab.config.Xml;
-import rilvan.lab.config.YangModel;
 
 /**
  * Two PEs, a CE behind each, one VPN between them (RFC 4364), worked out by hand: with everything right the CEs reach each
@@ -23,23 +17,11 @@ import rilvan.lab.config.YangModel;
  */
 class ForwardingTest {
 
-    private static final Path MODELS = Path.of("../models");
-    private static final Wiring WIRING = new Wiring(List.of(wire("haven-pe1 core-1", "ternsay-pe1 core-1"),
-            wire("ternsay-pe1 core-2", "olvar-pe1 core-1"), wire("olvar-pe1 core-2", "skarn-pe1 core-1"), wire("skarn-pe1 core-2", "haven-pe1 core-2"),
-            wire("haven-rr1 core-1", "haven-pe1 core-3"), wire("haven-ce1 uplink", "haven-pe1 access-1"), wire("ternsay-ce1 uplink", "ternsay-pe1 access-1")));
-    private static YangModel model;
-
-    @BeforeAll
-    static void modules() throws Exception {
-        model = YangModel.read(MODELS.resolve("dialects/quern/yang"));
-    }
-
-    private static Wiring.Wire wire(String a, String b) {
-        return new Wiring.Wire(new Wiring.End(a.split(" ")[0], a.split(" ")[1]), new Wiring.End(b.split(" ")[0], b.split(" ")[1]));
-    }
-
+    private static final Wiring WIRING = QuernDevices.wiring("haven-pe1 core-1", "ternsay-pe1 core-1",
+            "ternsay-pe1 core-2", "olvar-pe1 core-1", "olvar-pe1 core-2", "skarn-pe1 core-1", "skarn-pe1 core-2", "haven-pe1 core-2",
+            "haven-rr1 core-1", "haven-pe1 core-3", "haven-ce1 uplink", "haven-pe1 access-1", "ternsay-ce1 uplink", "ternsay-pe1 access-1");
     private static String pe(String name, String rd, int link, String lan) throws Exception {
-        return Files.readString(MODELS.resolve("demo/devices/" + name + ".xml")) + """
+        return QuernDevices.text(name) + """
                 <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>110</number><match><outer>110</outer></match>
                   <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
@@ -50,10 +32,10 @@ class ForwardingTest {
     private static Forwarding network(String device, String given, String instead) throws Exception {
         Map<String, String> texts = new HashMap<>();
         texts.put("haven-pe1", pe("haven-pe1", "1", 0, "198.51.100.0/26"));
-        texts.put("haven-rr1", Files.readString(MODELS.resolve("demo/devices/haven-rr1.xml")));
+        texts.put("haven-rr1", QuernDevices.text("haven-rr1"));
         texts.put("ternsay-pe1", pe("ternsay-pe1", "2", 2, "198.51.100.64/26"));
         for (String ce : List.of("haven-ce1", "ternsay-ce1")) {
-            texts.put(ce, Files.readString(MODELS.resolve("demo/devices/" + ce + ".xml")));
+            texts.put(ce, QuernDevices.text(ce));
         }
         texts.computeIfPresent(device, (name, text) -> {
             assertThat(text).contains(given);
@@ -61,7 +43,7 @@ class ForwardingTest {
         });
         Map<String, Router> routers = new HashMap<>();
         for (Map.Entry<String, String> entry : texts.entrySet()) {
-            Item config = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + entry.getValue() + "</config>"), "merge");
+            Item config = QuernDevices.config(entry.getValue());
             routers.put(entry.getKey(), Reading.quern(entry.getKey(), config));
         }
         return new Forwarding(routers, WIRING);

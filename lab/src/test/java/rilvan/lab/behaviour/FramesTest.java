@@ -2,22 +2,14 @@ package rilvan.lab.behaviour;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import rilvan.lab.behaviour.Frames.Loopback;
 import rilvan.lab.behaviour.Frames.Place;
-import rilvan.lab.behaviour.Frames.State;
-import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Item;
-import rilvan.lab.config.Xml;
-import rilvan.lab.config.YangModel;
 
 /**
  * A VPLS over three routers, worked out by hand (RFC 4762): a full mesh with split horizon, a circuit on each; and a wire between
@@ -25,21 +17,9 @@ import rilvan.lab.config.YangModel;
  */
 class FramesTest {
 
-    private static final Path MODELS = Path.of("../models");
     private static final Map<String, String> LOOPBACKS = Map.of("haven-pe1", "203.0.113.1", "ternsay-pe1", "203.0.113.2", "haven-npe1", "203.0.113.5");
-    private static final Wiring WIRING = new Wiring(List.of(wire("haven-pe1 core-1", "ternsay-pe1 core-1"), wire("haven-npe1 core-1", "haven-pe1 core-4"),
-            wire("haven-rr1 core-1", "haven-pe1 core-3")));
-    private static YangModel model;
-
-    @BeforeAll
-    static void modules() throws Exception {
-        model = YangModel.read(MODELS.resolve("dialects/quern/yang"));
-    }
-
-    private static Wiring.Wire wire(String a, String b) {
-        return new Wiring.Wire(new Wiring.End(a.split(" ")[0], a.split(" ")[1]), new Wiring.End(b.split(" ")[0], b.split(" ")[1]));
-    }
-
+    private static final Wiring WIRING = QuernDevices.wiring("haven-pe1 core-1", "ternsay-pe1 core-1", "haven-npe1 core-1", "haven-pe1 core-4",
+            "haven-rr1 core-1", "haven-pe1 core-3");
     private static String bridge(String name) {
         StringBuilder text = new StringBuilder("""
                 <interfaces xmlns="urn:quern:interfaces"><interface><name>access-2</name><units><unit><number>700</number><match><outer>700</outer></match>
@@ -66,12 +46,12 @@ class FramesTest {
         Map<String, Router> routers = new HashMap<>();
         Map<String, Switch> switches = new HashMap<>();
         for (String name : List.of("haven-pe1", "ternsay-pe1", "haven-npe1", "haven-rr1")) {
-            String text = Files.readString(MODELS.resolve("demo/devices/" + name + ".xml")) + (name.equals("haven-rr1") ? "" : bridge(name));
+            String text = QuernDevices.text(name) + (name.equals("haven-rr1") ? "" : bridge(name));
             if (name.equals(device)) {
                 assertThat(text).contains(given);
                 text = text.replace(given, instead);
             }
-            Item config = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+            Item config = QuernDevices.config(text);
             routers.put(name, Reading.quern(name, config));
             switches.put(name, SwitchReading.quern(name, config));
         }
@@ -88,16 +68,16 @@ class FramesTest {
         for (String from : LOOPBACKS.keySet()) {
             for (String to : LOOPBACKS.keySet()) {
                 if (!from.equals(to)) {
-                    assertThat(network.loopback(at(from), at(to), 1500)).as("%s to %s", from, to).isEqualTo(new Loopback(true, ""));
-                    assertThat(network.state(from, "B", LOOPBACKS.get(to))).isEqualTo(new State(true, ""));
+                    assertThat(network.unanswered(at(from), at(to), 1500)).as("%s to %s", from, to).isEmpty();
+                    assertThat(network.down(from, "B", LOOPBACKS.get(to))).isEmpty();
                 }
             }
         }
-        assertThat(network.loopback(new Place("haven-pe1", "access-3", "9", "any"), new Place("ternsay-pe1", "access-3", "9", "any"), 1500).answered()).isTrue();
+        assertThat(network.unanswered(new Place("haven-pe1", "access-3", "9", "any"), new Place("ternsay-pe1", "access-3", "9", "any"), 1500)).isEmpty();
         // A bridge is not a wire's business, nor the other way round.
-        assertThat(network.loopback(at("haven-pe1"), new Place("ternsay-pe1", "access-3", "9", "any"), 64).answered()).isFalse();
-        assertThat(network.loopback(at("haven-pe1"), at("ternsay-pe1"), 1501).reason()).isEqualTo("haven-pe1 passes 1500 bytes at most through access-2 700, not 1501");
-        assertThat(network.state("haven-pe1", "C", "203.0.113.2").reason()).isEqualTo("there is no C");
+        assertThat(network.unanswered(at("haven-pe1"), new Place("ternsay-pe1", "access-3", "9", "any"), 64)).isPresent();
+        assertThat(network.unanswered(at("haven-pe1"), at("ternsay-pe1"), 1501)).hasValue("haven-pe1 passes 1500 bytes at most through access-2 700, not 1501");
+        assertThat(network.down("haven-pe1", "C", "203.0.113.2")).hasValue("there is no C");
     }
 
     @ParameterizedTest
@@ -116,9 +96,7 @@ class FramesTest {
         "ternsay-pe1 | <circuit><port>access-2</port><unit>700 | <circuit><port>access-2</port><unit>701 | frames from haven-pe1 access-2 do not come out at ternsay-pe1 access-2",
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
-        Loopback seen = network(device, given, instead).loopback(at("haven-pe1"), at("ternsay-pe1"), 1500);
-        assertThat(seen.answered()).isFalse();
-        assertThat(seen.reason().replace("no answer: ", "")).isEqualTo(symptom);
+        assertThat(network(device, given, instead).unanswered(at("haven-pe1"), at("ternsay-pe1"), 1500).orElseThrow().replace("no answer: ", "")).isEqualTo(symptom);
     }
 
     @ParameterizedTest
@@ -130,6 +108,6 @@ class FramesTest {
         "ternsay-pe1 | <family>evpn</family>        | <family>ipv4</family>       | the EVPN wire W is down: no route for end 2 of 1:9 comes in",
     })
     void anEvpnWireIsUpOnlyWhereBothEndsAgree(String device, String given, String instead, String symptom) throws Exception {
-        assertThat(network(device, given, instead).state("haven-pe1", "W", "203.0.113.2").reason()).isEqualTo(symptom);
+        assertThat(network(device, given, instead).down("haven-pe1", "W", "203.0.113.2")).hasValue(symptom);
     }
 }
