@@ -16,6 +16,17 @@ pg_bin() {
   [ -n "$PG_BIN" ]
 }
 
+# install_packages PACKAGE …: from Debian, as root. None of them starts anything: a policy that says 101 prevents it.
+install_packages() {
+  say "installing $* …" >&2
+  mkdir -p "$BUILD"
+  local policy=/usr/sbin/policy-rc.d made=
+  [ -e $policy ] || { printf '#!/bin/sh\nexit 101\n' >$policy; chmod 755 $policy; made=1; }
+  { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@"; } \
+    >"$BUILD/packages.log" 2>&1 || { [ -z "$made" ] || rm -f $policy; die "apt-get failed, see $BUILD/packages.log"; }
+  [ -z "$made" ] || rm -f $policy
+}
+
 # ensure_packages [chromium]: installs what is missing, as root; says what to install otherwise.
 ensure_packages() {
   local missing=()
@@ -31,14 +42,7 @@ ensure_packages() {
   fi
   if [ ${#missing[@]} -gt 0 ]; then
     [ "$(id -u)" = 0 ] || die "these Debian packages are missing; install them and start again: apt-get install ${missing[*]}"
-    say "installing ${missing[*]} …"
-    mkdir -p "$BUILD"
-    # Installing PostgreSQL would start a cluster of its own: a policy that says 101 prevents it.
-    local policy=/usr/sbin/policy-rc.d made=
-    [ -e $policy ] || { printf '#!/bin/sh\nexit 101\n' >$policy; chmod 755 $policy; made=1; }
-    { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "${missing[@]}"; } \
-      >"$BUILD/packages.log" 2>&1 || { [ -z "$made" ] || rm -f $policy; die "apt-get failed, see $BUILD/packages.log"; }
-    [ -z "$made" ] || rm -f $policy
+    install_packages "${missing[@]}"
     pg_bin || die "PostgreSQL was installed, but its programs are not in /usr/lib/postgresql"
   fi
   local node; node=$(node --version | tr -d v | cut -d. -f1)

@@ -92,7 +92,7 @@ keep after-the-kill
 same with-the-clinics after-the-kill
 
 tell "The clinics open houses on two more islands, where the routers are of other families: one changes at once, one is typed on."
-run 0 "seen from olvar-ce1 to skarn-ce1" order run "$EXAMPLES/tidewater-four-islands.yaml"
+run 0 "seen reach: 24 checks (end to end)" order run "$EXAMPLES/tidewater-four-islands.yaml"
 
 tell "Every line on every device says who put it there, and why."
 run 0 "from site Skarn" device explain skarn-pe1 "limit 50000"

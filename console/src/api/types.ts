@@ -8,7 +8,7 @@ export interface Order {
   services: Outcome[]; createdAt: string; endedAt: string | null; waitsBehind: { order: number; names: string[] }[]; inDoubt: boolean
 }
 export interface Step { seq: number; at: string; device: string; phase: string; word: string; text: string }
-export interface Check { seq: number; service: string; observer: string; target: string; proves: string; holds: boolean; seen: string }
+export interface Check { seq: number; service: string; observation: string; observer: string; target: string; proves: string; holds: boolean; seen: string; heldBefore: boolean | null; seenBefore: string | null }
 export interface Made {
   observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string
 }
@@ -23,6 +23,7 @@ export interface Owner { service: string; model: string; clause: string; origin:
 export interface Managed { path: string; value: string; prior: string | null; owners: Owner[] }
 export interface DeviceDetail { device: Device; hostKey: string | null; managed: Managed[] }
 export interface Service { name: string; tenant: string; model: string; modelVersion: number; parameters: Record<string, unknown>; devices: string[] }
+export interface Ailing { service: string; at: string; wrong: string }
 export interface Taken { pool: string; within: string; key: string; number: number; written: string }
 export interface History { order: number; kind: string; who: string; reason: string; at: string }
 export interface Clause { device: string; name: string; origin: string; says: Record<string, unknown> }
@@ -31,7 +32,7 @@ export interface ServiceDetail {
   service: Service | null; clauses: Clause[]; footprint: Record<string, FootprintLine[]>; numbers: Taken[]; history: History[]; heldBy: number | null
 }
 export interface Setting { name: string; value: unknown; from: string }
-export interface Because { owner: Owner & { template: string }; tenant: string; said: Record<string, unknown>; settings: Setting[] }
+export interface Because { owner: Owner & { template: string }; tenant: string; said: Record<string, unknown>; parameter: string; settings: Setting[] }
 export interface Explained { path: string; value: string; prior: string | null; because: Because[] }
 export interface Schema {
   type?: string; title?: string; description?: string; properties?: Record<string, Schema>; required?: string[]; items?: Schema

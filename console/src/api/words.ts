@@ -1,7 +1,7 @@
 // The service's constants in words, and how they are to be seen.
 
 export const phases: Record<string, string> = {
-  OPEN: 'open', LOOK: 'lock and look', PREPARE: 'edit and validate', COMMIT: 'commit provisionally', CHANGE: 'change', PROVE: 'prove',
+  BASELINE: 'look before', OPEN: 'open', LOOK: 'lock and look', PREPARE: 'edit and validate', COMMIT: 'commit provisionally', CHANGE: 'change', PROVE: 'prove',
   LOOK_AGAIN: 'read once more', CONFIRM: 'confirm', RELEASE: 'let go', GO_BACK: 'go back', BRING_FORWARD: 'bring forward',
 }
 
@@ -67,5 +67,8 @@ export function errorText(error: unknown): string {
 
 /** What is looked for, as a heading. */
 export const observations: Record<string, string> = {
-  reach: 'Packets get there and back', route: 'Routes are known', wire: 'Ways to other devices are up', frames: 'Frames get there and back',
+  reach: 'Packets get there and back', route: 'Routes are known', session: 'Routes are exchanged with customers', wire: 'Ways to other devices are up', frames: 'Frames get there and back', delivery: 'Frames get there',
+  standby: 'Spare ways are ready', learning: 'Bridges learn so many addresses', rate: 'Parts of ports let so much through', routed: 'Hosts of segments reach each other',
+  gateway: 'Leaves are gateways of segments', relay: 'Hosts get addresses from servers', exchange: 'Routes come in from other devices', bundle: 'Ports work as one',
+  link: 'Links are up',
 }

@@ -95,6 +95,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
           <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">
             <div>for <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}: the clause
               <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, said by <span class="mono">{{ reason.owner.template }}</span></div>
+            <div v-if="reason.parameter">as its parameter <span class="mono">{{ reason.parameter }}</span> has it</div>
             <Says :values="reason.said" />
             <div v-for="setting in reason.settings" :key="setting.name" class="quiet">setting {{ setting.name }} is {{ inWords(setting.value) }}, from {{ setting.from }}</div>
           </div>

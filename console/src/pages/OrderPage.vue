@@ -23,7 +23,12 @@ const changes = computed(() => Object.fromEntries(Object.entries(detail.value?.d
 const telling = computed(() => folded(steps.value.filter((step) => step.text && !ended(step.word))))
 const back = computed(() => !ended(state.value) && state.value !== 'DECIDED' && state.value !== 'WAITING' && goesBack(steps.value))
 const without = computed(() => detail.value?.order.services.filter((each) => each.leftOut) ?? [])
-const proof: Record<string, string> = { END_TO_END: 'end to end', TO_THE_HANDOFF: 'to the handoff' }
+const named = computed(() => new Set(detail.value?.order.services.map((each) => each.service)))
+const own = computed(() => detail.value?.checks.filter((check) => named.value.has(check.service)) ?? [])
+const untouched = computed(() => detail.value?.checks.filter((check) => !named.value.has(check.service) && check.holds) ?? [])
+// Of what stands beside the order only what it has harmed.
+const shown = computed(() => [...own.value, ...(detail.value?.checks.filter((check) => !named.value.has(check.service) && !check.holds) ?? [])])
+const proof: Record<string, string> = { AWAITED: 'awaited', END_TO_END: 'end to end', TO_THE_HANDOFF: 'to the handoff' }
 
 async function load() {
   detail.value = await get<OrderDetail>('/orders/' + props.id)
@@ -91,7 +96,7 @@ onUnmounted(() => source?.close())
     </div>
     <v-alert v-if="state === 'ABORTED'" type="error" variant="tonal" class="mb-4" title="Taken back: every device is as before">{{ detail.order.failure }}</v-alert>
     <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" :title="without.length ? 'Done, without ' + without.map((each) => each.service).join(', ') : 'Done: every device is as asked'">
-      <template v-if="!detail.checks.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">Nothing was proven: no model of these services names a check.</template>
+      <template v-if="!own.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">Nothing was proven: the models of these services name no check for them.</template>
     </v-alert>
     <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting in line: it starts by itself">
       <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">behind <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link>, for {{ ahead.names.join(', ') }}</div>
@@ -121,12 +126,15 @@ onUnmounted(() => source?.close())
     <v-card v-if="detail.checks.length" class="mb-4">
       <v-card-title>What was seen</v-card-title>
       <table class="plain">
-        <thead><tr><th>service</th><th>from</th><th>to</th><th>seen</th><th>proves</th></tr></thead>
+        <thead><tr><th>service</th><th class="text-no-wrap">looked for</th><th>from</th><th>to</th><th>before</th><th>seen</th><th>proves</th></tr></thead>
         <tbody>
-          <tr v-for="check in detail.checks" :key="check.seq">
-            <td>{{ check.service }}</td><td>{{ check.observer }}</td><td>{{ check.target }}</td>
-            <td :class="check.holds ? 'text-success' : 'text-error'">{{ check.seen }}</td><td>{{ proof[check.proves] }}</td>
+          <tr v-for="check in shown" :key="check.seq">
+            <td>{{ check.service }}<span v-if="!named.has(check.service)" class="quiet"> beside it</span></td><td>{{ check.observation }}</td><td>{{ check.observer }}</td><td>{{ check.target }}</td>
+            <td :class="check.heldBefore === false ? 'text-error' : 'quiet'">{{ check.seenBefore ?? '' }}</td>
+            <td :class="check.proves === 'AWAITED' ? 'quiet' : check.holds ? 'text-success' : 'text-error'">{{ check.seen }}</td><td>{{ proof[check.proves] }}</td>
           </tr>
+          <tr v-if="untouched.length"><td colspan="7" class="quiet">Beside it, as before: {{ untouched.length }} {{ untouched.length === 1 ? 'check' : 'checks' }}
+            of {{ [...new Set(untouched.map((check) => check.service))].join(', ') }}</td></tr>
         </tbody>
       </table>
     </v-card>

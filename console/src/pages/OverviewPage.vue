@@ -1,19 +1,21 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { get } from '../api/client'
-import type { Device, Order, Service } from '../api/types'
-import { ended } from '../api/words'
+import type { Ailing, Device, Order, Service } from '../api/types'
+import { ended, time } from '../api/words'
 import Mends from '../parts/Mends.vue'
 import OrderList from '../parts/OrderList.vue'
 
 const orders = ref<Order[] | null>(null)
 const devices = ref<Device[]>([])
 const services = ref<Service[]>([])
+const ailing = ref<Ailing[]>([])
 const error = ref<unknown>(null)
 
 const under = computed(() => (orders.value ?? []).filter((order) => !ended(order.state)))
 const needs = computed(() => [
   ...under.value.filter((order) => order.inDoubt).map((order) => ({ to: '/orders/' + order.id, text: `Order ${order.id} has a device in doubt: it is held, and tried again` })),
+  ...ailing.value.map((each) => ({ to: '/services/' + each.service, text: `${each.service} does not work (seen ${time(each.at)}): ${each.wrong.split('; ')[0]}` })),
   ...devices.value.filter((device) => !device.trusted).map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: its host key is not trusted yet` })),
   ...devices.value.filter((device) => device.trusted && !device.readAt).map((device) => ({ to: '/devices/' + device.name, text: `${device.name} has never been read` })),
 ])
@@ -23,6 +25,7 @@ onMounted(async () => {
     ;[orders.value, devices.value, services.value] = await Promise.all([
       get<Order[]>('/orders?limit=10'), get<Device[]>('/devices'), get<Service[]>('/services'),
     ])
+    ailing.value = await get<Ailing[]>('/network/ailing')
   } catch (fault) {
     error.value = fault
   }

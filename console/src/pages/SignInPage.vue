@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { Refusal, signIn } from '../api/client'
 import { errorText } from '../api/words'
@@ -10,6 +10,10 @@ const user = ref('')
 const password = ref('')
 const fault = ref('')
 const busy = ref(false)
+const first = useTemplateRef<{ focus: () => void }>('first')
+
+// At once, not by `autofocus`, which the field heeds only once it is seen: by then a quick typist is at the password, and it would be taken away.
+onMounted(() => first.value?.focus())
 
 async function enter() {
   busy.value = true
@@ -31,7 +35,7 @@ async function enter() {
     <v-card-item><div class="brand">rilvan</div><div class="quiet">Network services: shown first, whole or not at all, proven.</div></v-card-item>
     <v-card-text>
       <v-form @submit.prevent="enter">
-        <v-text-field v-model="user" label="User" autocomplete="username" autofocus />
+        <v-text-field ref="first" v-model="user" label="User" autocomplete="username" />
         <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :error-messages="fault" />
         <v-btn type="submit" color="primary" variant="flat" block :loading="busy">Sign in</v-btn>
       </v-form>

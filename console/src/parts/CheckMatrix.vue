@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiCheck, mdiClose, mdiShieldCheckOutline } from '@mdi/js'
+import { mdiCheck, mdiClockOutline, mdiClose, mdiShieldCheckOutline } from '@mdi/js'
 import { computed } from 'vue'
 import type { Made } from '../api/types'
 import { observations } from '../api/words'
@@ -7,8 +7,9 @@ import { matrices } from './matrix'
 
 const props = defineProps<{ checks: Made[] }>()
 const tables = computed(() => matrices(props.checks))
-const tone = (check: Made) => (check.holds ? 'success' : 'error')
-const icon = (check: Made) => (!check.holds ? mdiClose : check.wanted ? mdiCheck : mdiShieldCheckOutline)
+const awaited = (check: Made) => check.proves === 'AWAITED'
+const tone = (check: Made) => (awaited(check) ? 'secondary' : check.holds ? 'success' : 'error')
+const icon = (check: Made) => (awaited(check) ? mdiClockOutline : !check.holds ? mdiClose : check.wanted ? mdiCheck : mdiShieldCheckOutline)
 </script>
 
 <template>
@@ -21,7 +22,7 @@ const icon = (check: Made) => (!check.holds ? mdiClose : check.wanted ? mdiCheck
           <tr v-for="row in table.rows" :key="row.from">
             <td class="text-no-wrap">{{ row.from }}</td>
             <td v-for="(check, i) in row.cells" :key="i" class="cell">
-              <v-icon v-if="check" :icon="icon(check)" :color="tone(check)" :title="check.seen" :aria-label="(check.holds ? 'as it must be: ' : 'not as it must be: ') + check.seen" />
+              <v-icon v-if="check" :icon="icon(check)" :color="tone(check)" :title="check.seen" :aria-label="(awaited(check) ? 'awaited: ' : check.holds ? 'as it must be: ' : 'not as it must be: ') + check.seen" />
               <span v-else class="quiet">·</span>
             </td>
           </tr>

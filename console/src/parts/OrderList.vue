@@ -17,10 +17,15 @@ defineProps<{ orders: Order[] }>()
         <td>
           <div v-for="each in order.services" :key="each.service">{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></div>
         </td>
-        <td>{{ order.reason }}<div v-if="order.failure" class="text-error text-body-small">{{ order.failure }}</div></td>
+        <td>{{ order.reason }}<div v-if="order.failure" class="failure text-error text-body-small" :title="order.failure">{{ order.failure }}</div></td>
         <td>{{ order.who }}</td>
       </tr>
     </tbody>
   </table>
   <v-card-text v-else>No order has been placed yet. <router-link to="/order">Place the first one.</router-link></v-card-text>
 </template>
+
+<style scoped>
+/* The whole of it is on the order's own page. */
+.failure { display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 2; overflow: hidden; }
+</style>

@@ -23,7 +23,7 @@ public final class Bench {
         String models = System.getProperty("rilvan.models", "models");
         if (args.length == 0 || args[0].equals("expansion")) {
             Collection<RunResult> results = new Runner(new OptionsBuilder().include(Expansions.class.getSimpleName())
-                    .jvmArgs("-Drilvan.models=" + models, "-XX:ActiveProcessorCount=1", "-Xms1g", "-Xmx1g").verbosity(VerboseMode.SILENT).build()).run();
+                    .jvmArgs("-Drilvan.models=" + models, "-XX:ActiveProcessorCount=1", "-Xms2g", "-Xmx2g").verbosity(VerboseMode.SILENT).build()).run();
             print(results);
         }
         if (args.length > 0 && args[0].equals("transaction")) {

@@ -21,7 +21,7 @@ import rilvan.core.order.ScratchEstate;
 @BenchmarkMode(Mode.AverageTime)
 @OutputTimeUnit(TimeUnit.MILLISECONDS)
 @Fork(1)
-@Warmup(iterations = 3, time = 2)
+@Warmup(iterations = 6, time = 2)
 @Measurement(iterations = 5, time = 2)
 public class Expansions {
 

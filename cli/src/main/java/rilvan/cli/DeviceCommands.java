@@ -102,6 +102,9 @@ final class DeviceCommands {
         JsonObject owner = reason.getObject("owner");
         Terminal.say("  for " + owner.getString("service") + " of " + reason.getString("tenant") + ": the clause " + owner.getString("clause")
                 + " (" + owner.getString("model") + ", " + owner.getString("origin") + "), said by " + owner.getString("template"));
+        if (!reason.getString("parameter").isEmpty()) {
+            Terminal.say("    as its parameter " + reason.getString("parameter") + " has it");
+        }
         reason.getObject("said").forEach((field, value) -> {
             if (!Texts.isNothing(value)) {
                 Terminal.say("    " + Terminal.in(Terminal.Tone.QUIET, field) + "  " + Texts.value(value));

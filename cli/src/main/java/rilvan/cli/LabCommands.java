@@ -1,6 +1,8 @@
 package rilvan.cli;
 
+import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonStringWriter;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.Locale;
@@ -17,9 +19,16 @@ final class LabCommands {
         return Server.anonymous(address != null ? address : "http://127.0.0.1:8831");
     }
 
-    /** What a device can be made to refuse. */
+    private static final String STEPS = "sign-in, lock, edit, validate, commit, confirm, cancel or save";
+
+    /** What a device can be made to fail at. */
     enum Step {
-        LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, SAVE
+        SIGN_IN, LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, CANCEL, SAVE;
+
+        @Override
+        public String toString() {
+            return name().toLowerCase(Locale.ROOT).replace('_', '-');
+        }
     }
 
     @Command(name = "ping", mixinStandardHelpOptions = true, description = "Pings an address from a device. Exits with 1 where no answer comes.")
@@ -29,6 +38,23 @@ final class LabCommands {
         JsonObject answer = lab().object("POST", "/ping", body, Documents.JSON);
         Terminal.say(from + " to " + to + ": " + (answer.getBoolean("answered") ? "answered" : "no answer (" + answer.getString("reason") + ")"));
         return answer.getBoolean("answered") ? 0 : 1;
+    }
+
+    @Command(name = "trace", mixinStandardHelpOptions = true,
+            description = "Follows a packet from a device to an address, and the answer back. Exits with 1 where it does not come back.")
+    int trace(@Parameters(paramLabel = "DEVICE") String from, @Parameters(paramLabel = "ADDRESS") String to,
+            @Option(names = "--vrf", paramLabel = "NAME", defaultValue = "", description = "Send in this VRF") String vrf) throws IOException {
+        String body = JsonWriter.string().object().value("from", from).value("to", to).value("vrf", vrf).end().done();
+        JsonObject answer = lab().object("POST", "/trace", body, Documents.JSON);
+        way("there", answer.getArray("there"));
+        way("back", answer.getArray("back"));
+        return answer.getBoolean("answered") ? 0 : 1;
+    }
+
+    private static void way(String word, JsonArray hops) {
+        if (!hops.isEmpty()) {
+            Terminal.say(String.format("%-7s", word) + String.join(", ", hops.stream().map(String::valueOf).toList()));
+        }
     }
 
     @Command(name = "running", mixinStandardHelpOptions = true, description = "What a device holds, byte for byte.")
@@ -43,22 +69,72 @@ final class LabCommands {
         return 0;
     }
 
-    @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once.")
+    @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once or for a while.")
     int refuse(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit, confirm or save") Step step,
+            @Parameters(paramLabel = "STEP", description = STEPS) Step step,
             @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message,
-            @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node it complains of") String path) throws IOException {
-        arm(device, JsonWriter.string().object().value("step", step.name()).value("message", message).value("path", path).end().done());
-        Terminal.say(device + " will refuse its next " + step.name().toLowerCase(Locale.ROOT));
+            @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node it complains of") String path,
+            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
+        arm(device, fault("refuse", step).value("message", message).value("path", path).value("during", during));
+        Terminal.say(device + " will refuse " + next(step, during));
         return 0;
     }
 
-    @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device go out of reach at its next step of a kind, without a word.")
+    @Command(name = "slow", mixinStandardHelpOptions = true, description = "Makes a device take long over its next step of a kind, once or for a while.")
+    int slow(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step,
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "so long (${DEFAULT-VALUE})") int seconds,
+            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
+        arm(device, fault("slow", step).value("seconds", seconds).value("during", during));
+        Terminal.say(device + " will take " + seconds + " seconds over " + next(step, during));
+        return 0;
+    }
+
+    @Command(name = "silent", mixinStandardHelpOptions = true,
+            description = "Makes a device fall silent at its next step of a kind: it does nothing more in that session, and does not say so.")
+    int silent(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step) throws IOException {
+        arm(device, fault("silent", step));
+        Terminal.say(device + " will fall silent at " + next(step, 0));
+        return 0;
+    }
+
+    @Command(name = "pretend", mixinStandardHelpOptions = true,
+            description = "Makes a device say that it has done its next step of a kind, and do nothing of it.")
+    int pretend(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step) throws IOException {
+        arm(device, fault("pretend", step));
+        Terminal.say(device + " will pretend " + next(step, 0));
+        return 0;
+    }
+
+    @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device go out of reach, without a word: at its next step of a kind, or now.")
     int lose(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", description = "lock, edit, validate, commit, confirm or save") Step step,
+            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") Step step,
             @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
-        arm(device, JsonWriter.string().object().value("step", step.name()).value("away", seconds).end().done());
-        Terminal.say(device + " will be lost at its next " + step.name().toLowerCase(Locale.ROOT) + ", for " + seconds + " seconds");
+        arm(device, fault("lose", step).value("seconds", seconds));
+        Terminal.say(device + (step == null ? " is lost" : " will be lost at " + next(step, 0)) + ", for " + seconds + " seconds");
+        return 0;
+    }
+
+    @Command(name = "restart", mixinStandardHelpOptions = true,
+            description = "Makes a device start anew with what it has saved: at its next step of a kind, or now.")
+    int restart(@Parameters(paramLabel = "DEVICE") String device,
+            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") Step step,
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "it takes so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+        arm(device, fault("restart", step).value("seconds", seconds));
+        Terminal.say(device + (step == null ? " starts" : " will start") + " anew" + (step == null ? "" : " at " + next(step, 0)) + ", in " + seconds + " seconds");
+        return 0;
+    }
+
+    @Command(name = "lock", mixinStandardHelpOptions = true, description = "Somebody else's session holds a device's locks for a while.")
+    int lock(@Parameters(paramLabel = "DEVICE") String device,
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+        lab().text("POST", "/devices/" + Texts.escape(device) + "/locked", JsonWriter.string().object().value("seconds", seconds).end().done(), Documents.JSON);
+        Terminal.say("somebody else holds the locks of " + device + ", for " + seconds + " seconds");
+        return 0;
+    }
+
+    @Command(name = "new-host-key", mixinStandardHelpOptions = true, description = "Gives a device another host key, as if it had been exchanged for another.")
+    int newHostKey(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
+        Terminal.say(device + " has the host key " + lab().text("POST", "/devices/" + Texts.escape(device) + "/host-key", "", Documents.JSON).strip());
         return 0;
     }
 
@@ -78,7 +154,15 @@ final class LabCommands {
         return 0;
     }
 
-    private static void arm(String device, String fault) throws IOException {
-        lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", fault, Documents.JSON);
+    private static JsonStringWriter fault(String trouble, Step step) {
+        return JsonWriter.string().object().value("trouble", trouble).value("step", step == null ? "" : step.toString());
+    }
+
+    private static void arm(String device, JsonStringWriter fault) throws IOException {
+        lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", fault.end().done(), Documents.JSON);
+    }
+
+    private static String next(Step step, int during) {
+        return during == 0 ? "its next " + step : "every " + step + " for " + during + " seconds";
     }
 }

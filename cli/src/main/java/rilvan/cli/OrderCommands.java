@@ -7,9 +7,12 @@ import com.grack.nanojson.JsonParserException;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -19,7 +22,7 @@ import rilvan.cli.Terminal.Tone;
 @Command(name = "order", mixinStandardHelpOptions = true, description = "Orders: shown, run, followed, looked back at.")
 final class OrderCommands {
 
-    private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("OPEN", "open a session"),
+    private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("BASELINE", "look before"), Map.entry("OPEN", "open a session"),
             Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
             Map.entry("COMMIT", "commit provisionally"), Map.entry("CHANGE", "change"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
             Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
@@ -81,7 +84,7 @@ final class OrderCommands {
             }
         });
         JsonObject detail = server.get("/api/v1/orders/" + id);
-        return outcome(detail);
+        return outcome(detail, false);
     }
 
     private static String waits(JsonObject order) {
@@ -123,20 +126,58 @@ final class OrderCommands {
         return order.getArray("services").stream().anyMatch(each -> !((JsonObject) each).getString("kind").equals("REMOVE"));
     }
 
-    private static int outcome(JsonObject detail) {
-        JsonObject order = detail.getObject("order");
-        for (Object each : detail.getArray("checks")) {
-            JsonObject check = (JsonObject) each;
-            Terminal.say("  seen from " + check.getString("observer") + " to " + check.getString("target") + ": "
-                    + (check.getBoolean("holds") ? Terminal.in(Tone.GOOD, check.getString("seen")) : Terminal.in(Tone.BAD, check.getString("seen")))
-                    + " (" + check.getString("proves").toLowerCase(Locale.ROOT).replace('_', ' ') + ")");
+    /** More checks than this are said in one line a kind where an order is followed, as far as they hold. */
+    private static final int MOST_LINES = 16;
+
+    /** What was seen of the services that an order names: line by line, and where it is much, only what is not plainly well. */
+    private static void own(List<JsonObject> checks, long order, boolean whole) {
+        boolean inBrief = !whole && checks.size() > MOST_LINES;
+        Map<Boolean, List<JsonObject>> plainlyWell = checks.stream().collect(Collectors.partitioningBy(check ->
+                inBrief && check.getBoolean("holds") && !check.getString("proves").equals("AWAITED")));
+        plainlyWell.get(false).forEach(OrderCommands::seen);
+        plainlyWell.get(true).stream().collect(Collectors.groupingBy(check -> List.of(check.getString("observation"), proves(check)), LinkedHashMap::new, Collectors.counting()))
+                .forEach((kind, count) -> Terminal.say("  seen " + kind.get(0) + ": "
+                        + Terminal.in(Tone.GOOD, count + (count == 1 ? " check" : " checks")) + " (" + kind.get(1) + ")"));
+        if (!plainlyWell.get(true).isEmpty()) {
+            Terminal.say("  one by one: rilvan order show " + order);
         }
+    }
+
+    private static String proves(JsonObject check) {
+        return check.getString("proves").toLowerCase(Locale.ROOT).replace('_', ' ');
+    }
+
+    private static void seen(JsonObject check) {
+        String seen = Terminal.in(check.getBoolean("holds") ? Tone.GOOD : Tone.BAD, check.getString("seen"));
+        Terminal.say("  seen " + check.getString("observation") + " from " + check.getString("observer") + " to " + check.getString("target") + ": " + seen
+                + " (" + proves(check)
+                + (check.isNull("seenBefore") || check.getString("seenBefore").equals(check.getString("seen")) ? "" : "; before: " + check.getString("seenBefore")) + ")");
+    }
+
+    /** Of services beside the order, what is not as before line by line; the rest in one. */
+    private static void beside(List<JsonObject> checks) {
+        checks.stream().filter(check -> !check.getBoolean("holds")).forEach(OrderCommands::seen);
+        long well = checks.stream().filter(check -> check.getBoolean("holds")).count();
+        if (well > 0) {
+            String services = checks.stream().filter(check -> check.getBoolean("holds")).map(check -> check.getString("service")).distinct()
+                    .collect(Collectors.joining(", "));
+            Terminal.say("  beside it, as before: " + well + (well == 1 ? " check of " : " checks of ") + services);
+        }
+    }
+
+    private static int outcome(JsonObject detail, boolean whole) {
+        JsonObject order = detail.getObject("order");
+        Set<String> named = order.getArray("services").stream().map(each -> ((JsonObject) each).getString("service")).collect(Collectors.toSet());
+        Map<Boolean, List<JsonObject>> checks = detail.getArray("checks").stream().map(JsonObject.class::cast)
+                .collect(Collectors.partitioningBy(check -> named.contains(check.getString("service"))));
+        own(checks.get(true), order.getLong("id"), whole);
+        beside(checks.get(false));
         List<JsonObject> leftOut = order.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).toList();
         leftOut.forEach(each -> Terminal.say(Terminal.in(Tone.BAD, "left out") + " " + each.getString("service") + ": " + each.getString("leftOut")));
         switch (order.getString("state")) {
             case "DONE":
                 Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked" + (leftOut.isEmpty() ? "" : ", without what was left out")
-                        + (detail.getArray("checks").isEmpty() && comes(order) ? "; nothing was proven, since no model names a check" : ""));
+                        + (checks.get(true).isEmpty() && comes(order) ? "; nothing was proven, since no model names a check" : ""));
                 return leftOut.isEmpty() ? 0 : Failure.NOT_STANDING;
             case "WAITING":
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
@@ -180,7 +221,7 @@ final class OrderCommands {
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         devices(detail.getObject("devices"));
         detail.getArray("events").forEach(event -> step((JsonObject) event));
-        outcome(detail);
+        outcome(detail, true);
         return 0;
     }
 

@@ -87,9 +87,25 @@ final class ServiceCommands {
             return 0;
         }
         Terminal.table(List.of("", "LOOKS FOR", "FROM", "TO", "SEEN"), checks, check -> List.of(
-                check.getBoolean("holds") ? "ok" : "NO",
+                check.getString("proves").equals("AWAITED") ? "awaited" : check.getBoolean("holds") ? "ok" : "NO",
                 (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("seen")));
         return good ? 0 : 1;
+    }
+
+    @Command(name = "ailing", mixinStandardHelpOptions = true,
+            description = "The services that did not work when they were last looked at. Exits with 1 where there is one.")
+    int ailing(@Mixin Output output) throws IOException {
+        JsonArray ailing = Server.signedIn().list("/api/v1/network/ailing");
+        if (!output.asJson(ailing)) {
+            ailing.forEach(each -> {
+                JsonObject service = (JsonObject) each;
+                Terminal.say(Terminal.in(Terminal.Tone.BAD, service.getString("service")) + ", seen " + Texts.time(service.getString("at")) + ": " + service.getString("wrong"));
+            });
+            if (ailing.isEmpty()) {
+                Terminal.say("every service worked when it was last looked at");
+            }
+        }
+        return ailing.isEmpty() ? 0 : 1;
     }
 
     private static void heading(String text) {

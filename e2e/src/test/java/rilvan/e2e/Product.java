@@ -4,10 +4,7 @@ import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonParserException;
 import com.grack.nanojson.JsonWriter;
-import java.io.BufferedReader;
 import java.io.IOException;
-import java.io.InputStreamReader;
-import java.io.PrintStream;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -25,9 +22,7 @@ final class Product implements AutoCloseable {
 
     static final Path ROOT = Path.of("..").toAbsolutePath().normalize();
 
-    private final Process process;
-    private final BufferedReader out;
-    private final PrintStream in;
+    private final Script script;
     private final HttpClient http = HttpClient.newHttpClient();
     private final String server;
     private final String lab;
@@ -52,11 +47,8 @@ final class Product implements AutoCloseable {
         builder.environment().put("RUN_NAME", name);
         builder.environment().put("MODELS", models.toString());
         builder.environment().putAll(settings);
-        builder.redirectError(ProcessBuilder.Redirect.INHERIT);
-        process = builder.start();
-        out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
-        in = new PrintStream(process.getOutputStream(), true, StandardCharsets.UTF_8);
-        String[] ready = lineThatStartsWith("ready ").split(" ");
+        script = new Script(builder);
+        String[] ready = script.lineThatStartsWith("ready ").split(" ");
         server = ready[1];
         lab = ready[2];
         run = Path.of(ready[3]);
@@ -64,18 +56,13 @@ final class Product implements AutoCloseable {
         token = JsonParser.object().from(request("POST", "/api/v1/tokens", signIn, "application/json").body()).getString("token");
     }
 
-    private String lineThatStartsWith(String start) throws IOException {
-        for (String line = out.readLine(); line != null; line = out.readLine()) {
-            if (line.startsWith(start)) {
-                return line;
-            }
-            System.out.println(line);
-        }
-        throw new IOException("the product ended before it said: " + start);
-    }
-
     String server() {
         return server;
+    }
+
+    /** The folder that it keeps its files in. */
+    Path run() {
+        return run;
     }
 
     String password() throws IOException {
@@ -84,19 +71,15 @@ final class Product implements AutoCloseable {
 
     /** Launches a further instance of the service on the same store; it is not ready yet. */
     String launch(int number) throws IOException {
-        in.println("launch " + number);
-        String instance = lineThatStartsWith("instance ").split(" ")[1];
-        lineThatStartsWith("done ");
+        script.say("launch " + number);
+        String instance = script.lineThatStartsWith("instance ").split(" ")[1];
+        script.lineThatStartsWith("done ");
         return instance;
     }
 
     /** Runs a function of the start scripts, such as {@code cut_service}. */
     void script(String function) throws IOException {
-        in.println(function);
-        String answer = lineThatStartsWith("done ");
-        if (!answer.equals("done 0")) {
-            throw new IOException(function + ": " + answer);
-        }
+        script.run(function);
     }
 
     /** The command line, as a person at a terminal has it. */
@@ -146,7 +129,6 @@ final class Product implements AutoCloseable {
 
     @Override
     public void close() throws IOException, InterruptedException {
-        in.close();
-        process.waitFor();
+        script.close();
     }
 }

@@ -76,7 +76,7 @@ class WalkThroughTest {
         return new Product.Result(process.waitFor(), new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8));
     }
 
-    private static void copy(Path from, Path to) throws IOException {
+    static void copy(Path from, Path to) throws IOException {
         try (Stream<Path> files = Files.walk(from)) {
             files.forEach(file -> {
                 Path target = to.resolve(from.relativize(file).toString());

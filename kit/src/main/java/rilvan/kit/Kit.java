@@ -129,6 +129,21 @@ public final class Kit {
         return 0;
     }
 
+    @Command(name = "archipelago", mixinStandardHelpOptions = true,
+            description = {"Makes a network of any size for the lab: provider edges of all shipped families on a ring.",
+                "Writes network.yaml and devices/ into the folder, as models/demo has them."},
+            footer = {"", "Example:", "  cp -r models wide && rm -r wide/demo && rilvan kit archipelago --devices 1000 wide/demo && ./demo --models wide"})
+    int archipelago(@Option(names = "--devices", required = true, paramLabel = "NUMBER", description = "3 to 32000") int devices,
+            @Option(names = "--ports", paramLabel = "NUMBER", defaultValue = "4", description = "Ports for customers on each (default: ${DEFAULT-VALUE})") int ports,
+            @Parameters(paramLabel = "FOLDER") Path folder) throws IOException {
+        if (devices < 3 || devices > 32_000 || ports < 0 || ports > 1000) {
+            throw new CommandLine.ParameterException(spec.commandLine(), "a network has 3 to 32000 devices, each with 0 to 1000 ports");
+        }
+        new Archipelago(devices, ports).write(folder);
+        say("wrote " + folder + ": " + devices + " devices on a ring");
+        return 0;
+    }
+
     @Command(name = "schema", mixinStandardHelpOptions = true,
             description = "Makes the schema table of a dialect from the YANG modules in its folder yang/.")
     int schema(@Parameters(paramLabel = "FOLDER", description = "Such as models/dialects/quern") Path folder) throws Exception {

@@ -6,10 +6,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
@@ -38,7 +40,9 @@ public final class Lab implements AutoCloseable {
     private final ScheduledExecutorService timer = Executors.newScheduledThreadPool(2);
     private final Map<String, Family> families = new LinkedHashMap<>();
     private final Map<String, Device> devices = new LinkedHashMap<>();
-    private final Map<String, String> hostKeys = new LinkedHashMap<>();
+    private final Map<String, String> addresses = new HashMap<>();
+    private final Map<String, String> hostKeys = new ConcurrentSkipListMap<>();
+    private final Path state;
     private final Convergence network;
     private final Door door;
 
@@ -68,7 +72,8 @@ public final class Lab implements AutoCloseable {
         network = new Convergence(new Wiring(wires), timer, setup.convergeMillis());
         int port = (Integer) entries.get(0).get("port");
         door = new Door(port, setup.user(), setup.password(), network, timer, setup.answerMillis());
-        Files.createDirectories(setup.state());
+        state = setup.state();
+        Files.createDirectories(state);
         for (Map<String, Object> entry : entries) {
             if ((Integer) entry.get("port") != port) {
                 throw new IllegalArgumentException("all devices of a lab listen on the same port");
@@ -76,7 +81,8 @@ public final class Lab implements AutoCloseable {
             String name = (String) entry.get("name");
             Device device = device(name, family((String) entry.get("family"), setup.families()), setup);
             devices.put(name, device);
-            hostKeys.put(name, door.add(device, (String) entry.get("address"), setup.state().resolve(name + ".key")));
+            addresses.put(name, (String) entry.get("address"));
+            hostKeys.put(name, door.add(device, addresses.get(name), state.resolve(name + ".key")));
         }
         door.open();
     }
@@ -136,6 +142,13 @@ public final class Lab implements AutoCloseable {
     /** The fingerprint of each device's host key. */
     public Map<String, String> hostKeys() {
         return new LinkedHashMap<>(hostKeys);
+    }
+
+    /** Gives a device another host key, as one has that was exchanged for another; tells its fingerprint. */
+    public String newHostKey(String name) throws IOException {
+        Files.delete(state.resolve(name + ".key"));
+        hostKeys.put(name, door.add(devices.get(name), addresses.get(name), state.resolve(name + ".key")));
+        return hostKeys.get(name);
     }
 
     /** What the network does with packets now. */

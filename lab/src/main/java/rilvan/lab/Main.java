@@ -51,7 +51,10 @@ public final class Main implements Callable<Integer> {
         Lab lab = new Lab(new Lab.Setup(network, starts, families, state, user, Files.readString(passwordFile).strip(), answerMillis,
                 convergeMillis));
         Control control = new Control(lab, controlPort);
-        System.out.println("the lab runs " + lab.devices().size() + " devices; its own interface is on port " + control.port());
+        System.gc();
+        long held = Runtime.getRuntime().totalMemory() - Runtime.getRuntime().freeMemory();
+        System.out.println("the lab runs " + lab.devices().size() + " devices, " + held / 1024 / lab.devices().size() + " KiB of memory each; its own interface is on port "
+                + control.port());
         return 0;
     }
 }

@@ -30,7 +30,7 @@ class StockClientTest {
     void bothFramingsAndErrorsAreSpokenAsTheRfcHasThem() throws Exception {
         int port = Bench.freePort();
         try (Lab lab = Bench.lab(folder, port)) {
-            assertThat(lab.devices()).hasSize(26);
+            assertThat(lab.devices()).hasSize(30);
             try (Ssh ssh = new Ssh(port)) {
                 String hello = ssh.until("]]>]]>");
                 assertThat(hello).contains("netconf:base:1.1", "candidate:1.0", "confirmed-commit:1.1", "<session-id>1</session-id>",
@@ -41,6 +41,10 @@ class StockClientTest {
                 assertThat(ssh.until("]]>]]>")).contains("message-id=\"7\"", "<name>haven-pe1</name>").doesNotContain("location");
                 ssh.send(rpc("8", "<copy-config><target><startup/></target><source><running/></source></copy-config>") + "]]>]]>");
                 assertThat(ssh.until("]]>]]>")).contains("<error-tag>operation-not-supported</error-tag>");
+                ssh.send(rpc("s", "<get-schema xmlns='urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring'><identifier>quern-vpn</identifier></get-schema>") + "]]>]]>");
+                assertThat(ssh.until("]]>]]>")).contains("<data xmlns=\"urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring\">module quern-vpn {", "prefix qv;");
+                ssh.send(rpc("t", "<get-schema xmlns='urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring'><identifier>none</identifier></get-schema>") + "]]>]]>");
+                assertThat(ssh.until("]]>]]>")).contains("<error-tag>invalid-value</error-tag>", "there is no module none");
                 ssh.send(rpc("9", "<close-session/>") + "]]>]]>");
                 assertThat(ssh.until("]]>]]>")).contains("<ok/>");
             }
@@ -53,6 +57,12 @@ class StockClientTest {
                         + request.substring(5) + "\n##\n" + chunk(rpc("2", "<unlock><target><candidate/></target></unlock>")));
                 assertThat(ssh.until("\n##\n")).contains("message-id=\"1\"", "<ok/>");
                 assertThat(ssh.until("\n##\n")).contains("message-id=\"2\"", "<error-tag>operation-failed</error-tag>");
+                // Told of what somebody does by hand, between two answers (RFC 5277).
+                ssh.send(chunk(rpc("n", "<create-subscription xmlns='urn:ietf:params:xml:ns:netconf:notification:1.0'/>")));
+                assertThat(ssh.until("\n##\n")).contains("message-id=\"n\"", "<ok/>");
+                lab.devices().get("haven-pe1").typed("<system xmlns='urn:quern:system'><location>moved</location></system>");
+                assertThat(ssh.until("\n##\n")).contains("<notification xmlns=\"urn:ietf:params:xml:ns:netconf:notification:1.0\"><eventTime>", "<changed-by><server/></changed-by>",
+                        "<edit><target xmlns:n=\"urn:quern:system\">/n:system</target><operation>merge</operation></edit>");
                 ssh.send(chunk("<rpc xmlns='urn:ietf:params:xml:ns:netconf:base:1.0'><get/></rpc>"));
                 assertThat(ssh.until("\n##\n")).contains("<error-tag>missing-attribute</error-tag>");
                 ssh.send(chunk("<rpc message-id='3'"));

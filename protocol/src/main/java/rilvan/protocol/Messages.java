@@ -31,7 +31,8 @@ final class Messages {
     static final String BASE_1_0 = "urn:ietf:params:netconf:base:1.0";
     static final String BASE_1_1 = "urn:ietf:params:netconf:base:1.1";
 
-    private static final DocumentBuilderFactory PARSERS = parsers();
+    // Made once a thread: making one takes longer than most messages take to read.
+    private static final ThreadLocal<DocumentBuilder> PARSERS = ThreadLocal.withInitial(Messages::parser);
     private static final TransformerFactory WRITERS = TransformerFactory.newDefaultInstance();
 
     private Messages() {}
@@ -49,17 +50,19 @@ final class Messages {
         }
     }
 
-    private static DocumentBuilderFactory parsers() {
+    private static DocumentBuilder parser() {
         DocumentBuilderFactory factory = DocumentBuilderFactory.newDefaultInstance();
         factory.setNamespaceAware(true);
         factory.setExpandEntityReferences(false);
         factory.setXIncludeAware(false);
         try {
             factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
+            DocumentBuilder parser = factory.newDocumentBuilder();
+            parser.setErrorHandler(null);
+            return parser;
         } catch (ParserConfigurationException e) {
             throw new IllegalStateException("the XML parser cannot be made safe", e);
         }
-        return factory;
     }
 
     static String hello() {
@@ -94,8 +97,8 @@ final class Messages {
             String filter = read.filter().isEmpty() ? "" : "<filter type=\"subtree\">" + read.filter() + "</filter>";
             return "<get-config><source>" + datastore(read.datastore()) + "</source>" + filter + "</get-config>";
         } else if (request instanceof Request.Edit edit) {
-            return "<edit-config><target><candidate/></target><error-option>rollback-on-error</error-option><config>"
-                    + edit.config() + "</config></edit-config>";
+            return "<edit-config><target><candidate/></target>" + (edit.tested() ? "<test-option>test-then-set</test-option>" : "")
+                    + "<error-option>rollback-on-error</error-option><config>" + edit.config() + "</config></edit-config>";
         } else if (request instanceof Request.Change change) {
             return "<edit-config><target><running/></target><error-option>rollback-on-error</error-option><config>"
                     + change.config() + "</config></edit-config>";
@@ -179,16 +182,10 @@ final class Messages {
 
     private static Element parse(String text) {
         try {
-            DocumentBuilder parser;
-            // Factories are not promised to be safe for several threads; what they make is used by one.
-            synchronized (PARSERS) {
-                parser = PARSERS.newDocumentBuilder();
-            }
-            parser.setErrorHandler(null);
-            return parser.parse(new InputSource(new StringReader(text))).getDocumentElement();
+            return PARSERS.get().parse(new InputSource(new StringReader(text))).getDocumentElement();
         } catch (SAXException e) {
             throw new Unreadable("no well-formed XML: " + e.getMessage());
-        } catch (java.io.IOException | ParserConfigurationException e) {
+        } catch (java.io.IOException e) {
             throw new IllegalStateException(e);
         }
     }

@@ -3,16 +3,20 @@ package rilvan.protocol;
 import java.security.PublicKey;
 import java.time.Duration;
 import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Deque;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.session.ClientSession;
@@ -27,36 +31,49 @@ import rilvan.core.outside.Request;
 import rilvan.core.outside.Sessions;
 
 /**
- * Opens sessions over SSH, NETCONF or command line as the target says, and keeps them for a while: a session that is given back in good order is handed out again, so that
- * an order after another costs no new handshake.
+ * Opens sessions over SSH, NETCONF or command line as the target says, and keeps them for a while: a session that is given back
+ * in good order is handed out again, so that an order after another costs no new handshake.
+ *
+ * <p>A device lets in only so many at a time, so whoever wants more sessions with one waits in line. How many devices have one
+ * in use is up to the orders: an order that got half of its sessions must not wait for another that has the other half. In total
+ * only those are bounded that nobody uses; those unused longest go first.
  */
 public final class SshSessions implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
+    private static final int MOST_PER_DEVICE = 6;
     private static final int KEPT_PER_DEVICE = 2;
+    private static final int KEPT_IN_TOTAL = 1_000;
     private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
 
     private final Function<String, Target> targets;
     private final Duration patience;
-    private final Duration kept;
+    private final Duration unused;
     private final SshClient client;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "session-timer");
         thread.setDaemon(true);
         return thread;
     });
-    private final Map<String, Deque<DeviceSession>> idle = new HashMap<>();
+    private final Turns turns = new Turns(MOST_PER_DEVICE);
+    /** Those unused longest first. */
+    // The sessions nobody uses, those unused longest first; and the same by device. Guarded by the first.
+    private final Set<Kept> idle = new LinkedHashSet<>();
+    private final Map<String, Deque<Kept>> idleOf = new HashMap<>();
+
+    /** A session that nobody uses. */
+    private record Kept(String device, DeviceSession session) {}
 
     /**
      * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
      * @param patience how long a device may take to answer
-     * @param kept how long a session that nobody uses is kept open
+     * @param unused how long a session that nobody uses is kept open
      */
-    public SshSessions(Function<String, Target> targets, Duration patience, Duration kept) {
+    public SshSessions(Function<String, Target> targets, Duration patience, Duration unused) {
         this.targets = targets;
         this.patience = patience;
-        this.kept = kept;
+        this.unused = unused;
         this.client = SshClient.setUpDefaultClient();
         CoreModuleProperties.TCP_NODELAY.set(client, true);
         CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
@@ -80,19 +97,45 @@ public final class SshSessions implements Sessions, AutoCloseable {
 
     @Override
     public CompletionStage<DeviceSession> open(String device) {
-        DeviceSession warm = takeIdle(device);
-        if (warm != null) {
-            return CompletableFuture.completedFuture(new Lent(device, warm));
+        CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
+        turns.take(device, () -> take(device, opened));
+        // Whoever waits in line waits no longer than for a device that is silent.
+        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + patience.toSeconds() + " s")),
+                patience.toMillis(), TimeUnit.MILLISECONDS);
+        return opened;
+    }
+
+    /** It is somebody's turn to have a session; they may have gone meanwhile. */
+    private void take(String device, CompletableFuture<DeviceSession> opened) {
+        Optional<DeviceSession> warm = opened.isDone() ? Optional.empty() : takeIdle(device);
+        if (warm.isPresent()) {
+            Lent lent = new Lent(device, warm.get());
+            if (!opened.complete(lent)) {
+                lent.close();
+            }
+            return;
         }
+        opened.whenComplete((session, failure) -> {
+            if (failure != null) {
+                turns.giveBack(device);
+            }
+        });
+        if (!opened.isDone()) {
+            connect(device, opened);
+        }
+    }
+
+    private void connect(String device, CompletableFuture<DeviceSession> opened) {
         Target target;
         try {
             target = targets.apply(device);
         } catch (CannotOpen e) {
-            return CompletableFuture.failedFuture(e);
+            opened.completeExceptionally(e);
+            return;
         } catch (RuntimeException e) {
-            return CompletableFuture.failedFuture(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
+            opened.completeExceptionally(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
+            return;
         }
-        CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
         try {
             client.connect(target.user(), target.address(), target.port(),
                     AttributeRepository.ofKeyValuePair(TARGET, target), null).addListener(future -> {
@@ -105,9 +148,6 @@ public final class SshSessions implements Sessions, AutoCloseable {
         } catch (java.io.IOException e) {
             opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
         }
-        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + patience.toSeconds() + " s")),
-                patience.toMillis(), TimeUnit.MILLISECONDS);
-        return opened;
     }
 
     private void signIn(ClientSession ssh, Target target, CompletableFuture<DeviceSession> opened) {
@@ -138,42 +178,59 @@ public final class SshSessions implements Sessions, AutoCloseable {
         }
     }
 
-    private DeviceSession takeIdle(String device) {
+    /** The session with a device that was used last, if there is one that is still open. */
+    private Optional<DeviceSession> takeIdle(String device) {
         synchronized (idle) {
-            Deque<DeviceSession> sessions = idle.getOrDefault(device, new ArrayDeque<>());
-            DeviceSession session = sessions.pollLast();
-            while (session != null && !session.isOpen()) {
-                session = sessions.pollLast();
+            Deque<Kept> own = idleOf.getOrDefault(device, new ArrayDeque<>());
+            Kept last = own.peekLast();
+            while (last != null) {
+                forget(last);
+                if (last.session().isOpen()) {
+                    return Optional.of(last.session());
+                }
+                last = own.peekLast();
             }
-            return session;
+            return Optional.empty();
         }
     }
 
-    private void giveBack(String device, DeviceSession session) {
+    private void keep(Kept kept) {
+        List<Kept> surplus = new ArrayList<>();
         synchronized (idle) {
-            Deque<DeviceSession> sessions = idle.computeIfAbsent(device, name -> new ArrayDeque<>());
-            if (sessions.size() >= KEPT_PER_DEVICE) {
-                session.close();
-                return;
-            }
-            sessions.addLast(session);
+            idle.add(kept);
+            idleOf.computeIfAbsent(kept.device(), device -> new ArrayDeque<>()).add(kept);
+            idleOf.get(kept.device()).stream().skip(KEPT_PER_DEVICE).forEach(surplus::add);
+            idle.stream().limit(Math.max(0, idle.size() - KEPT_IN_TOTAL)).forEach(surplus::add);
+            surplus.forEach(this::forget);
         }
+        surplus.forEach(each -> each.session().close());
         timer.schedule(() -> {
-            boolean unused;
+            boolean stillUnused;
             synchronized (idle) {
-                unused = idle.get(device).remove(session);
+                stillUnused = forget(kept);
             }
-            if (unused) {
-                session.close();
+            if (stillUnused) {
+                kept.session().close();
             }
-        }, kept.toMillis(), TimeUnit.MILLISECONDS);
+        }, unused.toMillis(), TimeUnit.MILLISECONDS);
+    }
+
+    /** Takes a session out of those that are kept; tells whether it was among them. */
+    private boolean forget(Kept kept) {
+        Deque<Kept> own = idleOf.getOrDefault(kept.device(), new ArrayDeque<>());
+        own.remove(kept);
+        if (own.isEmpty()) {
+            idleOf.remove(kept.device());
+        }
+        return idle.remove(kept);
     }
 
     @Override
     public void close() {
         synchronized (idle) {
-            idle.values().forEach(sessions -> sessions.forEach(DeviceSession::close));
+            idle.forEach(each -> each.session().close());
             idle.clear();
+            idleOf.clear();
         }
         timer.shutdownNow();
         client.stop();
@@ -186,6 +243,7 @@ public final class SshSessions implements Sessions, AutoCloseable {
         private final DeviceSession session;
         private volatile boolean sound = true;
         private volatile boolean asking;
+        private final AtomicBoolean closed = new AtomicBoolean();
 
         private Lent(String device, DeviceSession session) {
             this.device = device;
@@ -219,11 +277,15 @@ public final class SshSessions implements Sessions, AutoCloseable {
 
         @Override
         public void close() {
+            if (closed.getAndSet(true)) {
+                return;
+            }
             if (sound && !asking && session.isOpen()) {
-                giveBack(device, session);
+                keep(new Kept(device, session));
             } else {
                 session.close();
             }
+            turns.giveBack(device);
         }
     }
 }

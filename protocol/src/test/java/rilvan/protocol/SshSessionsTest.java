@@ -11,12 +11,16 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import rilvan.core.dialect.CommandLine;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
@@ -35,7 +39,7 @@ import rilvan.lab.device.Faults;
 class SshSessionsTest {
 
     private static final Path MODELS = Path.of("../models");
-    private static final Duration PATIENCE = Duration.ofSeconds(5);
+    private static final Duration PATIENCE = Duration.ofSeconds(2);
 
     @TempDir
     private static Path folder;
@@ -129,7 +133,7 @@ class SshSessionsTest {
         try (SshSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             List<Answer> answers = send(session, new Request.Lock(Datastore.CANDIDATE), new Request.Lock(Datastore.CANDIDATE),
                     new Request.Read(Datastore.RUNNING, "<system xmlns=\"urn:quern:system\"><name/></system>"),
-                    new Request.Edit("<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V</name><rd>x</rd></vrf></vpn>"),
+                    new Request.Edit("<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V</name><rd>x</rd></vrf></vpn>", false),
                     new Request.Discard(), new Request.Unlock(Datastore.CANDIDATE));
             assertThat(answers.get(0)).isEqualTo(new Answer.Done());
             assertThat(((Answer.Refused) answers.get(1)).faults().get(0).tag()).isEqualTo("lock-denied");
@@ -152,6 +156,27 @@ class SshSessionsTest {
     }
 
     @Test
+    void aDeviceHasSoManySessionsAtATimeAndWhoeverWantsMoreWaitsInLine() {
+        try (SshSessions sessions = sessions()) {
+            List<DeviceSession> six = Stream.generate(() -> sessions.open("haven-pe1").toCompletableFuture().join()).limit(6).toList();
+            CompletableFuture<DeviceSession> seventh = sessions.open("haven-pe1").toCompletableFuture();
+            CompletableFuture<DeviceSession> eighth = sessions.open("haven-pe1").toCompletableFuture();
+            assertThat(seventh).isNotDone();
+            six.get(2).close();
+            // Given back twice is given back once.
+            six.get(2).close();
+            assertThat(seventh.join().id()).isEqualTo(six.get(2).id());
+            assertThat(eighth).isNotDone();
+            seventh.join().close();
+            assertThat(eighth.join().id()).isEqualTo(six.get(2).id());
+            // Nobody waits in line for ever, and who has gone takes no turn.
+            assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).hasMessageContaining("no session within");
+            six.get(0).close();
+            assertThat(sessions.open("haven-pe1").toCompletableFuture().join().id()).isEqualTo(six.get(0).id());
+        }
+    }
+
+    @Test
     void whatIsCalledOffIsLostAndItsSessionIsNotHandedOutAgain() {
         try (SshSessions sessions = sessions()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
@@ -168,7 +193,7 @@ class SshSessionsTest {
     void aProvisionalCommitIsConfirmedByTokenFromAnotherSession() {
         try (SshSessions sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
-            assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>"),
+            assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>", false),
                     new Request.Validate(), new Request.CommitProvisionally("token", 60))).containsOnly(new Answer.Done());
             assertThat(send(other, new Request.EndSession(session.id()))).containsOnly(new Answer.Done());
             assertThat(send(session, new Request.Validate()).get(0)).isInstanceOf(Answer.Lost.class);
@@ -181,10 +206,46 @@ class SshSessionsTest {
 
     @Test
     void aRefusalSaysWhatTheDeviceSays() {
-        lab.devices().get("haven-pe1").faults().once(Faults.Step.VALIDATE, new Faults.Armed("no room <left> & none to come", "", Duration.ZERO));
+        lab.devices().get("haven-pe1").faults().once(Faults.Step.VALIDATE, new Faults.Trouble.Refusal("no room <left> & none to come", ""));
         try (SshSessions sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             assertThat(((Answer.Refused) send(session, new Request.Validate()).get(0)).message())
                     .isEqualTo("no room <left> & none to come (operation-failed)");
+        }
+    }
+
+    /** Both families' ways: requests that come behind one that takes long are answered after it, in order. */
+    @ParameterizedTest
+    @ValueSource(strings = {"haven-pe1", "skarn-pe1"})
+    void aDeviceThatTakesLongIsWaitedForAndOneThatSaysNothingIsNot(String device) throws Exception {
+        Datastore running = Datastore.RUNNING;
+        Request change = device.equals("haven-pe1") ? new Request.Edit("<system xmlns=\"urn:quern:system\"><location>slowly</location></system>", false)
+                : new Request.Change("place slowly");
+        Faults faults = lab.devices().get(device).faults();
+        try (SshSessions sessions = everywhere(); DeviceSession session = sessions.open(device).toCompletableFuture().join()) {
+            faults.once(Faults.Step.EDIT, new Faults.Trouble.Slowness(Duration.ofMillis(300)));
+            List<Answer> answers = send(session, change, new Request.Read(device.equals("haven-pe1") ? Datastore.CANDIDATE : running, ""));
+            assertThat(answers.get(0)).isEqualTo(new Answer.Done());
+            assertThat(((Answer.Data) answers.get(1)).text()).contains("slowly");
+            faults.once(Faults.Step.EDIT, new Faults.Trouble.Silence());
+            assertThat(send(session, change, new Request.Read(running, ""))).hasOnlyElementsOfType(Answer.Lost.class);
+        }
+        faults.restart(Duration.ZERO);
+        assertThat(lab.devices().get(device).running()).doesNotContain("slowly");
+        faults.during(Duration.ofMinutes(1), Faults.Step.SIGN_IN, new Faults.Trouble.Refusal("", ""));
+        for (int i = 0; i < 2; i++) {
+            try (SshSessions sessions = everywhere()) {
+                assertThatThrownBy(() -> sessions.open(device).toCompletableFuture().join()).hasMessageContaining("does not let 'rilvan' sign in");
+            }
+        }
+        faults.mend();
+    }
+
+    @Test
+    void locksThatSomebodyElseHoldsAreRefused() throws Exception {
+        try (SshSessions sessions = everywhere(); DeviceSession session = sessions.open("ternsay-pe1").toCompletableFuture().join()) {
+            lab.devices().get("ternsay-pe1").lockedByAnother(Duration.ofMinutes(1));
+            assertThat(((Answer.Refused) send(session, new Request.Lock(Datastore.CANDIDATE)).get(0)).faults().get(0).tag()).isEqualTo("lock-denied");
+            assertThatThrownBy(() -> lab.devices().get("skarn-pe1").lockedByAnother(Duration.ofMinutes(1))).hasMessageContaining("has no locks");
         }
     }
 

@@ -25,11 +25,12 @@ public class Application {
      * @param keyFile the key that device credentials are encrypted with
      * @param proofPatience how long a check may take to become true
      * @param proofRest how long after a change to a service that stood already its checks begin
+     * @param watch how long after a service was seen it is looked at again
      * @param lease how long an instance may be silent before another one takes over what it drives
      * @param testStore whether the database may forget what it was told
      */
     @ConfigurationProperties("rilvan")
-    public record Settings(Path models, Path keyFile, Duration proofPatience, Duration proofRest, Duration lease, boolean testStore) {}
+    public record Settings(Path models, Path keyFile, Duration proofPatience, Duration proofRest, Duration watch, Duration lease, boolean testStore) {}
 
     /** What may be ordered, and on which families. A model or dialect that is wrong keeps the service from starting. */
     @Bean

@@ -1,9 +1,7 @@
 package rilvan.core.address;
 
+import com.google.common.net.InetAddresses;
 import java.math.BigInteger;
-import java.net.InetAddress;
-import java.net.UnknownHostException;
-import java.util.regex.Pattern;
 
 /**
  * An address with the length of its network: a prefix where the host bits are zero, an interface's address otherwise.
@@ -14,37 +12,33 @@ import java.util.regex.Pattern;
  */
 public record Prefix(BigInteger bits, int length, int width) {
 
-    private static final Pattern IPV4 = Pattern.compile("(25[0-5]|2[0-4]\\d|1?\\d?\\d)(\\.(25[0-5]|2[0-4]\\d|1?\\d?\\d)){3}");
-    private static final Pattern IPV6 = Pattern.compile("[0-9A-Fa-f:.]*:[0-9A-Fa-f:.]*");
-
     /**
      * Reads {@code 192.0.2.0/31}, {@code 2001:db8::/64}, or an address alone, which is its own network.
      *
      * @throws IllegalArgumentException where the text is neither
      */
     public static Prefix parse(String text) {
-        String[] parts = text.split("/", -1);
-        String address = parts[0];
-        boolean four = IPV4.matcher(address).matches();
-        if (parts.length > 2 || !four && !IPV6.matcher(address).matches()) {
+        int slash = text.indexOf('/');
+        String address = slash < 0 ? text : text.substring(0, slash);
+        if (!InetAddresses.isInetAddress(address) || address.indexOf('%') >= 0) {
             throw new IllegalArgumentException("'" + text + "' is no IP address or prefix");
         }
-        byte[] bytes;
-        try {
-            // A literal, as the patterns made sure: nothing is looked up.
-            bytes = InetAddress.getByName(address).getAddress();
-        } catch (UnknownHostException e) {
-            throw new IllegalArgumentException("'" + text + "' is no IP address or prefix");
+        // A literal: nothing is looked up.
+        int width = address.indexOf(':') < 0 ? 32 : 128;
+        BigInteger bits = InetAddresses.toBigInteger(InetAddresses.forString(address));
+        return new Prefix(bits, slash < 0 ? width : length(text, slash + 1, width), width);
+    }
+
+    private static int length(String text, int from, int width) {
+        int length = 0;
+        for (int i = from; i < text.length() && length <= width; i++) {
+            int digit = text.charAt(i) - '0';
+            length = digit < 0 || digit > 9 || i > from + 2 ? width + 1 : 10 * length + digit;
         }
-        int width = four ? 32 : 128;
-        int length = width;
-        if (parts.length == 2) {
-            if (!parts[1].matches("\\d{1,3}") || Integer.parseInt(parts[1]) > width) {
-                throw new IllegalArgumentException("'" + text + "' needs a length of 0 to " + width + " after the /");
-            }
-            length = Integer.parseInt(parts[1]);
+        if (from == text.length() || length > width) {
+            throw new IllegalArgumentException("'" + text + "' needs a length of 0 to " + width + " after the /");
         }
-        return new Prefix(new BigInteger(1, bytes), length, width);
+        return length;
     }
 
     /** The network's address with zero host bits. */

@@ -27,6 +27,6 @@ public record Check(String service, String observation, boolean wanted, Map<Stri
     }
 
     private static String words(Map<String, Object> place) {
-        return Stream.of("device", "port", "prefix").map(place::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
+        return Stream.of("device", "port", "behind", "prefix").map(place::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
     }
 }

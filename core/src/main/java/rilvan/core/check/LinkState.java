@@ -22,8 +22,12 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
         return new Check("", "port", true, Map.of("device", end.device(), "port", end.port()), Map.of("device", far.device(), "port", far.port()));
     }
 
-    /** Compares what was seen at both ends. */
-    public static LinkState of(Link link, Observed a, Observed b) {
+    /**
+     * Compares what was seen at both ends.
+     *
+     * @param handoff whether one end is a customer's: then only the ports count, since what is on them is up to services
+     */
+    public static LinkState of(Link link, Observed a, Observed b, boolean handoff) {
         List<String> wrong = new ArrayList<>();
         Map<End, Observed> ends = new LinkedHashMap<>();
         ends.put(link.a(), a);
@@ -40,11 +44,18 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
         boolean up = wrong.isEmpty();
         a.tells().forEach((what, here) -> {
             String there = b.tells().getOrDefault(what, "");
-            if (!what.equals(NEIGHBOUR) && !here.equals(there)) {
+            if (!handoff && !what.equals(NEIGHBOUR) && !here.equals(there)) {
                 wrong.add(what + " is " + said(here) + " at " + name(link.a()) + " and " + said(there) + " at " + name(link.b()));
             }
         });
         return new LinkState(link, up, wrong);
+    }
+
+    /** The link as a check of nobody's that was made, seen from its first end. */
+    public Observed asObserved() {
+        Check check = new Check("", "link", true, Map.of("device", link.a().device(), "port", link.a().port()), Map.of("device", link.b().device(), "port", link.b().port()));
+        return new Observed(check, link.a().device(), link.b().device(), Observed.Proof.TO_THE_HANDOFF, wrong.isEmpty(),
+                String.join(", ", wrong), Map.of());
     }
 
     private static String name(End end) {

@@ -1,6 +1,8 @@
 package rilvan.core.check;
 
+import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 
 /**
  * What was seen when a check was made.
@@ -15,8 +17,21 @@ import java.util.Map;
  */
 public record Observed(Check check, String observer, String target, Proof proves, boolean holds, String seen, Map<String, String> tells) {
 
-    /** How far an observation proves that a service works. */
+    private static final int MOST_TOLD = 3;
+
+    private String inWords() {
+        return "from " + observer + " to " + target + ": " + seen;
+    }
+
+    /** What is not as it must be among what was seen, in words; empty where all is. A few say enough. */
+    public static String wrong(List<Observed> seen) {
+        List<Observed> failing = seen.stream().filter(each -> !each.holds()).toList();
+        return failing.stream().limit(MOST_TOLD).map(Observed::inWords).collect(Collectors.joining("; "))
+                + (failing.size() > MOST_TOLD ? "; and " + (failing.size() - MOST_TOLD) + " more" : "");
+    }
+
+    /** How far an observation proves that a service works. What needs somebody at the other end who is not there yet proves nothing. */
     public enum Proof {
-        TO_THE_HANDOFF, END_TO_END
+        AWAITED, TO_THE_HANDOFF, END_TO_END
     }
 }

@@ -22,14 +22,18 @@ import rilvan.core.network.Network.End;
  */
 public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Proof proof) {
 
+    /** In the end of a check: the port behind which somebody must be for it to be so. */
+    private static final String BEHIND = "behind";
+
     public static Viewpoint of(Check check, Network network) {
         Map<String, Object> request = new LinkedHashMap<>(check.from());
         request.put("to", check.to());
         String device = (String) check.from().get("device");
         if (!check.from().containsKey("beyond")) {
-            String target = Stream.of("device", "address", "port").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
+            String target = Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
                     .collect(Collectors.joining(" "));
-            return new Viewpoint(check, device, request, target, Proof.TO_THE_HANDOFF);
+            boolean awaited = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
+            return new Viewpoint(check, device, request, target, awaited ? Proof.AWAITED : Proof.TO_THE_HANDOFF);
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);
@@ -45,8 +49,12 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
     }
 
     private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {
-        return network.across(new End((String) place.get("device"), (String) place.get("port")))
-                .flatMap(end -> network.device(end.device())).filter(device -> device.role().equals("ce"));
+        return customerRouter((String) place.get("device"), (String) place.get("port"), network);
+    }
+
+    private static Optional<Device> customerRouter(String device, String port, Network network) {
+        return network.across(new End(device, port))
+                .flatMap(end -> network.device(end.device())).filter(Device::isCustomers);
     }
 
     /** What was seen from here. */

@@ -41,6 +41,9 @@ public sealed interface Codec permits XmlCodec, LineCodec {
     /** What selects just the given nodes when the device is read; empty where a device is always read whole. */
     String filter(Iterable<Path> paths);
 
+    /** What selects all that the family's schema knows, and nothing of what a device may hold besides. */
+    String everything();
+
     /**
      * The difference as the device must be told it. Where a change takes other things away by itself, those belong to it.
      *

@@ -30,10 +30,11 @@ import rilvan.core.tree.Node;
  *
  * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
  *     does not commit provisionally
+ * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
  * @param whole paths, without keys, of entries that belong to one service whole
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, List<rilvan.core.tree.Path> whole,
+public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, List<rilvan.core.tree.Path> whole,
         Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** The clause that says an engineer's own native text; every family can say it. */
@@ -48,13 +49,14 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * @param request the operation to call, made from the observation's values
      * @param answer what of the answer {@code holds} and {@code seen} may use, by name, each with what finds it as its first
      *     group; what is not found is empty
+     * @param stays whether what the answer says stays so until somebody changes something; absent where the family cannot tell
      * @param tells what else an answer says, by the vocabulary's names; for what is compared with what another device tells
      */
-    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Scope.Expression seen,
+    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Optional<Scope.Expression> stays, Scope.Expression seen,
             Map<String, Scope.Expression> tells) {
 
-        /** What an answer says: whether it holds, what was seen in words, and what else it tells by name. */
-        public record Reading(boolean holds, String seen, Map<String, String> tells) {}
+        /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
+        public record Reading(boolean holds, boolean stays, String seen, Map<String, String> tells) {}
 
         /** Reads the content of an answer. */
         public Reading read(String text) {
@@ -66,7 +68,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
             CelVariableResolver names = name -> Optional.ofNullable(values.get(name));
             Map<String, String> told = new LinkedHashMap<>();
             tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
-            return new Reading((Boolean) holds.evaluate(names), (String) seen.evaluate(names), told);
+            return new Reading((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);
         }
     }
 
@@ -78,7 +80,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      */
     public static Dialect read(Path folder) throws IOException {
         Shape shape = new Shape(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "defaults", "whole", "confirm-seconds",
+        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
@@ -96,7 +98,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
-            Fields each = all.fields(name, "request", "answer", "holds", "seen", "tells");
+            Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells");
             Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, shape);
             Scope scope = Scope.of(Map.of());
             for (String leaf : answer.keySet()) {
@@ -104,13 +106,14 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
             }
             try {
                 Scope.Expression holds = scope.compile(each.text("holds").substring(1));
+                Optional<Scope.Expression> stays = each.value("stays").isEmpty() ? Optional.empty() : Optional.of(scope.compile(each.text("stays").substring(1)));
                 Scope.Expression seen = scope.compile(each.text("seen").substring(1));
                 Map<String, Scope.Expression> tells = new LinkedHashMap<>();
                 for (Map.Entry<String, Object> told : each.open("tells").entrySet()) {
                     tells.put(told.getKey(), scope.compile(String.valueOf(told.getValue()).substring(1)));
                 }
                 template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, answer, holds, seen, tells)));
+                        observations.put(name, new Observation(request, answer, holds, stays, seen, tells)));
             } catch (Scope.Faulty e) {
                 shape.refuse(each.pointer(), e.getMessage());
             }
@@ -119,8 +122,9 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf, hidden);
         List<rilvan.core.tree.Path> whole = whole(root, shape);
         int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 15, 3600) : 0;
+        boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "apart", "within-edit").equals("within-edit");
         shape.finish();
-        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, whole, commandLine,
+        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,
                 clauses, observations);
     }
 

@@ -237,6 +237,11 @@ public record LineCodec(StatementTable table) implements Codec {
     }
 
     @Override
+    public String everything() {
+        return "";
+    }
+
+    @Override
     public String filter(Iterable<Path> paths) {
         return "";
     }

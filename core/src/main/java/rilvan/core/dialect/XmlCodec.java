@@ -433,6 +433,11 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         return text.toString();
     }
 
+    @Override
+    public String everything() {
+        return filter(schema.roots().values().stream().map(root -> Path.ROOT.child(Step.of(root.name()))).toList());
+    }
+
     /** Leaf-list entries and orders are selected by their list: a filter selects all its entries or none. */
     private Path selectable(Path path) {
         Optional<String> list = Order.listOf(path.last());

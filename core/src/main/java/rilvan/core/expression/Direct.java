@@ -122,11 +122,15 @@ interface Direct {
     }
 
     private static List<Object> values(List<Direct> items, Names names) {
+        return Collections.unmodifiableList(Arrays.asList(array(items, names)));
+    }
+
+    private static Object[] array(List<Direct> items, Names names) {
         Object[] values = new Object[items.size()];
         for (int i = 0; i < values.length; i++) {
             values[i] = items.get(i).value(names);
         }
-        return Collections.unmodifiableList(Arrays.asList(values));
+        return values;
     }
 
     private static Direct constant(CelExpr node) {
@@ -169,7 +173,7 @@ interface Direct {
         boolean integers = nodes.stream().allMatch(node -> checked.getType(node.id()).filter(SimpleType.INT::equals).isPresent());
         List<Direct> args = all(nodes, checked);
         if (own != null) {
-            return names -> own.call(values(args, names).toArray());
+            return names -> own.call(array(args, names));
         }
         Direct first = args.get(0);
         return switch (call.function()) {
@@ -188,6 +192,12 @@ interface Direct {
             case "@in" -> two(args, (item, in) -> in instanceof Map<?, ?> map ? map.containsKey(item) : ((List<?>) in).contains(item));
             case "_[_]" -> two(args, Direct::at);
             case "size" -> names -> size(first.value(names));
+            case "startsWith" -> two(args, (text, start) -> ((String) text).startsWith((String) start));
+            case "endsWith" -> two(args, (text, end) -> ((String) text).endsWith((String) end));
+            case "contains" -> two(args, (text, part) -> ((String) text).contains((String) part));
+            case "indexOf" -> arguments(2, args, two(args, (text, part) -> indexOf((String) text, (String) part)));
+            case "substring" -> args.size() == 2 ? two(args, (text, from) -> substring((String) text, (Long) from, Long.MAX_VALUE))
+                    : names -> substring((String) first.value(names), (Long) args.get(1).value(names), (Long) args.get(2).value(names));
             case "string" -> integers(integers, names -> first.value(names).toString());
             case "@not_strictly_false" -> names -> {
                 try {
@@ -203,6 +213,13 @@ interface Direct {
     private static Direct integers(boolean all, Direct direct) {
         if (!all) {
             throw new NotCovered("an operator for other things than numbers");
+        }
+        return direct;
+    }
+
+    private static Direct arguments(int count, List<Direct> args, Direct direct) {
+        if (args.size() != count) {
+            throw new NotCovered("a function called in another way");
         }
         return direct;
     }
@@ -275,6 +292,21 @@ interface Direct {
             return list.get((int) place);
         }
         return entry(map(container), key);
+    }
+
+    /** Places in a text are counted in characters as people see them (Unicode code points), as CEL does. */
+    private static long indexOf(String text, String part) {
+        int place = text.indexOf(part);
+        return place < 0 ? place : text.codePointCount(0, place);
+    }
+
+    private static String substring(String text, long from, long until) {
+        int length = text.codePointCount(0, text.length());
+        long end = until == Long.MAX_VALUE ? length : until;
+        if (from < 0 || from > end || end > length) {
+            throw new Scope.Faulty("'" + text + "' has no part from " + from + " to " + end);
+        }
+        return text.substring(text.offsetByCodePoints(0, (int) from), text.offsetByCodePoints(0, (int) end));
     }
 
     private static Object size(Object value) {

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiFunction;
 import rilvan.core.check.Check;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
@@ -40,27 +41,54 @@ public final class Expander {
      * @throws Refused naming every field at fault
      */
     public Expansion expand(ServiceModel model, ServiceDocument service, String pointer, Wanted taken) {
+        return work(model, service, pointer, taken, (parameters, bound) ->
+                new Expansion(service, model.version(), parameters, clauses(model, bound), checks(model, bound, service)));
+    }
+
+    /**
+     * A clause, and where in the service's parameters its values stand.
+     *
+     * @param sources pointers by field, for the fields that say just what the document says
+     */
+    public record Sourced(Clause clause, Map<String, String> sources) {}
+
+    /**
+     * The clauses of a service, for whoever asks where they come from.
+     *
+     * @throws Refused naming every field at fault
+     */
+    public List<Sourced> sourced(ServiceModel model, ServiceDocument service) {
+        return work(model, service, "", new Wanted(), (parameters, bound) -> {
+            List<Sourced> sourced = new ArrayList<>();
+            model.statements().forEach(statement -> statement.loop().run(bound, each -> {
+                Map<String, String> sources = new LinkedHashMap<>();
+                statement.says().references().forEach((field, reference) -> each.pointerTo(reference).ifPresent(at -> sources.put(field, at)));
+                sourced.add(new Sourced(clause(statement, each), sources));
+            }));
+            return sourced;
+        });
+    }
+
+    /** Validates, holds the rules, takes the numbers; what is made of it then is up to who asks. */
+    private <T> T work(ServiceModel model, ServiceDocument service, String pointer, Wanted taken, BiFunction<Map<String, Object>, Bound, T> made) {
         String at = pointer + "/parameters";
         Map<String, Object> parameters = model.parameters().validate(service.parameters(), estate, at);
         Bound start = Bound.of(Surroundings.values(model, service, estate, numbers), parameters, at);
         try {
-            return expand(model, service, parameters, start, at, taken);
+            return made.apply(parameters, worked(model, service, start, at, taken));
         } catch (Scope.Faulty e) {
             throw new Refused(at, "the model " + model.name() + " cannot be worked out for these parameters: " + e.getMessage());
         }
     }
 
-    private Expansion expand(ServiceModel model, ServiceDocument service, Map<String, Object> parameters, Bound start, String at,
-            Wanted taken) {
-        Bound bound = start;
-        bound = computed(model.lets(), bound);
+    private Bound worked(ServiceModel model, ServiceDocument service, Bound start, String at, Wanted taken) {
+        Bound bound = computed(model.lets(), start);
         hold(model, bound, at);
         Allocator allocator = new Allocator(service.name(), numbers, taken);
         for (Take take : model.takes()) {
             bound = take(take, bound, allocator, at);
         }
-        bound = computed(model.later(), bound);
-        return new Expansion(service, model.version(), parameters, clauses(model, bound), checks(model, bound, service));
+        return computed(model.later(), bound);
     }
 
     private static Bound computed(List<ServiceModel.Computed> lets, Bound start) {
@@ -124,11 +152,13 @@ public final class Expander {
 
     private static List<Clause> clauses(ServiceModel model, Bound bound) {
         List<Clause> clauses = new ArrayList<>();
-        model.statements().forEach(statement -> statement.loop().run(bound, each -> {
-            clauses.add(new Clause((String) statement.device().evaluate(each), statement.clause(), statement.id(),
-                    Parameters.map(statement.says().value(each))));
-        }));
+        model.statements().forEach(statement -> statement.loop().run(bound, each -> clauses.add(clause(statement, each))));
         return clauses;
+    }
+
+    private static Clause clause(ServiceModel.Statement statement, Bound each) {
+        return new Clause((String) statement.device().evaluate(each), statement.clause(), statement.id(),
+                Parameters.map(statement.says().value(each)));
     }
 
     private static List<Check> checks(ServiceModel model, Bound bound, ServiceDocument service) {

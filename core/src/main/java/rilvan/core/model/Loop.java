@@ -29,7 +29,8 @@ record Loop(List<Step> steps) {
 
     private static final Pattern EACH = Pattern.compile("([a-z]\\w*) in (.+)");
     private static final Pattern PAIR = Pattern.compile("pair ([a-z]\\w*), ([a-z]\\w*) of (.+)");
-    private static final Pattern PLAIN = Pattern.compile("[a-zA-Z]\\w*(\\.[a-zA-Z]\\w*)*");
+    /** A name, or a field of what has a name. */
+    static final Pattern PLAIN = Pattern.compile("[a-zA-Z]\\w*(\\.[a-zA-Z]\\w*)*");
 
     /** What a loop is made of. */
     sealed interface Step {

@@ -19,8 +19,6 @@ import java.util.TreeSet;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Refused.Problem;
-import rilvan.core.network.Device;
-import rilvan.core.network.Network;
 import rilvan.core.outside.Estate;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -47,10 +45,12 @@ public final class Parameters {
             "refers", "of", "at", "upfront", "additionalProperties", "$ref", "$defs"));
 
     private final Map<String, Object> schema;
+    private final Field fields;
     private final Schema validator;
 
     private Parameters(Map<String, Object> schema) {
         this.schema = schema;
+        this.fields = Field.of(schema);
         this.validator = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
                 .getSchema(JSON.valueToTree(standard(schema)));
     }
@@ -193,13 +193,13 @@ public final class Parameters {
      */
     public Map<String, Object> validate(Map<String, Object> values, Estate estate, String pointer) {
         List<Problem> problems = new ArrayList<>();
-        Map<String, Object> read = map(lenient(schema, values));
+        Map<String, Object> read = map(fields.lenient(values));
         for (Error error : validator.validate(JSON.valueToTree(read))) {
             problems.add(problem(error, pointer));
         }
         if (problems.isEmpty()) {
             Map<String, Object> complete = completed(read);
-            check(schema, complete, Map.of(), estate, pointer, problems);
+            fields.check(complete, new Field.Place(pointer, Map.of(), estate, problems));
             if (problems.isEmpty()) {
                 return complete;
             }
@@ -209,24 +209,12 @@ public final class Parameters {
 
     /** Values with every property there and in canonical form; they have been validated before. */
     Map<String, Object> completed(Map<String, Object> values) {
-        return map(fill(schema, values));
+        return map(fields.completed(values));
     }
 
     /** The secrets among values, as they were written. */
     public List<String> secrets(Map<String, Object> values) {
-        List<String> secrets = new ArrayList<>();
-        collectSecrets(schema, values, secrets);
-        return secrets;
-    }
-
-    private static void collectSecrets(Map<String, Object> schema, Object value, List<String> secrets) {
-        if (value instanceof Map<?, ?> given) {
-            map(schema.get("properties")).forEach((name, property) -> collectSecrets(map(property), given.get(name), secrets));
-        } else if (value instanceof List<?> list) {
-            list.forEach(item -> collectSecrets(map(schema.get("items")), item, secrets));
-        } else if ("secret".equals(schema.get("format")) && value instanceof String text && !text.isEmpty()) {
-            secrets.add(text);
-        }
+        return fields.secrets(values).toList();
     }
 
     /** The names of the top-level properties. */
@@ -268,106 +256,6 @@ public final class Parameters {
             case "boolean" -> "true or false";
             default -> type;
         };
-    }
-
-    /** Values as people write them too, such as a number for a tag, in the type they are kept in. */
-    private static Object lenient(Map<String, Object> schema, Object value) {
-        if (value instanceof Map<?, ?> given) {
-            Map<String, Object> properties = map(schema.get("properties"));
-            Map<String, Object> read = new LinkedHashMap<>();
-            map(given).forEach((name, item) -> read.put(name, lenient(map(properties.get(name)), item)));
-            return read;
-        }
-        if (value instanceof List<?> list) {
-            List<Object> read = new ArrayList<>();
-            list.forEach(item -> read.add(lenient(map(schema.get("items")), item)));
-            return read;
-        }
-        return schema.get("format") instanceof String format ? Format.named(format).orElseThrow().lenient(value) : value;
-    }
-
-    private static Object fill(Map<String, Object> schema, Object value) {
-        if (value instanceof Map<?, ?> given && "object".equals(schema.get("type"))) {
-            Map<String, Object> filled = new LinkedHashMap<>();
-            map(schema.get("properties")).forEach((name, property) -> {
-                Map<String, Object> rules = map(property);
-                Object own = given.containsKey(name) ? given.get(name) : rules.get("default");
-                filled.put(name, fill(rules, own));
-            });
-            return filled;
-        }
-        if (value instanceof List<?> list) {
-            return list.stream().map(item -> fill(map(schema.get("items")), item)).toList();
-        }
-        return schema.get("format") instanceof String format ? Format.named(format).orElseThrow().canonical(value) : value;
-    }
-
-    private static void check(Map<String, Object> schema, Object value, Map<String, Object> siblings, Estate estate,
-            String pointer, List<Problem> problems) {
-        if (value instanceof Map<?, ?> object) {
-            map(schema.get("properties")).forEach((name, property) ->
-                    check(map(property), object.get(name), map(object), estate, pointer + "/" + name, problems));
-        } else if (value instanceof List<?> list) {
-            for (int i = 0; i < list.size(); i++) {
-                check(map(schema.get("items")), list.get(i), siblings, estate, pointer + "/" + i, problems);
-            }
-        } else {
-            boolean unsaid = value != null && value.equals(schema.get("default"));
-            Optional<String> fault = unsaid ? Optional.empty()
-                    : schema.containsKey("refers") ? reference(schema, (String) value, siblings, estate)
-                    : schema.get("format") instanceof String format ? Format.named(format).orElseThrow().fault(value)
-                    : Optional.empty();
-            fault.ifPresent(message -> problems.add(new Problem(pointer, message)));
-        }
-    }
-
-    private static Optional<String> reference(Map<String, Object> schema, String name, Map<String, Object> siblings, Estate estate) {
-        List<?> of = (List<?>) schema.getOrDefault("of", List.of());
-        Network network = estate.network();
-        return switch ((String) schema.get("refers")) {
-            case "device" -> device(name, of, network);
-            case "port" -> network.device(String.valueOf(siblings.get(schema.get("at")))).flatMap(device -> port(name, of, device));
-            case "site" -> {
-                List<String> sites = network.devices().values().stream().map(Device::site).distinct().toList();
-                yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
-            }
-            default -> estate.service(name).isEmpty() ? Optional.of("there is no service named '" + name + "'")
-                    : of.isEmpty() || of.contains(estate.service(name).get().model()) ? Optional.empty()
-                    : Optional.of(name + " is a service of the model " + estate.service(name).get().model() + "; this must be a "
-                            + join(of));
-        };
-    }
-
-    private static Optional<String> device(String name, List<?> roles, Network network) {
-        Optional<Device> device = network.device(name);
-        if (device.isEmpty()) {
-            return Optional.of("there is no device named '" + name + "'" + suggestion(network.devices().values().stream()
-                    .filter(other -> roles.isEmpty() || roles.contains(other.role())).map(Device::name).toList()));
-        }
-        if (!device.get().inService()) {
-            return Optional.of(name + " is out of service");
-        }
-        return roles.isEmpty() || roles.contains(device.get().role()) ? Optional.empty()
-                : Optional.of(name + " is a " + device.get().role() + "; this must be a " + join(roles));
-    }
-
-    private static Optional<String> port(String name, List<?> roles, Device device) {
-        List<String> fitting = device.ports().stream()
-                .filter(port -> roles.isEmpty() || roles.contains(port.role())).map(Device.Port::name).toList();
-        if (device.port(name).isEmpty()) {
-            return Optional.of(device.name() + " has no port named '" + name + "'" + suggestion(fitting));
-        }
-        return fitting.contains(name) ? Optional.empty() : Optional.of("the port " + name + " of " + device.name()
-                + " is a " + device.port(name).get().role() + " port; this must be an " + join(roles) + " port");
-    }
-
-    private static String suggestion(List<String> fitting) {
-        return fitting.isEmpty() ? "" : "; there is " + String.join(", ", fitting.subList(0, Math.min(6, fitting.size())))
-                + (fitting.size() > 6 ? ", …" : "");
-    }
-
-    private static String join(List<?> roles) {
-        return String.join(" or ", roles.stream().map(Object::toString).toList());
     }
 
     @SuppressWarnings("unchecked")

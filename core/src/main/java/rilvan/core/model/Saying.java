@@ -19,6 +19,11 @@ sealed interface Saying {
 
     Object value(CelVariableResolver names);
 
+    /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
+    default Map<String, String> references() {
+        return Map.of();
+    }
+
     /** The same whatever the service. */
     record Constant(Object constant) implements Saying {
         @Override
@@ -42,6 +47,17 @@ sealed interface Saying {
             Map<String, Object> values = new LinkedHashMap<>();
             fields.forEach((name, saying) -> values.put(name, saying.value(names)));
             return values;
+        }
+
+        @Override
+        public Map<String, String> references() {
+            Map<String, String> references = new LinkedHashMap<>();
+            fields.forEach((name, saying) -> {
+                if (saying instanceof Computed computed && Loop.PLAIN.matcher(computed.expression().text()).matches()) {
+                    references.put(name, computed.expression().text());
+                }
+            });
+            return references;
         }
     }
 

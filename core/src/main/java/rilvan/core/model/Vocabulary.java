@@ -12,8 +12,12 @@ import rilvan.core.document.Shape.Fields;
  *
  * @param clauses statements about one device, by name
  * @param observations what can be looked for, by name
+ * @param patience how many seconds an observation may take to become so, where it has a time of its own
  */
-public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations) {
+public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations, Map<String, Integer> patience) {
+
+    private static final String PATIENCE = "patience";
+    private static final long LONGEST_PATIENCE = 600;
 
     /**
      * @throws rilvan.core.document.Refused naming every field at fault
@@ -21,8 +25,19 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     public static Vocabulary read(Document document) {
         Shape shape = new Shape(document);
         Fields root = shape.root("clauses", "observations");
-        Vocabulary vocabulary = new Vocabulary(schemas(shape, "/clauses", root.open("clauses")),
-                schemas(shape, "/observations", root.open("observations")));
+        Map<String, Integer> patience = new LinkedHashMap<>();
+        Map<String, Object> observations = new LinkedHashMap<>();
+        root.open("observations").forEach((name, entry) -> {
+            Map<String, Object> schema = new LinkedHashMap<>(Parameters.map(entry));
+            Object own = schema.remove(PATIENCE);
+            if (own instanceof Long seconds && seconds >= 1 && seconds <= LONGEST_PATIENCE) {
+                patience.put(name, seconds.intValue());
+            } else if (own != null) {
+                shape.refuse("/observations/" + name + "/" + PATIENCE, "expected a whole number of seconds, 1 to " + LONGEST_PATIENCE);
+            }
+            observations.put(name, schema);
+        });
+        Vocabulary vocabulary = new Vocabulary(schemas(shape, "/clauses", root.open("clauses")), schemas(shape, "/observations", observations), patience);
         shape.finish();
         return vocabulary;
     }

@@ -34,6 +34,11 @@ public record Device(
      */
     public record Port(String name, String role, int mtu, long speed) {}
 
+    /** Whether it is a customer's router: Rilvan looks from it, and orders nothing on it. */
+    public boolean isCustomers() {
+        return role.equals("ce");
+    }
+
     public Optional<Port> port(String portName) {
         return ports.stream().filter(port -> port.name().equals(portName)).findFirst();
     }

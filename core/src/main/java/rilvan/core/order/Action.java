@@ -45,6 +45,9 @@ public sealed interface Action {
     /** Make the checks. Answered by {@link Event.Proved}. */
     record Prove() implements Action {}
 
+    /** The order goes back whatever the checks come to: look no longer. {@link Event.Proved} comes all the same, and soon. */
+    record EndProof() implements Action {}
+
     /** Come back later, to a device or, where none is named, to the order. Answered by {@link Event.Resumed}. */
     record Pause(String device, long millis) implements Action {}
 

@@ -31,7 +31,7 @@ public sealed interface Event {
     /** The right to drive the order has passed on. */
     record Overtaken() implements Event {}
 
-    /** The checks were made; the summary says which failed. */
+    /** The checks were made; the summary says what they came to, and is the reason of the order where one failed. */
     record Proved(boolean holds, String summary) implements Event {}
 
     /** A pause is over; it was one of the order itself where no device is named. */

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
 import rilvan.core.dialect.Dialect;
@@ -17,6 +18,7 @@ import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expander;
+import rilvan.core.model.Expander.Sourced;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceModel;
@@ -57,9 +59,11 @@ public final class Explainer {
      * One reason for a node.
      *
      * @param said what the clause says, as far as the service still says it
+     * @param parameter where in the service's parameters just this stands, such as {@code sites/0/mtu}; empty where it is
+     *     worked out from several things or from none of them
      * @param settings settings that the service's model reads on this device, and where each value comes from
      */
-    public record Because(Owner owner, String tenant, Map<String, Object> said, List<Used> settings) {}
+    public record Because(Owner owner, String tenant, Map<String, Object> said, String parameter, List<Used> settings) {}
 
     /**
      * A setting as it is on a device.
@@ -74,7 +78,7 @@ public final class Explainer {
      * @throws Refused where it can no longer be worked out, such as when a device it names is gone
      */
     public List<Clause> clauses(String service) {
-        return estate.service(service).map(this::said).orElse(List.of()).stream()
+        return estate.service(service).map(stands -> expand(document(stands)).clauses()).orElse(List.of()).stream()
                 .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
     }
 
@@ -84,20 +88,53 @@ public final class Explainer {
      * @throws Refused where it can no longer be worked out
      */
     public List<Check> checks(String service) {
-        return estate.service(service).map(stands -> expand(stands).checks()).orElse(List.of());
+        return estate.service(service).map(stands -> expand(document(stands)).checks()).orElse(List.of());
     }
 
-    private List<Clause> said(Estate.Service service) {
-        return expand(service).clauses();
+    private static ServiceDocument document(Estate.Service service) {
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
     }
 
-    private Expansion expand(Estate.Service service) {
+    private Expansion expand(ServiceDocument service) {
+        return new Expander(estate, numbers).expand(model(service), service, "", new Wanted());
+    }
+
+    private List<Sourced> sourced(ServiceDocument service) {
+        return new Expander(estate, numbers).sourced(model(service), service);
+    }
+
+    private ServiceModel model(ServiceDocument service) {
         ServiceModel model = catalog.models().get(service.model());
         if (model == null) {
             throw new Refused("", "the model " + service.model() + " of " + service.name() + " is not here any more");
         }
-        return new Expander(estate, numbers).expand(model,
-                new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters()), "", new Wanted());
+        return model;
+    }
+
+    /**
+     * Where in a service's parameters stands just what a node says that the service wants.
+     *
+     * @param origin the place in the model that the node comes from
+     * @return such as {@code sites/0/mtu}; absent where it is worked out from several things or from none of them
+     */
+    public Optional<String> parameter(ServiceDocument service, String device, String origin, Path path, String value) {
+        try {
+            Dialect dialect = catalog.dialects().get(estate.network().device(device).orElseThrow().family());
+            return saying(sourced(service), device, dialect, path, origin).flatMap(clause -> parameter(clause, path, value));
+        } catch (Refused e) {
+            return Optional.empty();
+        }
+    }
+
+    /** The field of the clause that has the node's value, or its key; where several have it, the one with the node's name. */
+    private static Optional<String> parameter(Sourced said, Path path, String value) {
+        Map<String, String> sources = said.sources();
+        List<String> texts = value.isEmpty() ? path.last().keys() : List.of(value);
+        List<String> fields = sources.keySet().stream().filter(field -> texts.contains(String.valueOf(said.clause().says().get(field)))).toList();
+        Set<String> places = fields.stream().map(sources::get).collect(Collectors.toSet());
+        Optional<String> field = places.size() == 1 ? Optional.of(fields.get(0))
+                : fields.stream().filter(each -> path.last().name().contains(each)).findFirst();
+        return field.map(sources::get).map(at -> at.substring("/parameters/".length()));
     }
 
     /**
@@ -124,7 +161,7 @@ public final class Explainer {
                     .map(NativeLine::at).map(Path::parse).forEach(paths::add);
         }
         List<Explained> explained = new ArrayList<>();
-        Map<String, List<Clause>> said = new HashMap<>();
+        Map<String, List<Sourced>> said = new HashMap<>();
         for (Path path : paths) {
             holds.at(path).ifPresent(node -> explained.add(explained(device, dialect, ledger, path, node, said)));
         }
@@ -136,33 +173,38 @@ public final class Explainer {
     }
 
     /** @param said what each service says, as far as it was worked out for an earlier node */
-    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node, Map<String, List<Clause>> said) {
+    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node, Map<String, List<Sourced>> said) {
         Ledger.Entry entry = ledger.entries().get(path);
         List<Because> because = new ArrayList<>();
         if (entry != null) {
-            entry.owners().forEach(owner -> because.add(because(device, dialect, path, owner, said)));
+            entry.owners().forEach(owner -> because.add(because(device, dialect, path, node.value(), owner, said)));
         }
         return new Explained(path.toString(), Secret.masked(node.value()),
                 entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
     }
 
-    private Because because(Device device, Dialect dialect, Path path, Owner owner, Map<String, List<Clause>> known) {
+    private Because because(Device device, Dialect dialect, Path path, String value, Owner owner, Map<String, List<Sourced>> known) {
         Optional<Estate.Service> service = estate.service(owner.service());
-        Map<String, Object> said = service.flatMap(stands -> said(stands, device, dialect, path, owner, known)).orElse(Map.of());
+        Optional<Sourced> said = service.flatMap(stands -> said(stands, device, dialect, path, owner, known));
+        String parameter = said.flatMap(each -> parameter(each, path, value)).orElse("");
         List<Used> settings = service.map(Estate.Service::model).map(catalog.models()::get).map(model -> settings(model, device)).orElse(List.of());
-        return new Because(owner, service.map(Estate.Service::tenant).orElse(""), Secret.masked(said), settings);
+        return new Because(owner, service.map(Estate.Service::tenant).orElse(""),
+                Secret.masked(said.map(each -> each.clause().says()).orElse(Map.of())), parameter, settings);
     }
 
-    /** Of the clauses of one origin, the one that says this node. */
-    private Optional<Map<String, Object>> said(Estate.Service service, Device device, Dialect dialect, Path path, Owner owner,
-            Map<String, List<Clause>> known) {
+    private Optional<Sourced> said(Estate.Service service, Device device, Dialect dialect, Path path, Owner owner,
+            Map<String, List<Sourced>> known) {
         try {
-            return known.computeIfAbsent(service.name(), name -> said(service)).stream()
-                    .filter(clause -> clause.device().equals(device.name()) && clause.origin().equals(owner.origin()))
-                    .filter(clause -> dialect.say(clause).tree().at(path).isPresent()).map(Clause::says).findFirst();
+            return saying(known.computeIfAbsent(service.name(), name -> sourced(document(service))), device.name(), dialect, path, owner.origin());
         } catch (Refused e) {
             return Optional.empty();
         }
+    }
+
+    /** Of the clauses of one origin, the one that says this node. */
+    private static Optional<Sourced> saying(List<Sourced> clauses, String device, Dialect dialect, Path path, String origin) {
+        return clauses.stream().filter(each -> each.clause().device().equals(device) && each.clause().origin().equals(origin))
+                .filter(each -> dialect.say(each.clause()).tree().at(path).isPresent()).findFirst();
     }
 
     private List<Used> settings(ServiceModel model, Device device) {

@@ -17,8 +17,9 @@ import rilvan.core.tree.Path;
  * @param codec between the device's text and trees
  * @param difference what the transaction changes on it
  * @param confirmSeconds how long the device waits for the confirmation of its commit
+ * @param testsEdits whether the device checks a candidate within the edit; otherwise it is asked to by a request of its own
  */
-public record Part(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds) {
+public record Part(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds, boolean testsEdits) {
 
     /** What a reading of the touched nodes says. */
     public sealed interface Reading {

@@ -193,7 +193,7 @@ public final class Planner {
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
                 device + " could not hold what this order makes of it: " + fault)));
-        return new Outlook(Optional.of(new DevicePlan(new Part(device, estate.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds()),
+        return new Outlook(Optional.of(new DevicePlan(new Part(device, estate.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()))), conflicts);
     }
 

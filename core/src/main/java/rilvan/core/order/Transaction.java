@@ -370,7 +370,7 @@ public final class Transaction {
         }
         switch (phase) {
             case OPEN -> write(State.HELD);
-            case LOOK -> all(Phase.PREPARE, seat -> seat.hasCandidate() ? List.of(new Edit(seat.part.edit()), new Validate()) : List.of());
+            case LOOK -> all(Phase.PREPARE, seat -> seat.hasCandidate() ? prepare(seat, seat.part.edit()) : List.of());
             case PREPARE -> write(State.ARMED);
             case COMMIT, CHANGE -> {
                 phase = Phase.CHANGE;
@@ -446,7 +446,7 @@ public final class Transaction {
         if (proved.holds()) {
             passBarrier();
         } else {
-            fail("the service was not seen working: " + proved.summary(), Optional.of(new Action.Blame(Optional.empty(), List.of())));
+            fail(proved.summary(), Optional.of(new Action.Blame(Optional.empty(), List.of())));
         }
     }
 
@@ -638,6 +638,9 @@ public final class Transaction {
         reason = why;
         blame = whose;
         course = Course.BACK;
+        if (proving) {
+            actions.add(new Action.EndProof());
+        }
         if (writing.isEmpty()) {
             seats.values().forEach(this::settle);
             endWhenSettled();
@@ -866,8 +869,17 @@ public final class Transaction {
     /** Changes what was read into what it is to be, for good. */
     private void change(Seat seat, Node now, boolean after) {
         String edit = seat.part.codec().edit(seat.part.towards(after, now));
-        send(seat, seat.hasCandidate() ? List.of(new Edit(edit), new Validate(), new Commit(), seat.look)
-                : List.of(new Change(edit), seat.look));
+        List<Request> flight = new ArrayList<>(seat.hasCandidate() ? prepare(seat, edit) : List.of(new Change(edit)));
+        if (seat.hasCandidate()) {
+            flight.add(new Commit());
+        }
+        flight.add(seat.look);
+        send(seat, flight);
+    }
+
+    /** Puts a change into the candidate and has the device check it. */
+    private static List<Request> prepare(Seat seat, String edit) {
+        return seat.part.testsEdits() ? List.of(new Edit(edit, true)) : List.of(new Edit(edit, false), new Validate());
     }
 
     private static List<String> texts(List<Answer> answers) {

@@ -17,8 +17,12 @@ public sealed interface Request {
     /** Reads the parts of a datastore that a subtree filter selects (§7.1); all of it where the filter is empty. */
     record Read(Datastore datastore, String filter) implements Request {}
 
-    /** Edits the candidate (§7.2). */
-    record Edit(String config) implements Request {}
+    /**
+     * Edits the candidate (§7.2).
+     *
+     * @param tested whether the device is to check what comes of it before it takes it (§8.6.4)
+     */
+    record Edit(String config, boolean tested) implements Request {}
 
     /**
      * Changes what is running, at once: as a whole or not at all where the device can (§8.2, §8.5), line by line on a

@@ -17,7 +17,8 @@ class PrefixTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"", "192.0.2", "192.0.2.256", "192.0.2.0/33", "192.0.2.0/", "a.b.c.d", "localhost", "2001:db8::/129", ":::", "1.2.3.4/8/9"})
+    @ValueSource(strings = {"", "192.0.2", "192.0.2.256", "192.0.2.0/33", "192.0.2.0/", "a.b.c.d", "localhost", "2001:db8::/129", ":::", "1.2.3.4/8/9", "1.2.3.4/-1",
+        "1.2.3.4/0008", "2001:db8::1%eth0", "01.2.3.4"})
     void whatIsNoAddressIsRefused(String text) {
         assertThatThrownBy(() -> Prefix.parse(text)).isInstanceOf(IllegalArgumentException.class);
     }

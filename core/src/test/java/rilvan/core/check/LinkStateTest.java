@@ -34,9 +34,17 @@ class LinkStateTest {
         "false | ''                 | ''      | false | ''               | ''      | false | [haven-pe1 core-1 is down, ternsay-pe1 core-1 is down]",
     })
     void bothEndsAreCompared(boolean upHere, String heardHere, String areaHere, boolean upThere, String heardThere, String areaThere, boolean up, String wrong) {
-        LinkState state = LinkState.of(LINK, seen(LINK.a(), LINK.b(), upHere, heardHere, areaHere), seen(LINK.b(), LINK.a(), upThere, heardThere, areaThere));
+        LinkState state = LinkState.of(LINK, seen(LINK.a(), LINK.b(), upHere, heardHere, areaHere), seen(LINK.b(), LINK.a(), upThere, heardThere, areaThere), false);
         assertThat(state.up()).isEqualTo(up);
         assertThat(state.wrong()).hasToString(wrong);
+    }
+
+    /** At a handoff the two sides need not say the same: what is on the ports is up to services. */
+    @Test
+    void atAHandoffOnlyThePortsCount() {
+        Observed ours = seen(LINK.a(), LINK.b(), true, "ternsay-pe1 core-1", "");
+        assertThat(LinkState.of(LINK, ours, seen(LINK.b(), LINK.a(), true, "haven-pe1 core-1", "0.0.0.0"), true).wrong()).isEmpty();
+        assertThat(LinkState.of(LINK, ours, seen(LINK.b(), LINK.a(), false, "", ""), true).wrong()).isNotEmpty();
     }
 
     /** From the customer's own router where it is known, with its own addresses; from the provider's where it is not. */
@@ -53,5 +61,19 @@ class LinkStateTest {
         Check frames = new Check("s", "frames", true, Map.of("device", "haven-pe1", "port", "access-1"), Map.of("device", "ternsay-pe1", "port", "access-4"));
         assertThat(Viewpoint.of(frames, network).observer()).isEqualTo("haven-pe1");
         assertThat(Viewpoint.of(frames, network).target()).isEqualTo("ternsay-pe1 access-4");
+    }
+
+    /** A session with a customer's router counts once that router is known. */
+    @Test
+    void whoIsNotThereYetIsAwaited() {
+        Network network = NetworkDocument.read(Document.read(Shipped.text("demo/network.yaml")));
+        assertThat(session("access-3", network).proof()).isEqualTo(Proof.TO_THE_HANDOFF);
+        assertThat(session("core-9", network).proof()).isEqualTo(Proof.AWAITED);
+        assertThat(session("access-3", network).target()).isEqualTo("haven-pe1 access-3 192.0.2.1");
+    }
+
+    private static Viewpoint session(String port, Network network) {
+        return Viewpoint.of(new Check("s", "session", true, Map.of("device", "haven-pe1", "vrf", "V"),
+                Map.of("device", "haven-pe1", "behind", port, "address", "192.0.2.1")), network);
     }
 }

@@ -322,7 +322,7 @@ class FaultMatrixTest {
     }
 
     private static Part part(String name, DeviceKind kind) {
-        return new Part(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.REVOCABLE ? CONFIRM_SECONDS : 0);
+        return new Part(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.REVOCABLE ? CONFIRM_SECONDS : 0, false);
     }
 
     /** One fault, once; everything else goes well and in order. */

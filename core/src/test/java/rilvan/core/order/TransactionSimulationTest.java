@@ -92,7 +92,7 @@ class TransactionSimulationTest {
                 difference = Difference.between(before, after.with(Path.parse("/vpn/vrf[V0]"), Node.EMPTY));
             }
             DeviceKind kind = DeviceKind.values()[Math.max(0, random.nextInt(7) - 3)];
-            Part part = new Part("device-" + i, kind, CODEC, difference, kind == DeviceKind.REVOCABLE ? 30 : 0);
+            Part part = new Part("device-" + i, kind, CODEC, difference, kind == DeviceKind.REVOCABLE ? 30 : 0, random.nextBoolean());
             world.add(part, before, fate, random.nextInt(4) == 0);
         }
         return world;

@@ -37,7 +37,7 @@ class TransactionTest {
     private String told = "";
 
     private void device(String name) {
-        Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30);
+        Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
         parts.add(part);
         requests.put(name, new ArrayList<>());
         devices.put(name, new SimulatedDevice(part, BEFORE, BEHAVES, broken, false));
@@ -126,7 +126,7 @@ class TransactionTest {
         device("one");
         proof = false;
         assertThat(run()).isEqualTo(State.ABORTED);
-        assertThat(told).isEqualTo("the service was not seen working: no answer");
+        assertThat(told).isEqualTo("no answer");
         assertThat(devices.get("one").running()).isEqualTo(BEFORE);
     }
 

@@ -1,5 +1,6 @@
 package rilvan.lab.behaviour;
 
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -10,6 +11,7 @@ import java.util.stream.Collectors;
 import rilvan.lab.config.Item;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.Question;
 import rilvan.lab.lines.LineDevice;
 
 /** The network as it behaves now: a device's configuration takes effect some time after it was committed. */
@@ -21,10 +23,11 @@ public final class Convergence {
     private final Map<String, Behaviour> behaviours = new ConcurrentHashMap<>();
 
     private final AtomicLong changes = new AtomicLong();
+    private final AtomicLong underWay = new AtomicLong();
     private volatile Snapshot snapshot = new Snapshot(-1, null, null);
 
     /** What the network does after so many changes. */
-    private record Snapshot(long changes, Forwarding forwarding, Frames frames) {}
+    private record Snapshot(long changes, Forwarding forwarding, Answers answers) {}
 
     /** What one device's configuration comes to. */
     private record Behaviour(Router router, Switch frames) {}
@@ -46,7 +49,19 @@ public final class Convergence {
 
     /** A device's configuration has changed; what it holds by then takes effect after the delay. */
     public void changed(Device device, String family) {
-        timer.schedule(() -> start(device, family), delayMillis, TimeUnit.MILLISECONDS);
+        underWay.incrementAndGet();
+        timer.schedule(() -> {
+            try {
+                start(device, family);
+            } finally {
+                underWay.decrementAndGet();
+            }
+        }, delayMillis, TimeUnit.MILLISECONDS);
+    }
+
+    /** Whether every change has taken effect, so that what is not so now stays so until somebody changes something. */
+    public boolean settled() {
+        return underWay.get() == 0;
     }
 
     /** What a device's configuration means; nothing where the lab does not know what devices of its family do. */
@@ -69,9 +84,13 @@ public final class Convergence {
         return snapshot().forwarding();
     }
 
-    /** Where frames go now. */
-    public Frames frames() {
-        return snapshot().frames();
+    /**
+     * Why what a device is asked is not so now; absent where it is.
+     *
+     * @throws IllegalArgumentException where something of the question has no form that it should have
+     */
+    public Optional<String> not(Question question, String device, List<String> says) {
+        return snapshot().answers().not(question, device, says);
     }
 
     /** Worked out when somebody asks, and again only after something has changed. */
@@ -81,8 +100,9 @@ public final class Convergence {
         if (now.changes() != done) {
             Forwarding forwarding = new Forwarding(behaviours.entrySet().stream()
                     .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().router())), wiring);
-            now = new Snapshot(done, forwarding, new Frames(behaviours.entrySet().stream()
-                    .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames())), forwarding));
+            Map<String, Switch> switches = behaviours.entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames()));
+            Frames frames = new Frames(switches, forwarding);
+            now = new Snapshot(done, forwarding, new Answers(forwarding, frames, new Standing(switches, forwarding, frames)));
             snapshot = now;
         }
         return now;

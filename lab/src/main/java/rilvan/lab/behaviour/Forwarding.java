@@ -1,12 +1,15 @@
 package rilvan.lab.behaviour;
 
 import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Collections;
 import java.util.Comparator;
 import java.util.Deque;
+import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -19,20 +22,28 @@ import rilvan.lab.behaviour.Wiring.End;
 
 /**
  * Where packets go in a network of routers: connected networks, static routes, interior routing, and VPN routes (RFC 4364) that
- * a router imports over BGP sessions. Longest prefix first; a connected network before the rest.
+ * a router imports over BGP sessions, and those that customers tell. Longest prefix first; a connected network before the rest.
  */
 public final class Forwarding {
 
     private static final int TIME_TO_LIVE = 32;
+    /** Of packets and frames where no size is asked for, in bytes. */
+    static final int SMALLEST = 64;
 
     private final Map<String, Router> routers;
     private final Wiring wiring;
     private final Map<String, Set<Router>> interiors = new ConcurrentHashMap<>();
-    private final Map<String, List<Router>> established = new ConcurrentHashMap<>();
+    private final Map<String, Set<Router>> established = new ConcurrentHashMap<>();
+    private final Map<String, Set<Router>> announcing = new ConcurrentHashMap<>();
+    private final Map<String, Set<Router>> clients = new ConcurrentHashMap<>();
+    private final Map<Address, Router> owners = new HashMap<>();
+    private final Exchange exchange;
 
     Forwarding(Map<String, Router> routers, Wiring wiring) {
         this.routers = routers;
         this.wiring = wiring;
+        routers.values().forEach(router -> router.unitsIn(Router.OWN).forEach(unit -> owners.putIfAbsent(unit.address(), router)));
+        this.exchange = new Exchange(this, routers.values());
     }
 
     /** Whether a ping is answered, and if not, what became of it. */
@@ -45,10 +56,13 @@ public final class Forwarding {
     }
 
     /** A hop: the router and the table a packet is looked up in next. */
-    private record Hop(Router router, String table) {}
+    record Hop(Router router, String table) {}
 
     /** A neighbour over a link, and what the link passes in bytes. */
-    private record Link(Hop hop, int mtu) {}
+    record Link(Hop hop, int mtu) {}
+
+    /** A part of a port at the other end of a wire. */
+    record Far(Router router, Unit unit) {}
 
     private record Route(int length, int rank, Hop next, int mtu) {}
 
@@ -67,9 +81,8 @@ public final class Forwarding {
         if (router.table(table).isEmpty()) {
             return new Ping(false, "there is no VRF " + table);
         }
-        long to = Ipv4.address(destination);
-        Optional<Long> own = source.map(Ipv4::address).or(() -> router.unitsIn(table).stream()
-                .sorted(Comparator.comparing(unit -> !unit.network().holds(to))).map(Unit::address).findFirst());
+        Address to = Address.parse(destination);
+        Optional<Address> own = source.map(Address::parse).or(() -> nearest(router, table, to));
         if (own.isEmpty() || !router.owns(own.get(), table)) {
             return new Ping(false, "this router has no such source address" + (table.isEmpty() ? "" : " in " + table));
         }
@@ -82,7 +95,7 @@ public final class Forwarding {
         if (back instanceof Fate.Dropped) {
             return new Ping(false, "no answer");
         }
-        boolean home = ((Fate.Delivered) back).router().name().equals(from);
+        boolean home = isHome(back, from);
         return new Ping(home, home ? "" : "no answer");
     }
 
@@ -105,7 +118,7 @@ public final class Forwarding {
         Optional<Unit> own = router == null ? Optional.empty() : router.unitsIn(Router.OWN).stream()
                 .filter(unit -> unit.port().equals(port) && unit.frames().equals("untagged")).findFirst();
         return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(unit -> unit.network().toString()).orElse(""),
-                own.map(unit -> router.interior().getOrDefault(unit.port() + " " + unit.unit(), "")).orElse(""),
+                own.map(unit -> router.interior().getOrDefault(unit.part(), "")).orElse(""),
                 own.map(unit -> Integer.toString(unit.mtu())).orElse(""));
     }
 
@@ -116,23 +129,118 @@ public final class Forwarding {
         if (vrf.isEmpty()) {
             return Optional.of("there is no VRF " + table);
         }
-        Ipv4 wanted = Ipv4.parse(prefix);
+        Net wanted = Net.of(prefix);
         boolean own = has(router, vrf.get(), wanted);
-        boolean learnt = exporting(router, vrf.get()).anyMatch(peer -> peer.tables().stream()
-                .anyMatch(remote -> !Collections.disjoint(remote.exports(), vrf.get().imports()) && has(peer, remote, wanted)));
+        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> has(source.router(), source.vrf(), wanted));
         return own || learnt ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table);
     }
 
-    private static boolean has(Router router, Table table, Ipv4 prefix) {
-        return router.unitsIn(table.name()).stream().anyMatch(unit -> unit.network().equals(prefix))
-                || table.statics().stream().anyMatch(route -> route.prefix().equals(prefix) && router.unitsIn(table.name()).stream()
-                        .anyMatch(unit -> unit.network().holds(route.nextHop()) && unit.address() != route.nextHop()));
+    /** Why a VRF has no routing session with a customer's router at an address; absent where it has one. */
+    public Optional<String> silent(String name, String table, String peer) {
+        Router router = routers.get(name);
+        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
+        return vrf.isEmpty() ? Optional.of("there is no VRF " + table) : exchange.down(router, vrf.get(), Address.parse(peer));
     }
 
-    private Fate send(Router from, String table, long destination, int size) {
+    /** Why a VRF takes no routes of the router that owns an address; absent where it does. */
+    Optional<String> untold(String name, String table, String peer) {
+        Router router = routers.get(name);
+        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
+        Optional<String> owner = owner(Address.parse(peer));
+        if (vrf.isEmpty() || owner.isEmpty()) {
+            return Optional.of(vrf.isEmpty() ? "there is no VRF " + table : "nobody is at " + peer);
+        }
+        return Stream.of(32, 128).flatMap(width -> sources(router, vrf.get(), width)).anyMatch(source -> source.router().name().equals(owner.get())) ? Optional.empty()
+                : Optional.of("no route of " + owner.get() + " comes in: " + apart(router, vrf.get(), routers.get(owner.get())));
+    }
+
+    /** What keeps the routes of another router's tables out of one here, the first that an engineer would look for. */
+    private String apart(Router router, Table vrf, Router other) {
+        if (Stream.of("vpn", "vpn6", "evpn").noneMatch(family -> announcing(router, family).contains(other))) {
+            return "there is no session that it could come over";
+        }
+        Optional<Table> fitting = other.tables().stream().filter(table -> !Collections.disjoint(table.exports(), vrf.imports())).findFirst();
+        if (fitting.isEmpty()) {
+            return "it gives none of the route targets " + String.join(", ", new TreeSet<>(vrf.imports()));
+        }
+        String here = vrf.overlay().map(Router.Overlay::vni).orElse("");
+        String there = fitting.get().overlay().map(Router.Overlay::vni).orElse("");
+        return here.equals(there) ? "each needs a router's MAC address of its own"
+                : "its network identifier is " + (there.isEmpty() ? "not said" : there) + " there and " + (here.isEmpty() ? "not said" : here) + " here";
+    }
+
+    private boolean has(Router router, Table table, Net prefix) {
+        return router.unitsIn(table.name()).stream().anyMatch(unit -> unit.network().equals(prefix))
+                || table.statics().stream().anyMatch(route -> route.prefix().equals(prefix) && router.unitsIn(table.name()).stream()
+                        .anyMatch(unit -> unit.network().holds(route.nextHop()) && !unit.address().equals(route.nextHop())))
+                || exchange.learnt(router, table).anyMatch(each -> each.prefix().equals(prefix));
+    }
+
+    /** What a table has of itself: the networks it is on, and static routes whose next hop is on one of them. */
+    Stream<Net> own(Router router, Table table) {
+        List<Unit> units = router.unitsIn(table.name());
+        return Stream.concat(units.stream().map(Unit::network), table.statics().stream()
+                .filter(route -> units.stream().anyMatch(unit -> unit.network().holds(route.nextHop()))).map(Router.Static::prefix));
+    }
+
+    /**
+     * The routers that a packet comes through, and those that the answer comes through; a way on which it is lost ends with why.
+     *
+     * @param answered whether the answer came home
+     */
+    public record Trace(List<String> there, List<String> back, boolean answered) {}
+
+    /**
+     * Follows a packet, and its answer, from router to router.
+     *
+     * @param source address to send from; the one of the unit nearest to the destination where it is absent
+     */
+    public Trace trace(String from, String table, Optional<String> source, String destination) {
+        Router router = routers.get(from);
+        if (router == null || router.table(table).isEmpty()) {
+            return new Trace(List.of(router == null ? "the lab does not know what devices of this family do" : "there is no VRF " + table), List.of(), false);
+        }
+        Address to = Address.parse(destination);
+        Optional<Address> own = source.map(Address::parse).or(() -> nearest(router, table, to));
+        List<String> there = new ArrayList<>();
+        Fate fate = send(router, table, to, SMALLEST, there);
+        if (fate instanceof Fate.Delivered at && own.isPresent()) {
+            List<String> back = new ArrayList<>();
+            Fate home = send(at.router(), at.table(), own.get(), SMALLEST, back);
+            tell(back, home);
+            return new Trace(there, back, isHome(home, from));
+        }
+        tell(there, fate);
+        return new Trace(there, List.of(), false);
+    }
+
+    private static boolean isHome(Fate back, String from) {
+        return back instanceof Fate.Delivered at && at.router().name().equals(from);
+    }
+
+    private static void tell(List<String> way, Fate fate) {
+        if (fate instanceof Fate.Dropped dropped) {
+            way.add(dropped.reason());
+        }
+    }
+
+    private static Optional<Address> nearest(Router router, String table, Address to) {
+        return router.unitsIn(table).stream().filter(unit -> unit.address().width() == to.width())
+                .sorted(Comparator.comparing(unit -> !unit.network().holds(to))).map(Unit::address).findFirst();
+    }
+
+    private Fate send(Router from, String table, Address destination, int size) {
+        return send(from, table, destination, size, new ArrayList<>());
+    }
+
+    /**
+     * @param way where each router that it comes to is added
+     */
+    private Fate send(Router from, String table, Address destination, int size, List<String> way) {
         Router router = from;
         String in = table;
         for (int left = TIME_TO_LIVE; left > 0; left--) {
+            way.add(router.name() + (in.isEmpty() ? "" : " in " + in));
             if (router.owns(destination, in)) {
                 return new Fate.Delivered(router, in);
             }
@@ -149,7 +257,7 @@ public final class Forwarding {
         return new Fate.Dropped("time to live exceeded");
     }
 
-    private Optional<Route> best(Router router, String table, long destination) {
+    private Optional<Route> best(Router router, String table, Address destination) {
         Stream<Route> connected = router.unitsIn(table).stream().filter(unit -> unit.network().holds(destination))
                 .flatMap(unit -> onLink(router, unit, destination).stream()
                         .map(link -> new Route(unit.network().length(), 0, link.hop(), link.mtu())));
@@ -158,42 +266,76 @@ public final class Forwarding {
                 .flatMap(route -> router.unitsIn(table).stream().filter(unit -> unit.network().holds(route.nextHop()))
                         .flatMap(unit -> onLink(router, unit, route.nextHop()).stream())
                         .map(link -> new Route(route.prefix().length(), 1, link.hop(), link.mtu())));
+        Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
+                .map(route -> new Route(route.prefix().length(), 1, route.via().hop(), route.via().mtu()));
         Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.owns(destination, Router.OWN))
-                .map(other -> new Route(32, 3, new Hop(other, Router.OWN), Switch.LONGEST)) : Stream.empty();
+                .map(other -> new Route(destination.width(), 3, new Hop(other, Router.OWN), Switch.LONGEST)) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
-        return Stream.of(connected, statics, imported, interior).flatMap(routes -> routes)
+        return Stream.of(connected, statics, learnt, imported, interior).flatMap(routes -> routes)
                 .max(Comparator.comparingInt(Route::length).thenComparing(Route::rank, Comparator.reverseOrder()));
     }
 
     /** The neighbour with this address on the other side of a unit's wire: same tag, port and unit enabled. */
-    private Optional<Link> onLink(Router router, Unit unit, long address) {
-        return wiring.across(new End(router.name(), unit.port())).flatMap(end -> {
-            Router other = routers.get(end.device());
-            return other == null ? Optional.<Link>empty() : other.units().stream()
-                    .filter(far -> far.port().equals(end.port()) && far.frames().equals(unit.frames()) && far.address() == address)
-                    .findFirst().map(far -> new Link(new Hop(other, far.table()), Math.min(unit.mtu(), far.mtu())));
-        });
+    Optional<Link> onLink(Router router, Unit unit, Address address) {
+        return across(router, unit).stream().filter(far -> far.unit().address().equals(address)).findFirst()
+                .map(far -> new Link(new Hop(far.router(), far.unit().table()), Math.min(unit.mtu(), far.unit().mtu())));
     }
 
-    /** VPN routes whose export targets this VRF imports: of other VRFs here, and from routers whose routes reach this one (RFC 4364 §4.3.1). */
-    private Stream<Route> imported(Router router, Table vrf, long destination) {
-        return exporting(router, vrf).flatMap(peer -> peer.tables().stream().filter(remote -> !peer.equals(router) || !remote.equals(vrf))
-                .filter(remote -> !Collections.disjoint(remote.exports(), vrf.imports()))
-                .flatMap(remote -> exported(peer, remote, destination).map(length -> new Route(length, 2, new Hop(peer, remote.name()), Switch.LONGEST))));
+    /** The parts at the other end of a part's wire that take the same frames. */
+    List<Far> across(Router router, Unit unit) {
+        Optional<End> end = wiring.across(new End(router.name(), unit.port()));
+        Router other = end.map(End::device).map(routers::get).orElse(null);
+        return other == null ? List.of() : other.units().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(unit.frames()))
+                .map(far -> new Far(other, far)).toList();
     }
 
-    private Stream<Router> exporting(Router router, Table vrf) {
-        return vrf.imports().isEmpty() ? Stream.empty() : Stream.concat(Stream.of(router), announcing(router, "vpn").stream());
+    private Stream<Route> imported(Router router, Table vrf, Address destination) {
+        return sources(router, vrf, destination.width()).flatMap(source -> exported(source, destination)
+                .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST)));
     }
 
-    /** Lengths of the prefixes that a VRF announces for a destination: what is connected to it, and its static routes. */
-    private static Stream<Integer> exported(Router peer, Table remote, long destination) {
-        return Stream.concat(
-                peer.unitsIn(remote.name()).stream().map(Unit::network),
-                remote.statics().stream().filter(route -> peer.unitsIn(remote.name()).stream()
-                        .anyMatch(unit -> unit.network().holds(route.nextHop()))).map(Router.Static::prefix))
-                .filter(prefix -> prefix.holds(destination)).map(Ipv4::length);
+    /** A VRF whose VPN routes another one imports. */
+    record Source(Router router, Table vrf) {}
+
+    /**
+     * The VRFs whose export targets a VRF imports: others here, and those of routers whose routes reach this one, over labels
+     * (RFC 4364 §4.3.1) or over VXLAN (RFC 9136).
+     *
+     * @param width of the addresses that it is about, in bits: routes of either version of IP have a family of their own (RFC 4659)
+     */
+    Stream<Source> sources(Router router, Table vrf, int width) {
+        if (vrf.imports().isEmpty()) {
+            return Stream.empty();
+        }
+        Stream<Source> vpn = Stream.concat(Stream.of(router), announcing(router, width == 32 ? "vpn" : "vpn6").stream()).flatMap(Forwarding::tables);
+        Stream<Source> overlay = vrf.overlay().stream().flatMap(own -> announcing(router, "evpn").stream().flatMap(Forwarding::tables)
+                .filter(source -> source.vrf().overlay().filter(own::carries).isPresent()));
+        return Stream.concat(vpn, overlay).filter(source -> !source.equals(new Source(router, vrf)) && !Collections.disjoint(source.vrf().exports(), vrf.imports()));
+    }
+
+    private static Stream<Source> tables(Router router) {
+        return router.tables().stream().map(table -> new Source(router, table));
+    }
+
+    /** Where packets are put onto a segment: by which device, and its name there. */
+    record Landing(String device, String segment) {}
+
+    /** Where a table's packets for a host on a segment are put onto it: here if the segment is here, else by a leaf that tells of it. */
+    Optional<Landing> landing(String name, String table, Address host) {
+        Router router = routers.get(name);
+        return router == null ? Optional.empty() : router.table(table).flatMap(vrf -> Stream.concat(Stream.of(new Source(router, vrf)), sources(router, vrf, host.width()))
+                .flatMap(source -> source.router().unitsIn(source.vrf().name()).stream()
+                        .filter(unit -> unit.port().equals(Router.GATEWAY) && unit.network().holds(host))
+                        .map(unit -> Map.entry(unit.network().length(), new Landing(source.router().name(), unit.unit()))))
+                // The first of the longest: what is here comes before what is told.
+                .reduce((one, other) -> other.getKey() > one.getKey() ? other : one).map(Map.Entry::getValue));
+    }
+
+    /** Lengths of the prefixes that a VRF announces for a destination: what it has of itself, and what its customers told. */
+    private Stream<Integer> exported(Source source, Address destination) {
+        return Stream.concat(own(source.router(), source.vrf()), exchange.learnt(source.router(), source.vrf()).map(Exchange.Learnt::prefix))
+                .filter(prefix -> prefix.holds(destination)).map(Net::length);
     }
 
     /** The routers whose routes of a family reach one, by name. */
@@ -202,8 +344,8 @@ public final class Forwarding {
     }
 
     /** Whose own address this is. */
-    Optional<String> owner(long address) {
-        return routers.values().stream().filter(router -> router.owns(address, Router.OWN)).map(Router::name).findFirst();
+    Optional<String> owner(Address address) {
+        return Optional.ofNullable(owners.get(address)).map(Router::name);
     }
 
     /** Whether interior routing leads from one router to another. */
@@ -213,39 +355,52 @@ public final class Forwarding {
 
     /** Routers whose routes of a family reach this one: over a session with it, or reflected by one that has sessions with both (RFC 4456). */
     private Set<Router> announcing(Router router, String family) {
-        Set<Router> announcing = new LinkedHashSet<>();
+        return announcing.computeIfAbsent(family + " " + router.name(), key -> gather(router, family));
+    }
+
+    private Set<Router> gather(Router router, String family) {
+        Set<Router> gathered = new LinkedHashSet<>();
         for (Router peer : sessions(router, family)) {
-            announcing.add(peer);
+            gathered.add(peer);
+            boolean client = isClient(peer, router);
             for (Router other : sessions(peer, family)) {
-                if (!other.equals(router) && (isClient(peer, router) || isClient(peer, other))) {
-                    announcing.add(other);
+                if (!other.equals(router) && (client || isClient(peer, other))) {
+                    gathered.add(other);
                     // One reflector may have it from another one, of which it is no client.
-                    sessions(other, family).stream().filter(third -> isClient(other, third) && isClient(peer, router)).forEach(announcing::add);
+                    if (client && !clients(other).isEmpty()) {
+                        sessions(other, family).stream().filter(third -> isClient(other, third)).forEach(gathered::add);
+                    }
                 }
             }
         }
-        announcing.remove(router);
-        return announcing;
+        gathered.remove(router);
+        return gathered;
     }
 
-    private static boolean isClient(Router reflector, Router client) {
-        return reflector.neighbours().stream().anyMatch(neighbour -> neighbour.client() && client.owns(neighbour.address(), Router.OWN));
+    private boolean isClient(Router reflector, Router client) {
+        return clients(reflector).contains(client);
+    }
+
+    private Set<Router> clients(Router reflector) {
+        return clients.computeIfAbsent(reflector.name(), key -> reflector.neighbours().stream().filter(Router.Neighbour::client)
+                .map(neighbour -> owners.get(neighbour.address())).filter(Objects::nonNull).collect(Collectors.toSet()));
     }
 
     /** The routers there is an established session for routes of a family with. */
-    private List<Router> sessions(Router router, String family) {
+    private Set<Router> sessions(Router router, String family) {
         return established.computeIfAbsent(family + " " + router.name(), key -> establish(router, family));
     }
 
-    private List<Router> establish(Router router, String family) {
+    /** A session is up where both ends name an address of the other's own table, with the right AS and family. */
+    private Set<Router> establish(Router router, String family) {
         Set<Router> near = interior(router);
-        return routers.values().stream().filter(peer -> !peer.name().equals(router.name()) && near.contains(peer)
-                && names(router, peer, family) && names(peer, router, family)).toList();
+        return named(router, family).filter(peer -> !peer.equals(router) && near.contains(peer) && named(peer, family).anyMatch(router::equals))
+                .collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
-    /** A session is up where both ends name an address of the other's own table, with the right AS and family. */
-    private static boolean names(Router a, Router b, String family) {
-        return a.neighbours().stream().anyMatch(neighbour -> neighbour.families().contains(family) && neighbour.remoteAs() == b.as() && b.owns(neighbour.address(), Router.OWN));
+    private Stream<Router> named(Router router, String family) {
+        return router.neighbours().stream().filter(neighbour -> neighbour.families().contains(family)).flatMap(neighbour ->
+                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs()));
     }
 
     /**
@@ -253,7 +408,14 @@ public final class Forwarding {
      * same area, share a network, and pass packets of the same size (RFC 2328 §10.5, §10.6).
      */
     private Set<Router> interior(Router from) {
-        return interiors.computeIfAbsent(from.name(), key -> explore(from));
+        Set<Router> known = interiors.get(from.name());
+        if (known == null) {
+            // Being a neighbour goes both ways, so that all that are reached reach the same.
+            Set<Router> reached = explore(from);
+            reached.forEach(router -> interiors.put(router.name(), reached));
+            known = reached;
+        }
+        return known;
     }
 
     private Set<Router> explore(Router from) {
@@ -262,7 +424,7 @@ public final class Forwarding {
         while (!next.isEmpty()) {
             Router router = next.pop();
             for (Unit unit : router.unitsIn(Router.OWN)) {
-                String area = router.interior().get(unit.port() + " " + unit.unit());
+                String area = router.interior().get(unit.part());
                 if (area == null) {
                     continue;
                 }
@@ -270,7 +432,7 @@ public final class Forwarding {
                     Router other = routers.get(end.device());
                     if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
                             && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
-                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.port() + " " + far.unit()))) && reached.add(other)) {
+                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.part()))) && reached.add(other)) {
                         next.push(other);
                     }
                 });

@@ -11,6 +11,7 @@ import java.util.Optional;
 import java.util.Set;
 import rilvan.lab.behaviour.Switch.Circuit;
 import rilvan.lab.behaviour.Switch.Domain;
+import rilvan.lab.behaviour.Switch.Gateway;
 import rilvan.lab.behaviour.Switch.Member;
 import rilvan.lab.behaviour.Switch.Pair;
 import rilvan.lab.behaviour.Switch.Pseudowire;
@@ -76,8 +77,8 @@ public final class Frames {
         if (domain.isEmpty()) {
             return Optional.of("there is no " + name);
         }
-        long address = Ipv4.address(peer);
-        List<Way> ways = ways(switches.get(device), domain.get()).stream().filter(way -> way.pseudowire().map(each -> each.peer() == address)
+        Address address = Address.parse(peer);
+        List<Way> ways = ways(switches.get(device), domain.get()).stream().filter(way -> way.pseudowire().map(each -> each.peer().equals(address))
                 .orElse(way.far().map(far -> routing.owner(address).equals(Optional.of(far.at().name()))).orElse(true))).toList();
         return ways.stream().anyMatch(Way::up) ? Optional.empty()
                 : Optional.of(ways.stream().findFirst().map(Way::reason).orElse(name + " has no way to " + peer));
@@ -91,21 +92,67 @@ public final class Frames {
         return lost(from, to, payload).or(() -> lost(to, from, payload).map("no answer: "::concat));
     }
 
+    /**
+     * Why packets that come in at one circuit, as a host's would, for the segment's gateway, do not get to a host at a circuit of another
+     * segment and back (RFC 9135 §4); absent where they do.
+     */
+    public Optional<String> unrouted(Place from, String source, Place to, String destination, int payload) {
+        Address here = Address.parse(source);
+        Address there = Address.parse(destination);
+        return strayed(from, here, to, there, payload).or(() -> strayed(to, there, from, here, payload).map("no answer: "::concat));
+    }
+
+    private Optional<String> strayed(Place from, Address source, Place to, Address destination, int payload) {
+        return barred(from, payload).or(() -> {
+            Sent sent = sent(from, payload);
+            String device = from.device();
+            Optional<Gateway> gateway = sent.at().domain().gateway();
+            if (gateway.isEmpty()) {
+                return Optional.of(device + " has no gateway in " + sent.at().domain().name());
+            }
+            if (!sent.frame().tags().isEmpty()) {
+                return Optional.of("frames come to the gateway of " + device + " with " + said(sent.frame().tags()));
+            }
+            if (gateway.get().addresses().stream().noneMatch(address -> Net.of(address).holds(source))) {
+                return Optional.of(source + " is on no network of the gateway of " + device);
+            }
+            Optional<Forwarding.Landing> landing = routing.landing(device, gateway.get().table(), destination);
+            return landing.isEmpty() ? Optional.of(device + " has no route to " + destination + " in " + gateway.get().table())
+                    : flooded(new Sent(new Arrival(switches.get(landing.get().device()), switches.get(landing.get().device()).domain(landing.get().segment()).orElseThrow(),
+                            "gateway"), new Frame(List.of(), false, payload, "")), to, "packets for " + destination);
+        });
+    }
+
     /** Why a frame does not get from one circuit to another; absent where it does. */
-    private Optional<String> lost(Place from, Place to, int payload) {
-        Optional<Switch> first = Optional.ofNullable(switches.get(from.device()));
-        Optional<Circuit> in = first.flatMap(each -> each.circuit(from.port(), from.unit()));
-        Optional<Domain> domain = first.flatMap(each -> each.domainOf(from.port(), from.unit()));
-        if (in.isEmpty() || domain.isEmpty()) {
-            return Optional.of(from.device() + " carries no frames from " + from.port() + " " + from.unit());
-        }
-        Frame sent = new Frame(from.list(), from.hasServiceTag(), payload, group(domain.get(), from));
-        Optional<String> kept = keptOut(from, in.get(), sent);
-        if (kept.isPresent()) {
-            return kept;
-        }
-        Frame frame = enter(in.get(), sent);
-        Deque<Arrival> next = new ArrayDeque<>(List.of(new Arrival(first.get(), domain.get(), from.port() + " " + from.unit())));
+    Optional<String> lost(Place from, Place to, int payload) {
+        return barred(from, payload).or(() -> flooded(sent(from, payload), to, "frames from " + from.device() + " " + from.port()));
+    }
+
+    /** Why a customer's frame does not come in at a circuit; absent where it does. */
+    private Optional<String> barred(Place from, int payload) {
+        Optional<Switch> at = Optional.ofNullable(switches.get(from.device()));
+        Optional<Circuit> circuit = at.flatMap(each -> each.circuit(from.port(), from.unit()));
+        return circuit.isEmpty() || at.get().domainOf(from.port(), from.unit()).isEmpty()
+                ? Optional.of(from.device() + " carries no frames from " + from.port() + " " + from.unit())
+                : keptOut(from, circuit.get(), new Frame(from.list(), from.hasServiceTag(), payload, ""));
+    }
+
+    /** A frame that has come in, and where. */
+    private record Sent(Arrival at, Frame frame) {}
+
+    /** A customer's frame that has come in at a circuit. */
+    private Sent sent(Place from, int payload) {
+        Switch at = switches.get(from.device());
+        Domain domain = at.domainOf(from.port(), from.unit()).orElseThrow();
+        Frame frame = enter(at.circuit(from.port(), from.unit()).orElseThrow(), new Frame(from.list(), from.hasServiceTag(), payload, group(domain, from)));
+        return new Sent(new Arrival(at, domain, from.port() + " " + from.unit()), frame);
+    }
+
+    /** Why a frame does not get from where it has come in to a circuit; absent where it does. */
+    private Optional<String> flooded(Sent sent, Place to, String what) {
+        Frame frame = sent.frame();
+        int payload = frame.payload();
+        Deque<Arrival> next = new ArrayDeque<>(List.of(sent.at()));
         Set<List<String>> seen = new HashSet<>();
         List<String> reasons = new ArrayList<>();
         boolean arrived = false;
@@ -122,7 +169,7 @@ public final class Frames {
             boolean here = arrival.at().name().equals(to.device()) && !arrival.by().equals(to.port() + " " + to.unit()) && arrival.domain().members().stream()
                     .anyMatch(member -> member.port().equals(to.port()) && member.unit().equals(to.unit()));
             if (here) {
-                kept = leave(arrival, to, frame);
+                Optional<String> kept = leave(arrival, to, frame);
                 kept.ifPresent(why -> reasons.add(0, why));
                 arrived |= kept.isEmpty();
             }
@@ -134,8 +181,7 @@ public final class Frames {
                 }
             }
         }
-        return arrived ? Optional.empty() : Optional.of(reasons.stream().findFirst().orElse("frames from " + from.device() + " " + from.port() + " do not come out at "
-                + to.device() + " " + to.port()));
+        return arrived ? Optional.empty() : Optional.of(reasons.stream().findFirst().orElse(what + " do not come out at " + to.device() + " " + to.port()));
     }
 
     private static String tooLong(String device, String what, int payload, int longest) {
@@ -221,7 +267,7 @@ public final class Frames {
     }
 
     private boolean isActive(Switch at, Domain domain, Pseudowire wire) {
-        return wire.standbyFor().isEmpty() || domain.pseudowires().stream().filter(main -> main.peer() == wire.standbyFor().get())
+        return wire.standbyFor().isEmpty() || domain.pseudowires().stream().filter(main -> main.peer().equals(wire.standbyFor().get()))
                 .noneMatch(main -> pseudowire(at, domain, main).up());
     }
 
@@ -235,7 +281,7 @@ public final class Frames {
 
     /** A pseudowire is up where the far end has the same one towards us, of the same type and payload (RFC 8077 §4, RFC 4447 §5.5). */
     private Way pseudowire(Switch at, Domain domain, Pseudowire wire) {
-        String down = "pseudowire " + wire.id() + " to " + Ipv4.text(wire.peer()) + " is down: ";
+        String down = "pseudowire " + wire.id() + " to " + wire.peer() + " is down: ";
         Optional<Switch> peer = routing.owner(wire.peer()).map(switches::get);
         if (peer.isEmpty() || !routing.reaches(at.name(), peer.get().name())) {
             return Way.down(wire, down + "there is no way there");

@@ -1,6 +1,7 @@
 package rilvan.lab.behaviour;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -9,19 +10,25 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import rilvan.lab.behaviour.Router.Entry;
 import rilvan.lab.behaviour.Router.Neighbour;
+import rilvan.lab.behaviour.Router.Overlay;
 import rilvan.lab.behaviour.Router.Static;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
 import rilvan.lab.config.Item;
 import rilvan.lab.lines.Block;
 
-/** What the configurations of each family mean for a router. Addresses of IPv6 are not read yet. */
+/** What the configurations of each family mean for a router. */
 final class Reading {
 
     private Reading() {}
 
-    private static final String VPN_TARGET_OUT = "out";
+    private static final String IP = "ip";
+    /** What families call the router's own table. */
+    private static final String TARN_OWN = "own";
+    private static final String BRAE_OWN = "own";
 
     static Router quern(String name, Item config) {
         List<Unit> units = new ArrayList<>();
@@ -30,33 +37,63 @@ final class Reading {
                 continue;
             }
             for (Item unit : port.below("units").all("unit")) {
-                Item ipv4 = unit.below("ipv4");
-                if (!unit.leaf("enabled").equals("false") && !ipv4.leaf("address").isEmpty() && !ipv4.leaf("prefix-length").isEmpty()) {
-                    Item match = unit.below("match");
-                    units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
-                            ipv4.leaf("address") + "/" + ipv4.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu")));
+                for (Item ip : List.of(unit.below("ipv4"), unit.below("ipv6"))) {
+                    if (!unit.leaf("enabled").equals("false") && !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty()) {
+                        Item match = unit.below("match");
+                        units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
+                                ip.leaf("address") + "/" + ip.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu")));
+                    }
                 }
             }
         }
+        config.below("switching").all("bridge").forEach(bridge -> gateway(units, bridge.leaf("name"), bridge.below("gateway").leaf("vrf"), quernAddresses(bridge.below("gateway"))));
         Item routing = config.below("routing");
-        List<Table> tables = new ArrayList<>(List.of(new Table(Router.OWN, Set.of(), Set.of(), quernStatics(routing))));
-        for (Item vrf : config.below("vpn").all("vrf")) {
-            tables.add(new Table(vrf.leaf("name"), texts(vrf.below("route-targets"), "import"),
-                    texts(vrf.below("route-targets"), "export"), quernStatics(vrf)));
-        }
-        List<Neighbour> neighbours = new ArrayList<>();
-        for (Item neighbour : routing.below("bgp").all("neighbor")) {
-            neighbours.add(new Neighbour(Ipv4.address(neighbour.leaf("address")), Long.parseLong(neighbour.leaf("remote-as")),
-                    texts(neighbour, "family").stream().map(family -> family.equals("vpn-ipv4") ? "vpn" : family).collect(Collectors.toSet()), neighbour.leaf("reflector-client").equals("true")));
-        }
-        Map<String, String> interior = new HashMap<>();
-        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
-                interior.put(link.leaf("port") + " " + link.leaf("unit"), area.leaf("id"))));
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), neighbours, interior, quernDown(config));
+        List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, Item.EMPTY, routing)));
+        config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.below("route-targets"), vrf)));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.below("policy").all("filter").forEach(filter -> filters.put(filter.leaf("name"), filter.all("entry").stream().map(entry ->
+                new Entry(entry.leaf("action").equals("accept"), Net.of(entry.leaf("prefix")), (int) number(entry.leaf("longest")))).toList()));
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, quernDown(config));
     }
 
-    private static List<Static> quernStatics(Item parent) {
-        return statics(parent.below("static").all("route").stream().map(route -> List.of(route.leaf("prefix"), route.leaf("next-hop"))).toList());
+    private static Table quernTable(String name, Item targets, Item routing) {
+        Map<String, String> areas = new HashMap<>();
+        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
+                areas.put(link.leaf("port") + " " + link.leaf("unit"), area.leaf("id"))));
+        return new Table(name, texts(targets, "import"), texts(targets, "export"),
+                statics(routing.below("static").all("route").stream().map(route -> List.of(route.leaf("prefix"), route.leaf("next-hop"))).toList()),
+                routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
+                nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
+    }
+
+    /** Addresses with their lengths, of both versions of IP. */
+    static List<String> quernAddresses(Item holder) {
+        return Stream.of("ipv4", "ipv6").map(holder::below).filter(ip -> !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty())
+                .map(ip -> ip.leaf("address") + "/" + ip.leaf("prefix-length")).toList();
+    }
+
+    /** What a segment's gateway is to its router: addresses on one more link. */
+    private static void gateway(List<Unit> units, String segment, String table, List<String> addresses) {
+        if (!table.isEmpty()) {
+            addresses.forEach(address -> units.add(unit(Router.GATEWAY, segment, "untagged", address, table, "")));
+        }
+    }
+
+    private static Optional<Overlay> overlay(String vni, String mac) {
+        return vni.isEmpty() && mac.isEmpty() ? Optional.empty() : Optional.of(new Overlay(vni, mac));
+    }
+
+    private static Neighbour quernNeighbour(String table, Item neighbour) {
+        Set<String> families = texts(neighbour, "family").stream().map(family -> switch (family) {
+            case "vpn-ipv4" -> "vpn";
+            case "vpn-ipv6" -> "vpn6";
+            case "ipv4" -> IP;
+            default -> family;
+        }).collect(Collectors.toSet());
+        return new Neighbour(Address.parse(neighbour.leaf("address")), number(neighbour.leaf("remote-as")), table.equals(Router.OWN) ? families : Set.of(IP),
+                neighbour.leaf("reflector-client").equals("true"), address(neighbour.leaf("source")), hops(neighbour.leaf("hops")),
+                neighbour.leaf("authentication"), number(neighbour.leaf("prefix-limit")), neighbour.leaf("as-override").equals("true"),
+                neighbour.leaf("site-of-origin"), said(neighbour.leaf("import-filter")), said(neighbour.leaf("export-filter")));
     }
 
     static Router tarn(String name, Item config) {
@@ -66,37 +103,46 @@ final class Reading {
         List<Unit> units = new ArrayList<>();
         for (Item row : config.all("subport-address-row")) {
             Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
-            if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off") && !row.leaf("address").contains(":")) {
+            if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off")) {
                 units.add(unit(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
                         row.leaf("address"), subport.leaf("context"), subport.leaf("octets")));
             }
         }
+        config.all("domain-gateway-row").forEach(row -> gateway(units, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
+                .filter(address -> address.leaf("domain").equals(row.leaf("domain"))).toList(), "address")));
         config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "")));
-        List<Table> tables = new ArrayList<>(List.of(new Table(Router.OWN, Set.of(), Set.of(), tarnStatics(config, "own"))));
-        for (Item context : config.all("context-row")) {
-            String label = context.leaf("context");
-            Set<String> in = new HashSet<>();
-            Set<String> out = new HashSet<>();
-            config.all("context-target-row").stream().filter(row -> row.leaf("context").equals(label)).forEach(row ->
-                    (row.leaf("direction").equals(VPN_TARGET_OUT) ? out : in).add(row.leaf("target")));
-            tables.add(new Table(label, in, out, tarnStatics(config, label)));
-        }
-        List<Neighbour> neighbours = new ArrayList<>();
-        for (Item peer : config.all("peer-row")) {
-            if (peer.leaf("context").equals("own")) {
-                neighbours.add(new Neighbour(Ipv4.address(peer.leaf("peer")), Long.parseLong(peer.leaf("peer-as")),
-                        texts(peer, "family"), peer.leaf("client").equals("on")));
-            }
-        }
-        Map<String, String> interior = new HashMap<>();
-        config.all("ospf-row").stream().filter(row -> row.leaf("context").equals("own"))
-                .forEach(row -> interior.put(row.leaf("port") + " " + row.leaf("index"), row.leaf("area")));
-        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), neighbours, interior, down);
+        List<Table> tables = new ArrayList<>(List.of(tarnTable(config, Router.OWN, TARN_OWN, Item.EMPTY)));
+        config.all("context-row").forEach(context -> tables.add(tarnTable(config, context.leaf("context"), context.leaf("context"), context)));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.all("filter-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
+                filters.computeIfAbsent(row.leaf("filter"), filter -> new ArrayList<>())
+                        .add(new Entry(row.leaf("verdict").equals("pass"), Net.of(row.leaf("net")), (int) number(row.leaf("up-to")))));
+        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, down);
     }
 
-    private static List<Static> tarnStatics(Item config, String context) {
-        return statics(config.all("route-row").stream().filter(row -> row.leaf("context").equals(context))
-                .map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList());
+    private static Table tarnTable(Item config, String name, String context, Item said) {
+        Map<String, String> areas = new HashMap<>();
+        rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"), row.leaf("area")));
+        return new Table(name, tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
+                statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
+                rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
+                nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas,
+                overlay(said.leaf("vni"), said.leaf("router-mac")));
+    }
+
+    private static Stream<Item> rows(Item config, String list, String context) {
+        return config.all(list).stream().filter(row -> row.leaf("context").equals(context));
+    }
+
+    private static Set<String> tarnTargets(Item config, String context, String direction) {
+        return rows(config, "context-target-row", context).filter(row -> row.leaf("direction").equals(direction)).map(row -> row.leaf("target"))
+                .collect(Collectors.toSet());
+    }
+
+    private static Neighbour tarnNeighbour(String table, Item row) {
+        return new Neighbour(Address.parse(row.leaf("peer")), number(row.leaf("peer-as")), table.equals(Router.OWN) ? texts(row, "family") : Set.of(IP),
+                row.leaf("client").equals("on"), address(row.leaf("local")), hops(row.leaf("distance")), row.leaf("digest"), number(row.leaf("limit")),
+                row.leaf("rewrite-as").equals("on"), row.leaf("origin"), said(row.leaf("filter-in")), said(row.leaf("filter-out")));
     }
 
     static Router brae(String name, Block config) {
@@ -107,41 +153,64 @@ final class Reading {
             List<String> words = List.of(frames.split(" "));
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
             if (part.all("shut").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
-                part.all("address").stream().map(address -> address.values().get(0)).filter(address -> !address.contains(":")).forEach(address ->
+                part.all("address").stream().map(address -> address.values().get(0)).forEach(address ->
                         units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"))));
             }
         }
+        config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(units, bridge.values().get(0), line.values().get(0),
+                bridge.all("gateway-address").stream().map(address -> address.values().get(0)).toList())));
         config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "")));
-        List<Table> tables = new ArrayList<>(List.of(new Table(Router.OWN, Set.of(), Set.of(), braeStatics(config, "own"))));
-        for (Block table : config.all("table")) {
-            tables.add(new Table(table.values().get(0), firsts(table.all("take")), firsts(table.all("give")), braeStatics(config, table.values().get(0))));
-        }
-        List<Neighbour> neighbours = new ArrayList<>();
-        Map<String, String> interior = new HashMap<>();
-        routes(config, "own").ifPresent(own -> {
-            own.all("peer").forEach(peer -> neighbours.add(new Neighbour(Ipv4.address(peer.values().get(0)), number(peer.value("as")),
-                    firsts(peer.all("family")), !peer.all("client").isEmpty())));
-            own.all("ospf").forEach(line -> interior.put(line.values().get(0) + " " + line.values().get(1), line.values().get(2)));
-        });
-        return new Router(name, units, tables, number(config.value("own-as")), neighbours, interior, down);
+        List<Table> tables = new ArrayList<>(List.of(braeTable(config, Router.OWN, BRAE_OWN, Optional.empty())));
+        config.all("table").forEach(table -> tables.add(braeTable(config, table.values().get(0), table.values().get(0), Optional.of(table))));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.all("prefixes").forEach(filter -> filters.put(filter.values().get(0), filter.all("step").stream()
+                .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> new Entry(step.values().get(1).equals("accept"),
+                        Net.of(step.values().get(2)), (int) number(step.values().get(3)))).toList()));
+        return new Router(name, units, tables, number(config.value("own-as")), filters, down);
     }
 
-    private static Optional<Block> routes(Block config, String table) {
-        return config.all("routes").stream().filter(block -> block.values().get(0).equals(table)).findFirst();
+    private static Table braeTable(Block config, String name, String called, Optional<Block> table) {
+        Optional<Block> routes = config.all("routes").stream().filter(block -> block.values().get(0).equals(called)).findFirst();
+        Map<String, String> areas = new HashMap<>();
+        lines(routes, "ospf").forEach(line -> areas.put(line.values().get(0) + " " + line.values().get(1), line.values().get(2)));
+        return new Table(name, firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
+                lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
+                table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));
     }
 
-    private static List<Static> braeStatics(Block config, String table) {
-        return routes(config, table).map(block -> statics(block.all("route").stream().map(Block::values).toList())).orElse(List.of());
+    private static List<Block> lines(Optional<Block> block, String word) {
+        return block.map(each -> each.all(word)).orElse(List.of());
+    }
+
+    private static Neighbour braeNeighbour(String table, Block peer) {
+        return new Neighbour(Address.parse(peer.values().get(0)), number(peer.value("as")),
+                table.equals(Router.OWN) ? firsts(peer.all("family")) : Set.of(IP), !peer.all("client").isEmpty(), address(peer.value("from")),
+                hops(peer.value("hops")), peer.value("digest"), number(peer.value("most")), !peer.all("put-own-as").isEmpty(), peer.value("origin"),
+                said(peer.value("pass-in")), said(peer.value("pass-out")));
+    }
+
+    private static Set<Net> nets(Set<String> texts) {
+        return texts.stream().map(Net::of).collect(Collectors.toSet());
+    }
+
+    private static Optional<Address> address(String text) {
+        return said(text).map(Address::parse);
+    }
+
+    private static Optional<String> said(String text) {
+        return text.isEmpty() ? Optional.empty() : Optional.of(text);
+    }
+
+    private static int hops(String text) {
+        return text.isEmpty() ? 1 : Integer.parseInt(text);
     }
 
     private static List<Static> statics(List<List<String>> prefixesAndHops) {
-        return prefixesAndHops.stream().filter(each -> !each.get(0).contains(":"))
-                .map(each -> new Static(Ipv4.parse(each.get(0)), Ipv4.address(each.get(1)))).toList();
+        return prefixesAndHops.stream().map(each -> new Static(Net.of(each.get(0)), Address.parse(each.get(1)))).toList();
     }
 
     private static Unit unit(String port, String unit, String frames, String address, String table, String mtu) {
-        String[] parts = address.split("/");
-        return new Unit(port, unit, frames, Ipv4.address(parts[0]), Ipv4.network(parts[0], Integer.parseInt(parts[1])), table,
+        return new Unit(port, unit, frames, Address.parse(address.substring(0, address.indexOf('/'))), Net.of(address), table,
                 mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu));
     }
 
@@ -169,6 +238,10 @@ final class Reading {
 
     static Set<String> texts(Item parent, String name) {
         return new HashSet<>(parent.all(name).stream().map(Item::text).toList());
+    }
+
+    static List<String> leaves(List<Item> rows, String name) {
+        return rows.stream().map(row -> row.leaf(name)).toList();
     }
 
     static Set<String> firsts(List<Block> lines) {

@@ -4,8 +4,12 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 
-/** A device as it carries frames, whatever its family: what the lab's own reading of its configuration comes to. */
-record Switch(String name, List<Circuit> circuits, List<Domain> domains) {
+/**
+ * A device as it carries frames, whatever its family: what the lab's own reading of its configuration comes to.
+ *
+ * @param circuits every part of its ports that is switched on, those that are routed included
+ */
+record Switch(String name, List<Circuit> circuits, List<Domain> domains, List<Bundle> bundles) {
 
     /** What passes where a configuration says nothing of a payload, in bytes. */
     static final int LONGEST = 9216;
@@ -17,7 +21,26 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains) {
      * @param push the tag it puts on frames that come in, and takes off those that go out; empty for none
      * @param payload largest payload of a frame, in bytes
      */
-    record Circuit(String port, String unit, Match match, int pop, String push, int payload) {}
+    record Circuit(String port, String unit, Match match, int pop, String push, int payload, Treatment treatment) {}
+
+    /**
+     * How much of what comes is let through, and how it is treated.
+     *
+     * @param in kbit/s; 0 for no limit
+     * @param out kbit/s; 0 for no limit
+     * @param traffic the class, in the family's own word; empty where none is said
+     */
+    record Treatment(long in, long out, String traffic) {}
+
+    /**
+     * Ports as one (IEEE 802.1AX), on their own or with those of another device.
+     *
+     * @param members its ports that are switched on
+     * @param system LACP system identity; empty for the device's own
+     * @param segment Ethernet segment identifier (RFC 7432 §5); empty where it is on this device only
+     * @param election how it is decided who forwards for the segment (RFC 8584)
+     */
+    record Bundle(String name, Set<String> members, String system, String key, String segment, String election) {}
 
     /**
      * Which frames of a port a circuit takes (IEEE 802.1Q).
@@ -68,9 +91,19 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains) {
      *
      * @param wire whether it is a wire, whose pseudowire is down where its own port is
      * @param apart groups whose circuits may not talk, in either direction
+     * @param stations how many addresses it learns at most; 0 for any number
      */
     record Domain(String name, boolean wire, List<Member> members, List<Pseudowire> pseudowires, Optional<Pair> pair, Optional<Segment> segment,
-            Set<List<String>> apart, int payload) {}
+            Optional<Gateway> gateway, Set<List<String>> apart, long stations, int payload) {}
+
+    /**
+     * What a bridge's hosts are routed by (RFC 9135).
+     *
+     * @param addresses with their networks' lengths
+     * @param servers that hosts' requests for an address are relayed to
+     * @param source the address they are relayed from; empty where none is said
+     */
+    record Gateway(String table, String mac, List<String> addresses, Set<String> servers, String source) {}
 
     /** A circuit that belongs to it. */
     record Member(String port, String unit, String group) {}
@@ -80,8 +113,9 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains) {
      *
      * @param mesh whether what comes in here goes out of no other mesh pseudowire (RFC 4762 §4.4)
      * @param standbyFor the peer whose pseudowire this one stands in for
+     * @param flush whether the peer is told to forget what it learnt when this one comes into use (RFC 4762 §6.2)
      */
-    record Pseudowire(long peer, long id, String type, boolean mesh, Optional<Long> standbyFor) {}
+    record Pseudowire(Address peer, long id, String type, boolean mesh, Optional<Address> standbyFor, boolean flush) {}
 
     /** One end of a wire that EVPN signals (RFC 8214). */
     record Pair(String target, long local, long remote, boolean controlWord) {}

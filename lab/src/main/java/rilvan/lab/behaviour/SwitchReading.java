@@ -1,19 +1,21 @@
 package rilvan.lab.behaviour;
 
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import rilvan.lab.behaviour.Switch.Bundle;
 import rilvan.lab.behaviour.Switch.Circuit;
 import rilvan.lab.behaviour.Switch.Domain;
+import rilvan.lab.behaviour.Switch.Gateway;
 import rilvan.lab.behaviour.Switch.Match;
 import rilvan.lab.behaviour.Switch.Member;
 import rilvan.lab.behaviour.Switch.Pair;
 import rilvan.lab.behaviour.Switch.Pseudowire;
 import rilvan.lab.behaviour.Switch.Segment;
+import rilvan.lab.behaviour.Switch.Treatment;
 import rilvan.lab.config.Item;
 import rilvan.lab.lines.Block;
 
@@ -27,10 +29,15 @@ final class SwitchReading {
     static Switch quern(String name, Item config) {
         Set<String> off = Reading.quernDown(config);
         List<Item> ports = config.below("interfaces").all("interface").stream().filter(port -> !off.contains(port.leaf("name"))).toList();
-        Set<String> bundles = ports.stream().map(port -> port.leaf("bundle")).collect(Collectors.toSet());
+        List<Bundle> bundles = ports.stream().filter(port -> port.child("aggregate").isPresent()).map(port -> {
+            Item aggregate = port.below("aggregate");
+            Item segment = aggregate.below("ethernet-segment");
+            return new Bundle(port.leaf("name"), ports.stream().filter(member -> member.leaf("bundle").equals(port.leaf("name"))).map(member -> member.leaf("name"))
+                    .collect(Collectors.toSet()), aggregate.leaf("system-id"), aggregate.leaf("admin-key"), segment.leaf("identifier"), election(segment.leaf("election")));
+        }).toList();
         List<Circuit> circuits = new ArrayList<>();
         for (Item port : ports) {
-            if (port.child("aggregate").isPresent() && !bundles.contains(port.leaf("name"))) {
+            if (empty(bundles, port.leaf("name"))) {
                 continue;
             }
             for (Item unit : port.below("units").all("unit")) {
@@ -39,7 +46,7 @@ final class SwitchReading {
                     Item rewrite = unit.below("rewrite");
                     circuits.add(new Circuit(port.leaf("name"), unit.leaf("number"), match(has(match, "any"), match.leaf("tags"), match.leaf("outer"),
                             match.leaf("inner"), match.leaf("ethertype").equals("s-tag")), whole(rewrite.leaf("pop"), 0), rewrite.leaf("push"),
-                            whole(unit.leaf("mtu"), whole(port.leaf("mtu"), Switch.LONGEST))));
+                            whole(unit.leaf("mtu"), whole(port.leaf("mtu"), Switch.LONGEST)), quernTreatment(unit.below("rate"))));
                 }
             }
         }
@@ -50,76 +57,86 @@ final class SwitchReading {
             Item evpn = each.below("evpn");
             List<Pseudowire> wires = new ArrayList<>();
             if (!wire.leaf("peer").isEmpty()) {
-                wires.add(pseudowire(wire.leaf("peer"), wire.leaf("id"), wire.leaf("type"), false, ""));
+                wires.add(pseudowire(wire.leaf("peer"), wire.leaf("id"), wire.leaf("type"), false, "", false));
             }
             if (!wire.below("backup").leaf("peer").isEmpty()) {
-                wires.add(pseudowire(wire.below("backup").leaf("peer"), wire.below("backup").leaf("id"), wire.leaf("type"), false, wire.leaf("peer")));
+                wires.add(pseudowire(wire.below("backup").leaf("peer"), wire.below("backup").leaf("id"), wire.leaf("type"), false, wire.leaf("peer"), false));
             }
             Optional<Pair> pair = evpn.leaf("target").isEmpty() ? Optional.empty() : Optional.of(new Pair(evpn.leaf("target"),
                     Reading.number(evpn.leaf("local-id")), Reading.number(evpn.leaf("remote-id")), !evpn.leaf("control-word").equals("false")));
-            domains.add(new Domain(each.leaf("name"), true, members(each.all("circuit"), "port", "unit"), wires, pair, Optional.empty(), Set.of(),
+            domains.add(wire(each.leaf("name"), members(each.all("circuit"), "port", "unit"), wires, pair,
                     whole(wire.leaf("mtu") + evpn.leaf("mtu"), Switch.LONGEST)));
         }
         for (Item each : switching.all("bridge")) {
             List<Pseudowire> wires = each.all("pseudowire").stream().map(wire -> pseudowire(wire.leaf("peer"), wire.leaf("id"), wire.leaf("type"),
-                    !wire.leaf("mesh").equals("false"), wire.leaf("standby-for"))).toList();
+                    !wire.leaf("mesh").equals("false"), wire.leaf("standby-for"), wire.leaf("flush").equals("true"))).toList();
             Item vxlan = each.below("vxlan");
             Optional<Segment> segment = vxlan.leaf("vni").isEmpty() ? Optional.empty() : Optional.of(new Segment(vxlan.leaf("vni"),
                     vxlan.leaf("replication").equals("multicast") ? vxlan.leaf("group") : INGRESS,
                     Reading.texts(each.below("evpn"), "import"), Reading.texts(each.below("evpn"), "export")));
-            domains.add(new Domain(each.leaf("name"), false, members(each.all("circuit"), "port", "unit"), wires, Optional.empty(), segment,
-                    apart(each.all("between").stream().filter(rule -> rule.leaf("action").equals("refuse")).toList()), whole(each.leaf("mtu"), Switch.LONGEST)));
+            Item router = each.below("gateway");
+            Optional<Gateway> gateway = router.leaf("vrf").isEmpty() ? Optional.empty() : Optional.of(new Gateway(router.leaf("vrf"), router.leaf("mac"),
+                    Reading.quernAddresses(router), Reading.texts(router.below("relay"), "server"), router.below("relay").leaf("source")));
+            domains.add(new Domain(each.leaf("name"), false, members(each.all("circuit"), "port", "unit"), wires, Optional.empty(), segment, gateway,
+                    apart(each.all("between").stream().filter(rule -> rule.leaf("action").equals("refuse")).toList()), Reading.number(each.leaf("mac-limit")),
+                    whole(each.leaf("mtu"), Switch.LONGEST)));
         }
-        return new Switch(name, circuits, domains);
+        return new Switch(name, circuits, domains, bundles);
     }
 
     static Switch tarn(String name, Item config) {
-        Set<String> off = new HashSet<>(Reading.tarnDown(config));
-        Set<String> trunks = config.all("port-row").stream().filter(port -> !off.contains(port.leaf("port"))).map(port -> port.leaf("trunk")).collect(Collectors.toSet());
-        config.all("trunk-row").stream().map(row -> row.leaf("trunk")).filter(trunk -> !trunks.contains(trunk)).forEach(off::add);
+        Set<String> off = Reading.tarnDown(config);
+        List<Bundle> bundles = config.all("trunk-row").stream().map(row -> new Bundle(row.leaf("trunk"), rows(config, "port-row", "trunk", row.leaf("trunk")).stream()
+                .map(port -> port.leaf("port")).filter(port -> !off.contains(port)).collect(Collectors.toSet()), row.leaf("lacp-system"), row.leaf("lacp-key"),
+                row.leaf("segment-id"), election(row.leaf("forwarder")))).toList();
         List<Circuit> circuits = new ArrayList<>();
         for (Item row : config.all("subport-row")) {
-            if (!row.leaf("admin").equals("off") && !off.contains(row.leaf("port"))) {
+            if (!row.leaf("admin").equals("off") && !off.contains(row.leaf("port")) && !empty(bundles, row.leaf("port"))) {
                 circuits.add(new Circuit(row.leaf("port"), row.leaf("index"), match(has(row, "all"), row.leaf("tag-span"), row.leaf("tag"), row.leaf("second-tag"),
-                        row.leaf("tag-type").equals("service")), whole(row.leaf("strip"), 0), row.leaf("add-tag"), whole(row.leaf("octets"), Switch.LONGEST)));
+                        row.leaf("tag-type").equals("service")), whole(row.leaf("strip"), 0), row.leaf("add-tag"), whole(row.leaf("octets"), Switch.LONGEST),
+                        new Treatment(Reading.number(row.leaf("shape-in")), Reading.number(row.leaf("shape-out")), row.leaf("class"))));
             }
         }
         List<Domain> domains = new ArrayList<>();
         for (Item each : config.all("wire-row")) {
             List<Pseudowire> wires = new ArrayList<>();
             if (!each.leaf("far").isEmpty()) {
-                wires.add(pseudowire(each.leaf("far"), each.leaf("far-id"), type(each.leaf("mode")), false, ""));
+                wires.add(pseudowire(each.leaf("far"), each.leaf("far-id"), type(each.leaf("mode")), false, "", false));
             }
             if (!each.leaf("reserve").isEmpty()) {
-                wires.add(pseudowire(each.leaf("reserve"), each.leaf("reserve-id"), type(each.leaf("mode")), false, each.leaf("far")));
+                wires.add(pseudowire(each.leaf("reserve"), each.leaf("reserve-id"), type(each.leaf("mode")), false, each.leaf("far"), false));
             }
             Optional<Pair> pair = each.leaf("evpn-target").isEmpty() ? Optional.empty() : Optional.of(new Pair(each.leaf("evpn-target"),
                     Reading.number(each.leaf("evpn-here")), Reading.number(each.leaf("evpn-there")), !each.leaf("sequence-word").equals("off")));
-            domains.add(new Domain(each.leaf("wire"), true, members(rows(config, "wire-end-row", "wire", each.leaf("wire")), "port", "index"), wires, pair,
-                    Optional.empty(), Set.of(), whole(each.leaf("octets"), Switch.LONGEST)));
+            domains.add(wire(each.leaf("wire"), members(rows(config, "wire-end-row", "wire", each.leaf("wire")), "port", "index"), wires, pair,
+                    whole(each.leaf("octets"), Switch.LONGEST)));
         }
         for (Item each : config.all("domain-row")) {
             String domain = each.leaf("domain");
             List<Pseudowire> wires = rows(config, "domain-wire-row", "domain", domain).stream().map(wire -> pseudowire(wire.leaf("far"), wire.leaf("far-id"),
-                    type(wire.leaf("mode")), !wire.leaf("horizon").equals("off"), wire.leaf("stand-in-for"))).toList();
+                    type(wire.leaf("mode")), !wire.leaf("horizon").equals("off"), wire.leaf("stand-in-for"), wire.leaf("withdraw").equals("on"))).toList();
             List<Item> targets = rows(config, "domain-target-row", "domain", domain);
             Optional<Segment> segment = each.leaf("vni").isEmpty() ? Optional.empty() : Optional.of(new Segment(each.leaf("vni"),
                     each.leaf("flooding").equals("group") ? each.leaf("flooding-group") : INGRESS,
                     targets(targets, direction -> !direction.equals("out")), targets(targets, direction -> direction.equals("out"))));
-            domains.add(new Domain(domain, false, members(rows(config, "domain-end-row", "domain", domain), "port", "index"), wires, Optional.empty(), segment,
+            Optional<Gateway> gateway = rows(config, "domain-gateway-row", "domain", domain).stream().findFirst().map(row -> new Gateway(row.leaf("context"), row.leaf("mac"),
+                    Reading.leaves(rows(config, "domain-gateway-address-row", "domain", domain), "address"),
+                    Set.copyOf(Reading.leaves(rows(config, "domain-relay-row", "domain", domain), "server")), row.leaf("relay-source")));
+            domains.add(new Domain(domain, false, members(rows(config, "domain-end-row", "domain", domain), "port", "index"), wires, Optional.empty(), segment, gateway,
                     apart(rows(config, "domain-between-row", "domain", domain).stream().filter(rule -> rule.leaf("verdict").equals("drop")).toList()),
-                    whole(each.leaf("octets"), Switch.LONGEST)));
+                    Reading.number(each.leaf("stations")), whole(each.leaf("octets"), Switch.LONGEST)));
         }
-        return new Switch(name, circuits, domains);
+        return new Switch(name, circuits, domains, bundles);
     }
 
     static Switch brae(String name, Block config) {
-        Set<String> off = new HashSet<>(Reading.braeDown(config));
-        Set<String> bundled = config.all("port").stream().filter(port -> !off.contains(port.values().get(0))).map(port -> port.value("member-of")).collect(Collectors.toSet());
-        config.all("bundle").stream().map(bundle -> bundle.values().get(0)).filter(bundle -> !bundled.contains(bundle)).forEach(off::add);
+        Set<String> off = Reading.braeDown(config);
+        List<Bundle> bundles = config.all("bundle").stream().map(bundle -> new Bundle(bundle.values().get(0), config.all("port").stream()
+                .filter(port -> port.value("member-of").equals(bundle.values().get(0))).map(port -> port.values().get(0)).filter(port -> !off.contains(port))
+                .collect(Collectors.toSet()), bundle.value("lacp-system"), bundle.value("lacp-key"), bundle.value("segment-id"), election(bundle.value("elect")))).toList();
         List<Circuit> circuits = new ArrayList<>();
         for (Block part : config.all("part")) {
-            if (part.all("shut").isEmpty() && !off.contains(part.values().get(0))) {
+            if (part.all("shut").isEmpty() && !off.contains(part.values().get(0)) && !empty(bundles, part.values().get(0))) {
                 String[] frames = part.value("frames").split(" ");
                 boolean tagged = frames[0].matches("tags?");
                 if (!frames[0].matches("|tags?|span|any|untagged")) {
@@ -127,30 +144,51 @@ final class SwitchReading {
                 }
                 circuits.add(new Circuit(part.values().get(0), part.values().get(1), match(frames[0].equals("any"), frames[0].equals("span") ? frames[1] : "",
                         tagged ? frames[1] : "", frames[0].equals("tags") ? frames[2] : "", !part.all("service-tag").isEmpty()),
-                        whole(part.value("strip"), 0), part.value("put-tag"), whole(part.value("payload"), Switch.LONGEST)));
+                        whole(part.value("strip"), 0), part.value("put-tag"), whole(part.value("payload"), Switch.LONGEST),
+                        new Treatment(Reading.number(part.value("limit")), Reading.number(part.value("limit")), part.value("treat"))));
             }
         }
         List<Domain> domains = new ArrayList<>();
         for (Block each : config.all("wire")) {
             List<Pseudowire> wires = new ArrayList<>();
             String main = each.value("far");
-            each.all("far").forEach(far -> wires.add(pseudowire(far.values().get(0), far.values().get(1), far.values().get(2), false, "")));
+            each.all("far").forEach(far -> wires.add(pseudowire(far.values().get(0), far.values().get(1), far.values().get(2), false, "", false)));
             each.all("spare").forEach(spare -> wires.add(pseudowire(spare.values().get(0), spare.values().get(1),
-                    each.all("far").get(0).values().get(2), false, main)));
+                    each.all("far").get(0).values().get(2), false, main, false)));
             Optional<Pair> pair = each.all("evpn").stream().findFirst().map(evpn -> new Pair(evpn.values().get(1), Reading.number(evpn.values().get(2)),
                     Reading.number(evpn.values().get(3)), !each.value("control-word").equals("off")));
-            domains.add(new Domain(each.values().get(0), true, ends(each), wires, pair, Optional.empty(), Set.of(), whole(each.value("payload"), Switch.LONGEST)));
+            domains.add(wire(each.values().get(0), ends(each), wires, pair, whole(each.value("payload"), Switch.LONGEST)));
         }
         for (Block each : config.all("bridge")) {
             List<Pseudowire> wires = each.all("far").stream().map(far -> pseudowire(far.values().get(0), far.values().get(1), far.value("type"),
-                    !far.value("horizon").equals("off"), far.value("standby-for"))).toList();
+                    !far.value("horizon").equals("off"), far.value("standby-for"), !far.all("flush").isEmpty())).toList();
             Optional<Segment> segment = each.value("vni").isEmpty() ? Optional.empty() : Optional.of(new Segment(each.value("vni"),
                     each.value("flood-group").isEmpty() ? INGRESS : each.value("flood-group"), Reading.firsts(each.all("take")), Reading.firsts(each.all("give"))));
             Set<List<String>> apart = each.all("between").stream().filter(rule -> rule.values().get(2).equals("refuse"))
                     .map(rule -> rule.values().subList(0, 2)).collect(Collectors.toSet());
-            domains.add(new Domain(each.values().get(0), false, ends(each), wires, Optional.empty(), segment, apart, whole(each.value("payload"), Switch.LONGEST)));
+            Optional<Gateway> gateway = each.all("gateway").stream().findFirst().map(router -> new Gateway(router.values().get(0), router.values().get(1),
+                    each.all("gateway-address").stream().map(line -> line.values().get(0)).toList(), Reading.firsts(each.all("relay")), each.value("relay-from")));
+            domains.add(new Domain(each.values().get(0), false, ends(each), wires, Optional.empty(), segment, gateway, apart,
+                    Reading.number(each.value("stations")), whole(each.value("payload"), Switch.LONGEST)));
         }
-        return new Switch(name, circuits, domains);
+        return new Switch(name, circuits, domains, bundles);
+    }
+
+    private static Domain wire(String name, List<Member> members, List<Pseudowire> pseudowires, Optional<Pair> pair, int payload) {
+        return new Domain(name, true, members, pseudowires, pair, Optional.empty(), Optional.empty(), Set.of(), 0, payload);
+    }
+
+    /** Whether a port is a bundle without any port in it that is switched on: it is down then. */
+    private static boolean empty(List<Bundle> bundles, String port) {
+        return bundles.stream().anyMatch(bundle -> bundle.name().equals(port) && bundle.members().isEmpty());
+    }
+
+    private static String election(String said) {
+        return said.isEmpty() ? "modulo" : said;
+    }
+
+    private static Treatment quernTreatment(Item rate) {
+        return new Treatment(Reading.number(rate.leaf("input")), Reading.number(rate.leaf("output")), rate.leaf("class"));
     }
 
     private static List<Member> ends(Block domain) {
@@ -179,8 +217,9 @@ final class SwitchReading {
                 : outer.isEmpty() ? new Match("untagged", "", "", false) : new Match("tags", outer, inner, service);
     }
 
-    private static Pseudowire pseudowire(String peer, String id, String type, boolean mesh, String standbyFor) {
-        return new Pseudowire(Ipv4.address(peer), Reading.number(id), type.isEmpty() ? "raw" : type, mesh, standbyFor.isEmpty() ? Optional.empty() : Optional.of(Ipv4.address(standbyFor)));
+    private static Pseudowire pseudowire(String peer, String id, String type, boolean mesh, String standbyFor, boolean flush) {
+        return new Pseudowire(Address.parse(peer), Reading.number(id), type.isEmpty() ? "raw" : type, mesh,
+                standbyFor.isEmpty() ? Optional.empty() : Optional.of(Address.parse(standbyFor)), flush);
     }
 
     /** The type of RFC 8077 that one of Tarn's modes is. */

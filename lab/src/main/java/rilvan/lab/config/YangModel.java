@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -40,8 +41,11 @@ public final class YangModel {
     private final Map<DataSchemaNode, List<DataSchemaNode>> children = new ConcurrentHashMap<>();
     private final Map<TypeDefinition<?>, Optional<TypeDefinitionAwareCodec<Object, ?>>> codecs = new ConcurrentHashMap<>();
 
-    private YangModel(EffectiveModelContext context) {
+    private final Map<String, String> texts;
+
+    private YangModel(EffectiveModelContext context, Map<String, String> texts) {
         this.context = context;
+        this.texts = texts;
         context.getModules().stream().sorted((a, b) -> a.getName().compareTo(b.getName()))
                 .forEach(module -> module.getChildNodes().forEach(node -> withoutChoices(node).forEach(roots::add)));
     }
@@ -49,18 +53,25 @@ public final class YangModel {
     /** Reads all modules of a folder. */
     public static YangModel read(Path folder) throws IOException, YangParserException {
         YangParser parser = new DefaultYangParserFactory().createParser();
+        Map<String, String> texts = new HashMap<>();
         try (Stream<Path> files = Files.list(folder)) {
             for (Path file : files.filter(path -> path.toString().endsWith(".yang")).sorted().toList()) {
                 parser.addSource(new FileYangTextSource(file));
+                texts.put(file.getFileName().toString().replaceFirst("\\.yang$", ""), Files.readString(file));
             }
         }
-        return new YangModel(parser.buildEffectiveModel());
+        return new YangModel(parser.buildEffectiveModel(), texts);
     }
 
     /** Namespace and revision of every module, for the hello (RFC 6020 §5.6.4). */
     public List<String> capabilities() {
         return context.getModules().stream().map(module -> module.getNamespace() + "?module=" + module.getName()
                 + module.getRevision().map(revision -> "&amp;revision=" + revision).orElse("")).sorted().toList();
+    }
+
+    /** The text of a module, by its name (RFC 6022 §3.1). */
+    public Optional<String> text(String module) {
+        return Optional.ofNullable(texts.get(module));
     }
 
     /** The nodes that may stand below another; the top-level ones where it is absent. */

@@ -1,5 +1,7 @@
 package rilvan.lab.device;
 
+import java.time.Duration;
+
 /** A device of the lab, whatever it is reached by. */
 public interface Device {
 
@@ -17,4 +19,11 @@ public interface Device {
      *     the lines before have
      */
     void typed(String text);
+
+    /**
+     * A session of somebody else's holds the device's locks for a while.
+     *
+     * @throws RuntimeException where it has no locks, or they are taken
+     */
+    void lockedByAnother(Duration time);
 }

@@ -1,6 +1,10 @@
 package rilvan.lab.device;
 
+import java.time.Duration;
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
@@ -27,12 +31,13 @@ public final class NetconfDevice implements Device {
     private final String name;
     private final Profile profile;
     private final YangModel model;
-    private final EditConfig edits;
+    private final EditConfig editing;
     private final ScheduledExecutorService timer;
     private final Runnable onRunningChanged;
     private final Consumer<Item> save;
-    private final Faults faults = new Faults();
-    private final Map<Integer, Runnable> sessions = new HashMap<>();
+    private final Faults faults = new Faults(this::ends, this::restart);
+    private final Map<Integer, Guest> sessions = new HashMap<>();
+    private final Map<Integer, Consumer<ConfigurationChange>> listeners = new LinkedHashMap<>();
     private Item running;
     private Item candidate;
     private Item startup;
@@ -40,6 +45,9 @@ public final class NetconfDevice implements Device {
     private Optional<Integer> candidateLock = Optional.empty();
     private Optional<Pending> pending = Optional.empty();
     private int lastSession;
+
+    /** Who has a session, and how it is ended. */
+    private record Guest(String user, Runnable end) {}
 
     /** A confirmed commit that waits for its confirmation. */
     private record Pending(Optional<String> persist, int session, Item before, ScheduledFuture<?> timer) {}
@@ -59,7 +67,7 @@ public final class NetconfDevice implements Device {
         this.name = name;
         this.profile = profile;
         this.model = model;
-        this.edits = new EditConfig(model);
+        this.editing = new EditConfig(model);
         this.timer = timer;
         this.onRunningChanged = onRunningChanged;
         this.save = save;
@@ -91,10 +99,45 @@ public final class NetconfDevice implements Device {
         return faults;
     }
 
+    private synchronized List<Runnable> ends() {
+        return sessions.values().stream().map(Guest::end).toList();
+    }
+
+    /** It holds what it would hold after a power cut: what was saved, and nothing that was not confirmed. */
+    private synchronized void restart() {
+        pending.ifPresent(unconfirmed -> goBack());
+        if (profile.startup()) {
+            run(startup, Optional.empty());
+        }
+        candidate = running;
+    }
+
+    @Override
+    public synchronized void lockedByAnother(Duration time) {
+        int session = enter("somebody", () -> {});
+        try {
+            lock(session, Store.RUNNING);
+            if (profile.candidate()) {
+                lock(session, Store.CANDIDATE);
+            }
+        } catch (Fault e) {
+            leave(session);
+            throw e;
+        }
+        timer.schedule(() -> leave(session), time.toMillis(), TimeUnit.MILLISECONDS);
+    }
+
     /** A new session's id; {@code end} is called when another session ends it. */
-    public synchronized int enter(Runnable end) {
-        sessions.put(++lastSession, end);
+    public synchronized int enter(String user, Runnable end) {
+        sessions.put(++lastSession, new Guest(user, end));
         return lastSession;
+    }
+
+    /** Tells a session of every further change of what is running, as long as it lasts (RFC 5277 §2.1.1). */
+    public synchronized void listen(int session, Consumer<ConfigurationChange> told) {
+        if (listeners.putIfAbsent(session, told) != null) {
+            throw Fault.protocol("operation-failed", "this session listens already");
+        }
     }
 
     /** A session is over, however: its locks go, and what it alone was committing goes back (§7.5, §8.4.1). */
@@ -102,6 +145,7 @@ public final class NetconfDevice implements Device {
         if (sessions.remove(session) == null) {
             return;
         }
+        listeners.remove(session);
         if (pending.isPresent() && pending.get().persist().isEmpty() && pending.get().session() == session) {
             goBack();
         }
@@ -120,10 +164,10 @@ public final class NetconfDevice implements Device {
             if (victim == session) {
                 throw Fault.protocol("invalid-value", "a session cannot kill itself");
             }
-            end = sessions.get(victim);
-            if (end == null) {
+            if (!sessions.containsKey(victim)) {
                 throw Fault.protocol("invalid-value", "there is no session " + victim);
             }
+            end = sessions.get(victim).end();
             leave(victim);
         }
         end.run();
@@ -177,15 +221,22 @@ public final class NetconfDevice implements Device {
         }
     }
 
-    public synchronized void edit(int session, Element config, String defaultOperation, boolean test) {
+    /** How an edit is checked (RFC 6241 §8.6.4.1). */
+    public enum Test {
+        SET, TEST_THEN_SET, TEST_ONLY
+    }
+
+    public synchronized void edit(int session, Element config, String defaultOperation, Test test) {
         known(Store.CANDIDATE);
         free(session, candidateLock);
         trip(Step.EDIT);
-        Item edited = edits.apply(candidate, config, defaultOperation);
-        if (test) {
+        Item edited = editing.apply(candidate, config, defaultOperation);
+        if (test != Test.SET) {
             model.validate(edited);
         }
-        candidate = edited;
+        if (test != Test.TEST_ONLY) {
+            candidate = edited;
+        }
     }
 
     /** Changes what is running: all of the edit or nothing (§8.5). */
@@ -195,17 +246,17 @@ public final class NetconfDevice implements Device {
         }
         free(session, runningLock);
         trip(Step.EDIT);
-        Item edited = edits.apply(running, config, defaultOperation);
+        Item edited = editing.apply(running, config, defaultOperation);
         model.validate(edited);
-        run(edited);
+        run(edited, Optional.of(session));
     }
 
     @Override
     public synchronized void typed(String text) {
-        Item edited = edits.apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
+        Item edited = editing.apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
         model.validate(edited);
         boolean clean = candidate.equals(running);
-        run(edited);
+        run(edited, Optional.empty());
         if (clean) {
             candidate = running;
         }
@@ -256,13 +307,14 @@ public final class NetconfDevice implements Device {
             ScheduledFuture<?> reversion = timer.schedule(this::runOut, seconds, TimeUnit.SECONDS);
             pending = Optional.of(new Pending(token, session, before, reversion));
         });
-        run(candidate);
+        run(candidate, Optional.of(session));
         if (confirmed.isEmpty()) {
             save.accept(running);
         }
     }
 
     public synchronized void cancel(int session, Optional<String> persistId) {
+        trip(Step.CANCEL);
         if (pending.isEmpty()) {
             throw Fault.protocol("operation-failed", "no confirmed commit is pending");
         }
@@ -284,17 +336,34 @@ public final class NetconfDevice implements Device {
         reverted.timer().cancel(false);
         pending = Optional.empty();
         boolean clean = candidate.equals(running);
-        run(reverted.before());
+        run(reverted.before(), Optional.empty());
         if (clean || candidateLock.isEmpty()) {
             candidate = running;
         }
     }
 
-    private void run(Item config) {
+    /**
+     * @param session whose change it is; absent where it is the device's own
+     */
+    private void run(Item config, Optional<Integer> session) {
         if (!config.equals(running)) {
+            Item before = running;
             running = config;
             onRunningChanged.run();
+            if (!listeners.isEmpty()) {
+                ConfigurationChange change = new ConfigurationChange(session.map(id -> new ConfigurationChange.By(sessions.get(id).user(), id)), edits(before, config));
+                listeners.values().forEach(told -> told.accept(change));
+            }
         }
+    }
+
+    private static List<ConfigurationChange.Edit> edits(Item before, Item after) {
+        List<ConfigurationChange.Edit> edits = new ArrayList<>();
+        after.children().stream().filter(item -> !before.children().contains(item)).forEach(item -> edits.add(new ConfigurationChange.Edit(item.namespace(), item.name(),
+                before.child(item.name()).isPresent() ? "merge" : "create")));
+        before.children().stream().filter(item -> after.child(item.name()).isEmpty()).forEach(item ->
+                edits.add(new ConfigurationChange.Edit(item.namespace(), item.name(), "delete")));
+        return edits;
     }
 
     private static void free(int session, Optional<Integer> lock) {
@@ -304,7 +373,7 @@ public final class NetconfDevice implements Device {
     }
 
     private void trip(Step step) {
-        faults.trip(step, sessions.values()).ifPresent(fault -> {
+        faults.trip(step).ifPresent(fault -> {
             throw Fault.application("operation-failed", fault.path(), fault.message());
         });
     }

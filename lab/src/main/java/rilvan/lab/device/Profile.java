@@ -18,8 +18,9 @@ import org.yaml.snakeyaml.constructor.SafeConstructor;
  * @param startup whether what outlasts a restart is saved apart (§8.7)
  * @param chunked whether it knows chunked framing (RFC 6242 §4.2)
  * @param hidesDefaults whether a value that is the default is left out when it is read (RFC 6243 §2.2)
+ * @param notifies whether it tells who asks of every change of what it runs (RFC 5277, RFC 6470)
  */
-public record Profile(boolean commandLine, boolean candidate, boolean startup, boolean chunked, boolean hidesDefaults) {
+public record Profile(boolean commandLine, boolean candidate, boolean startup, boolean chunked, boolean hidesDefaults, boolean notifies) {
 
     /** Reads a family's profile. */
     public static Profile read(Path folder) throws IOException {
@@ -27,7 +28,7 @@ public record Profile(boolean commandLine, boolean candidate, boolean startup, b
         boolean commandLine = "command-line".equals(said.get("protocol"));
         List<?> has = (List<?>) said.getOrDefault("has", List.of());
         return new Profile(commandLine, has.contains("candidate"), commandLine || has.contains("startup"), has.contains("chunked-framing"),
-                has.contains("hidden-defaults"));
+                has.contains("hidden-defaults"), has.contains("notifications"));
     }
 
     /** The capabilities that a NETCONF device of the family advertises besides its modules (RFC 6241 §8). */
@@ -40,6 +41,9 @@ public record Profile(boolean commandLine, boolean candidate, boolean startup, b
                 : List.of("capability:writable-running:1.0"));
         if (startup) {
             capabilities.add("capability:startup:1.0");
+        }
+        if (notifies) {
+            capabilities.addAll(List.of("capability:notification:1.0", "capability:interleave:1.0"));
         }
         capabilities.add("capability:with-defaults:1.0?basic-mode=" + (hidesDefaults ? "trim" : "explicit"));
         return capabilities;

@@ -4,10 +4,12 @@ import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.nio.file.Path;
 import java.security.KeyPair;
+import java.time.temporal.ChronoUnit;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Stream;
 import org.apache.sshd.common.config.keys.KeyUtils;
@@ -15,24 +17,27 @@ import org.apache.sshd.common.digest.BuiltinDigests;
 import org.apache.sshd.common.session.SessionContext;
 import org.apache.sshd.core.CoreModuleProperties;
 import org.apache.sshd.server.SshServer;
+import org.apache.sshd.server.session.ServerSession;
 import org.apache.sshd.server.channel.ChannelSession;
 import org.apache.sshd.server.command.Command;
 import org.apache.sshd.server.keyprovider.SimpleGeneratorHostKeyProvider;
 import org.apache.sshd.server.subsystem.SubsystemFactory;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
-import rilvan.lab.behaviour.Frames;
 import rilvan.lab.device.Device;
+import rilvan.lab.device.Faults;
 import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.Question;
 import rilvan.lab.lines.LineDevice;
 import rilvan.lab.lines.Shell;
 import rilvan.lab.netconf.Peer;
+import rilvan.lab.ssh.StreamedCommand;
 
 /** The SSH server of the lab: one for all devices, each on its own address with its own host key. */
 public final class Door implements AutoCloseable {
 
     private final Map<String, Device> byAddress = new HashMap<>();
-    private final Map<String, KeyPair> keys = new HashMap<>();
+    private final Map<String, KeyPair> keys = new ConcurrentHashMap<>();
     private final SshServer server = SshServer.setUpDefaultServer();
 
     /**
@@ -40,7 +45,7 @@ public final class Door implements AutoCloseable {
      */
     public Door(int port, String user, String password, Convergence network, ScheduledExecutorService timer, long delayMillis) {
         server.setPort(port);
-        server.setPasswordAuthenticator((given, secret, session) -> given.equals(user) && secret.equals(password));
+        server.setPasswordAuthenticator((given, secret, session) -> given.equals(user) && secret.equals(password) && lets(session));
         server.setKeyPairProvider(this::keysFor);
         CoreModuleProperties.TCP_NODELAY.set(server, true);
         CoreModuleProperties.IDLE_TIMEOUT.set(server, java.time.Duration.ZERO);
@@ -53,7 +58,7 @@ public final class Door implements AutoCloseable {
             @Override
             public Command createSubsystem(ChannelSession channel) {
                 if (called(channel) instanceof NetconfDevice device) {
-                    return new Peer(device, network, timer, delayMillis);
+                    return new Peer(device, network, channel.getServerSession().getUsername(), timer, delayMillis);
                 }
                 throw new IllegalArgumentException("this device does not speak NETCONF");
             }
@@ -69,14 +74,19 @@ public final class Door implements AutoCloseable {
     private static Shell.Surroundings around(Convergence network) {
         return new Shell.Surroundings() {
             @Override
-            public Optional<String> unanswered(String from, String table, Optional<String> source, String to, int bytes) {
-                Forwarding.Ping ping = network.forwarding().ping(from, table, source, to, bytes);
-                return ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+            public Optional<String> not(Question question, String device, List<String> says) {
+                return network.not(question, device, says);
             }
 
             @Override
-            public Optional<String> down(String device, String name, String address) {
-                return network.frames().down(device, name, address);
+            public boolean settled() {
+                return network.settled();
+            }
+
+            @Override
+            public List<String> trace(String device, String address, String source, String table) {
+                Forwarding.Trace trace = network.forwarding().trace(device, table, Optional.of(source).filter(each -> !each.isEmpty()), address);
+                return Stream.of(trace.there(), List.of(""), trace.back()).flatMap(List::stream).toList();
             }
 
             @Override
@@ -86,27 +96,28 @@ public final class Door implements AutoCloseable {
                         state.network().isEmpty() ? "" : "in " + state.network(), state.area().isEmpty() ? "" : "area " + state.area(),
                         state.mtu().isEmpty() ? "" : "payload " + state.mtu()).filter(line -> !line.isEmpty()).toList();
             }
-
-            @Override
-            public Optional<String> missing(String device, String table, String prefix) {
-                return network.forwarding().missing(device, table, prefix);
-            }
-
-            @Override
-            public Optional<String> lost(List<String> from, List<String> to, int bytes) {
-                return network.frames().unanswered(place(from), place(to), bytes);
-            }
-
-            private Frames.Place place(List<String> words) {
-                return new Frames.Place(words.get(0), words.get(1), words.get(2), words.get(3));
-            }
         };
+    }
+
+    /** Whether the device lets somebody in who is known there; where it takes long over it, it lets them in and greets them late. */
+    private boolean lets(ServerSession session) {
+        try {
+            return byAddress.get(local(session)).faults().trip(Faults.Step.SIGN_IN).isEmpty();
+        } catch (Faults.NotYet e) {
+            session.setAttribute(StreamedCommand.LATE, e.pause());
+        } catch (Faults.Never e) {
+            session.setAttribute(StreamedCommand.LATE, ChronoUnit.FOREVER.getDuration());
+        }
+        return true;
+    }
+
+    private static String local(SessionContext session) {
+        return ((InetSocketAddress) session.getLocalAddress()).getAddress().getHostAddress();
     }
 
     /** The device behind the address that was called. */
     private Device called(ChannelSession channel) {
-        InetSocketAddress local = (InetSocketAddress) channel.getSession().getIoSession().getLocalAddress();
-        return byAddress.get(local.getAddress().getHostAddress());
+        return byAddress.get(local(channel.getSession()));
     }
 
     /**
@@ -129,7 +140,7 @@ public final class Door implements AutoCloseable {
         if (session == null) {
             return keys.values();
         }
-        return List.of(keys.get(((InetSocketAddress) session.getLocalAddress()).getAddress().getHostAddress()));
+        return List.of(keys.get(local(session)));
     }
 
     /** Opens the door, once all devices are behind it. */

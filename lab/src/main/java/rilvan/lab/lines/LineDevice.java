@@ -1,5 +1,6 @@
 package rilvan.lab.lines;
 
+import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.HashMap;
@@ -18,9 +19,10 @@ public final class LineDevice implements Device {
     private final String name;
     private final Runnable onChanged;
     private final Consumer<String> save;
-    private final Faults faults = new Faults();
+    private final Faults faults = new Faults(this::ends, this::restart);
     private final Map<Integer, Runnable> sessions = new HashMap<>();
-    private final Block running;
+    private final Grammar grammar;
+    private Block running;
     private String saved;
     private int lastSession;
 
@@ -33,6 +35,7 @@ public final class LineDevice implements Device {
         this.name = name;
         this.onChanged = onChanged;
         this.save = save;
+        this.grammar = grammar;
         this.running = read(grammar, start);
         this.saved = running.text();
     }
@@ -90,13 +93,27 @@ public final class LineDevice implements Device {
         return faults;
     }
 
+    private synchronized List<Runnable> ends() {
+        return List.copyOf(sessions.values());
+    }
+
+    private synchronized void restart() {
+        running = read(grammar, saved);
+        onChanged.run();
+    }
+
+    @Override
+    public void lockedByAnother(Duration time) {
+        throw new Block.Refusal(name + " has no locks: its sessions change it side by side");
+    }
+
     /** Reads what it holds, while nobody changes it. */
     public synchronized <T> T reading(Function<Block, T> reading) {
         return reading.apply(running);
     }
 
     /** Where a session that changes the configuration begins. */
-    Block top() {
+    synchronized Block top() {
         return running;
     }
 
@@ -125,7 +142,7 @@ public final class LineDevice implements Device {
     }
 
     private void trip(Faults.Step step) {
-        faults.trip(step, sessions.values()).ifPresent(fault -> {
+        faults.trip(step).ifPresent(fault -> {
             throw new Block.Refusal(fault.message());
         });
     }

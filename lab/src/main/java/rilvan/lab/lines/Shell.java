@@ -5,8 +5,14 @@ import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.IntStream;
+import rilvan.lab.device.Faults;
+import rilvan.lab.device.Question;
 import rilvan.lab.ssh.StreamedCommand;
 
 /**
@@ -17,36 +23,81 @@ public final class Shell extends StreamedCommand {
 
     private static final int PAGE = 22;
     private static final String MORE = "-- more --";
-    private static final String PING = "ping ADDRESS [from ADDRESS] [in TABLE] [of BYTES]";
-    private static final String FRAMES = "frames PORT PART TAGS to NODE PORT PART TAGS [of BYTES]";
-    private static final int SMALLEST = 64;
-    private static final List<String> HELP = List.of(
-            "list running          what the device holds", "list saved            what it will hold after a restart",
-            "change                change what it holds, line by line", "keep                  save what it holds",
-            PING, "way NAME to ADDRESS   how a wire or bridge stands towards another device",
-            FRAMES, "port PORT             how a port and its link stand", "route PREFIX in TABLE  whether a table has a route to it", "sessions              who is signed in",
-            "end session NUMBER    end somebody else's session", "pages on|off          show long answers a page at a time",
-            "bye                   leave");
+    private static final Pattern TRACE = Pattern.compile("trace (\\S+)(?: from (\\S+))?(?: in (\\S+))?");
+    private static final String HANDLES = "(\\S+) (\\d{1,8}) (\\S+)";
+    private static final String BYTES = "(?: of (\\d{1,4}))?";
+
+    /**
+     * A question as it is typed.
+     *
+     * @param usage how to write it
+     * @param form what fits it, with a group for each thing that {@link Question} has, in that order
+     * @param yes what is answered where it is so
+     * @param no what is answered where it is not, before the reason
+     */
+    private record Asking(String usage, String help, Question question, Pattern form, String yes, String no) {
+
+        Asking(String usage, String help, Question question, String form, String yes, String no) {
+            this(usage, help, question, Pattern.compile(form), yes, no);
+        }
+    }
+
+    private static final List<Asking> ASKINGS = List.of(
+            new Asking("ping ADDRESS [from ADDRESS] [in TABLE] [of BYTES]", "", Question.PING, "ping (\\S+)(?: from (\\S+))?(?: in (\\S+))?" + BYTES,
+                    "3 sent, 3 received", "3 sent, 0 received: "),
+            new Asking("route PREFIX [in TABLE]", "whether a table has a route to it", Question.ROUTE, "route (\\S+)(?: in (\\S+))?", "the route is there", "the route is missing: "),
+            new Asking("peer ADDRESS in TABLE", "whether a table exchanges routes with who is there", Question.SESSION, "peer (\\S+) in (\\S+)",
+                    "the neighbour is up", "the neighbour is down: "),
+            new Asking("routes-of ADDRESS in TABLE", "whether a table takes another device's routes", Question.EXCHANGE, "routes-of (\\S+) in (\\S+)",
+                    "the table is told", "the table is not told: "),
+            new Asking("way NAME to ADDRESS [flush]", "how a wire or bridge stands towards it", Question.WIRE, "way (\\S+) to (\\S+)(?: (flush))?", "the way is up", "the way is down: "),
+            new Asking("spare NAME to ADDRESS for ADDRESS [flush]", "whether one way stands in for another", Question.STANDBY,
+                    "spare (\\S+) to (\\S+) for (\\S+)(?: (flush))?", "the spare is ready", "the spare is not ready: "),
+            new Asking("stations NAME NUMBER", "whether a bridge learns just so many addresses", Question.STATIONS, "stations (\\S+) (\\d{1,9})",
+                    "the bridge learns so many", "the bridge does not: "),
+            new Asking("frames PORT PART TAGS to NODE PORT PART TAGS [of BYTES]", "", Question.FRAMES, "frames " + HANDLES + " to (\\S+) " + HANDLES + BYTES,
+                    "3 sent, 3 received", "3 sent, 0 received: "),
+            new Asking("push PORT PART TAGS to NODE PORT PART TAGS [of BYTES]", "", Question.DELIVERY, "push " + HANDLES + " to (\\S+) " + HANDLES + BYTES,
+                    "3 sent, 3 received", "3 sent, 0 received: "),
+            new Asking("packets PORT PART TAGS ADDRESS to NODE PORT PART TAGS ADDRESS [of BYTES]", "", Question.ROUTED,
+                    "packets " + HANDLES + " (\\S+) to (\\S+) " + HANDLES + " (\\S+)" + BYTES, "3 sent, 3 received", "3 sent, 0 received: "),
+            new Asking("part PORT PART passes KBITS [as CLASS]", "whether a part of a port lets just so much through", Question.TREATMENT,
+                    "part (\\S+) (\\d{1,8}) passes (\\d{1,12})(?: as (\\S+))?", "the part does", "the part does not: "),
+            new Asking("gateway NAME with ADDRESS as MAC in TABLE", "whether this is a segment's gateway", Question.GATEWAY,
+                    "gateway (\\S+) with (\\S+) as (\\S+) in (\\S+)", "the gateway is here", "the gateway is not here: "),
+            new Asking("relay NAME to ADDRESS", "whether requests of a segment's hosts get to a server", Question.RELAY, "relay (\\S+) to (\\S+)",
+                    "the relay is on", "the relay is off: "),
+            new Asking("bundle NAME of NUMBER with NODE", "whether ports work as one", Question.BUNDLE, "bundle (\\S+) of (\\d{1,2}) with (\\S+)",
+                    "the bundle is whole", "the bundle is not whole: "));
+    private static final List<String> HELP = help();
+
+    private static List<String> help() {
+        List<String> help = new ArrayList<>(List.of("list running           what the device holds", "list saved             what it will hold after a restart",
+                "change                 change what it holds, line by line", "keep                   save what it holds"));
+        ASKINGS.forEach(asking -> help.add(asking.usage() + (asking.help().isEmpty() ? "" : " ".repeat(Math.max(1, 23 - asking.usage().length())) + asking.help())));
+        help.addAll(List.of("trace ADDRESS [from ADDRESS] [in TABLE]", "port PORT              how a port and its link stand", "sessions               who is signed in",
+                "end session NUMBER     end somebody else's session", "pages on|off           show long answers a page at a time",
+                "bye                    leave"));
+        return help;
+    }
+
     private static final List<String> CHANGE_HELP = List.of("drop LINE             take a line away",
             "exit                  leave this block", "done                  stop changing", "and the lines of this block:");
 
     /** What becomes of what a device sends; the network it goes through is somebody else's business. */
     public interface Surroundings {
 
-        /** Why no answer to a ping comes; absent where one does. */
-        Optional<String> unanswered(String from, String table, Optional<String> source, String to, int bytes);
+        /** Why what a device is asked is not so; absent where it is. */
+        Optional<String> not(Question question, String device, List<String> says);
 
-        /** Why the way of a wire or bridge to another device is down; absent where it is up. */
-        Optional<String> down(String device, String name, String address);
+        /** Whether what is not so now stays so until somebody changes something. */
+        boolean settled();
+
+        /** The routers on the way to an address and, parted by an empty line, on the way back; source and table may be empty. */
+        List<String> trace(String device, String address, String source, String table);
 
         /** What there is to say of a port and its link. */
         List<String> port(String device, String port);
-
-        /** Why a table has no route to just a prefix; absent where it has. */
-        Optional<String> missing(String device, String table, String prefix);
-
-        /** Why test frames do not come back; absent where they do. Both ends are a device, a port, a part and tags. */
-        Optional<String> lost(List<String> from, List<String> to, int bytes);
     }
 
     private final LineDevice device;
@@ -146,6 +197,14 @@ public final class Shell extends StreamedCommand {
             answer = line.isEmpty() ? List.of() : blocks.isEmpty() ? command(line) : statement(line);
         } catch (Block.Refusal e) {
             answer = List.of("refused: " + e.getMessage());
+        } catch (Faults.Pretended e) {
+            answer = List.of();
+        } catch (Faults.NotYet e) {
+            later(e.pause(), () -> act(line));
+            return;
+        } catch (Faults.Never e) {
+            // It takes no further line.
+            return;
         }
         busy = false;
         if (isOver()) {
@@ -202,62 +261,41 @@ public final class Shell extends StreamedCommand {
                     return List.of();
                 }
                 break;
-            case "ping":
-                return List.of(ping(words));
-            case "way":
-                if (words.length == 4 && words[2].equals("to") && Values.fits("<address>", words[3])) {
-                    return List.of(network.down(device.name(), words[1], words[3]).map("the way is down: "::concat).orElse("the way is up"));
-                }
-                break;
             case "port":
                 if (words.length == 2) {
                     return network.port(device.name(), words[1]);
                 }
                 break;
-            case "route":
-                if (words.length == 4 && words[2].equals("in") && Values.fits("<prefix>", words[1])) {
-                    return List.of(network.missing(device.name(), words[3], words[1]).map("the route is missing: "::concat).orElse("the route is there"));
+            case "trace":
+                Matcher trace = TRACE.matcher(line);
+                if (trace.matches() && Values.fits("<address>", trace.group(1)) && (trace.group(2) == null || Values.fits("<address>", trace.group(2)))) {
+                    return network.trace(device.name(), trace.group(1), Objects.requireNonNullElse(trace.group(2), ""), Objects.requireNonNullElse(trace.group(3), ""));
                 }
                 break;
-            case "frames":
-                return List.of(frames(line, words));
             case "bye":
                 finish();
                 return List.of();
             default:
-                throw new Block.Refusal("there is no '" + words[0] + "' here; ? lists what there is");
+                return asked(line, words[0]);
         }
         throw new Block.Refusal("not understood; ? helps");
     }
 
-    private String ping(String[] words) {
-        Optional<String> source = Optional.empty();
-        String table = "";
-        int bytes = SMALLEST;
-        for (int i = 2; i + 1 < words.length; i += 2) {
-            if (words[i].equals("from")) {
-                source = Optional.of(words[i + 1]);
-            } else if (words[i].equals("in")) {
-                table = words[i + 1];
-            } else if (words[i].equals("of") && words[i + 1].matches("\\d{1,4}")) {
-                bytes = Integer.parseInt(words[i + 1]);
-            } else {
-                throw new Block.Refusal("not understood; write: " + PING);
+    private List<String> asked(String line, String word) {
+        Asking asking = ASKINGS.stream().filter(each -> each.usage().startsWith(word + " ")).findFirst()
+                .orElseThrow(() -> new Block.Refusal("there is no '" + word + "' here; ? lists what there is"));
+        Matcher form = asking.form().matcher(line);
+        if (form.matches()) {
+            List<String> says = IntStream.rangeClosed(1, form.groupCount()).mapToObj(form::group).map(group -> Objects.requireNonNullElse(group, "")).toList();
+            try {
+                boolean settled = !asking.question().tries() && network.settled();
+                String answer = network.not(asking.question(), device.name(), says).map(asking.no()::concat).orElse(asking.yes());
+                return settled ? List.of(answer, "nothing is under way that would change this") : List.of(answer);
+            } catch (IllegalArgumentException e) {
+                // Something that is to be an address is none.
             }
         }
-        if (words.length < 2 || !Values.fits("<address>", words[1])) {
-            throw new Block.Refusal("not understood; write: " + PING);
-        }
-        return "3 sent, " + network.unanswered(device.name(), table, source, words[1], bytes).map("0 received: "::concat).orElse("3 received");
-    }
-
-    private String frames(String line, String[] words) {
-        if (!line.matches("frames \\S+ \\d{1,8} \\S+ to \\S+ \\S+ \\d{1,8} \\S+( of \\d{1,4})?")) {
-            throw new Block.Refusal("not understood; write: " + FRAMES);
-        }
-        int bytes = words.length > 9 ? Integer.parseInt(words[10]) : SMALLEST;
-        return "3 sent, " + network.lost(List.of(device.name(), words[1], words[2], words[3]), List.of(words[5], words[6], words[7], words[8]), bytes)
-                .map("0 received: "::concat).orElse("3 received");
+        throw new Block.Refusal("not understood; write: " + asking.usage());
     }
 
     private List<String> statement(String line) {

@@ -1,36 +1,45 @@
 package rilvan.lab.netconf;
 
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
-import org.opendaylight.yangtools.yang.model.api.RpcDefinition;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.w3c.dom.Attr;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
-import rilvan.lab.behaviour.Frames;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.SubtreeFilter;
 import rilvan.lab.config.Xml;
+import rilvan.lab.device.ConfigurationChange;
+import rilvan.lab.device.Faults;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.device.NetconfDevice.Store;
+import rilvan.lab.device.Question;
 
 /** What one session's requests do on its device (RFC 6241 §7 and §8). What is not done here is refused as such. */
 final class Operations {
 
     private static final Logger LOG = LoggerFactory.getLogger(Operations.class);
     private static final String BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
+    private static final String MONITORING = "urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring";
 
     private final NetconfDevice device;
     private final Convergence network;
     private final int session;
+    private final Consumer<ConfigurationChange> told;
 
-    Operations(NetconfDevice device, Convergence network, int session) {
+    /**
+     * @param told what a change is told to once the session listens
+     */
+    Operations(NetconfDevice device, Convergence network, int session, Consumer<ConfigurationChange> told) {
         this.device = device;
         this.network = network;
         this.session = session;
+        this.told = told;
     }
 
     /** The whole rpc-reply for a request. */
@@ -52,6 +61,10 @@ final class Operations {
             reply.append(answer(operation));
         } catch (Fault fault) {
             reply.append(error(fault));
+        } catch (Faults.Pretended e) {
+            reply.append("<ok/>");
+        } catch (Faults.NotYet | Faults.Never e) {
+            throw e;
         } catch (RuntimeException e) {
             LOG.error("{}: the lab failed", device.name(), e);
             reply.append(error(Fault.application("operation-failed", "", "a fault of the lab's own; its log says more")));
@@ -67,6 +80,12 @@ final class Operations {
     }
 
     private String answer(Element operation) {
+        if (MONITORING.equals(operation.getNamespaceURI()) && operation.getLocalName().equals("get-schema")) {
+            return schema(operation);
+        }
+        if (Notifications.NAMESPACE.equals(operation.getNamespaceURI()) && operation.getLocalName().equals("create-subscription")) {
+            return subscribe(operation);
+        }
         if (!BASE.equals(operation.getNamespaceURI())) {
             return own(operation);
         }
@@ -111,20 +130,47 @@ final class Operations {
         return "<ok/>";
     }
 
+    /** From now on the session is told of changes (RFC 5277 §2.1.1); nothing of the past is kept. */
+    private String subscribe(Element operation) {
+        if (!device.profile().notifies()) {
+            throw Fault.protocol("operation-not-supported", "this device tells nobody of changes");
+        }
+        String stream = text(operation, "stream").orElse("NETCONF");
+        if (!stream.equals("NETCONF") || List.of("filter", "startTime", "stopTime").stream().anyMatch(each -> child(operation, each).isPresent())) {
+            throw Fault.protocol("operation-not-supported", "there is the stream NETCONF, from now on, whole");
+        }
+        device.listen(session, told);
+        return "<ok/>";
+    }
+
+    /** The text of a module of the device's (RFC 6022 §3.1). */
+    private String schema(Element operation) {
+        String format = text(operation, "format").orElse("yang");
+        String module = needed(operation, "identifier");
+        if (!format.endsWith("yang")) {
+            throw Fault.application("invalid-value", "/get-schema/format", "modules are there as yang");
+        }
+        return device.model().text(module).map(text -> leaf("data", MONITORING, text))
+                .orElseThrow(() -> Fault.application("invalid-value", "/get-schema/identifier", "there is no module " + module));
+    }
+
     private void edit(Element operation) {
         String onError = text(operation, "error-option").orElse("stop-on-error");
         if (onError.equals("continue-on-error")) {
             throw Fault.protocol("operation-not-supported", "continue-on-error is not supported");
         }
         String test = text(operation, "test-option").orElse("set");
-        if (!test.matches("set|test-then-set")) {
+        if (!test.matches("set|test-then-set|test-only")) {
             throw Fault.protocol("operation-not-supported", test + " is not supported");
         }
         Element config = child(operation, "config").orElseThrow(() -> Fault.protocol("missing-element", "config is missing"));
         String defaultOperation = text(operation, "default-operation").orElse("merge");
         if (store(operation, "target") == Store.CANDIDATE) {
-            device.edit(session, config, defaultOperation, test.equals("test-then-set"));
+            device.edit(session, config, defaultOperation, NetconfDevice.Test.valueOf(test.toUpperCase(Locale.ROOT).replace('-', '_')));
         } else if (store(operation, "target") == Store.RUNNING) {
+            if (!test.equals("set")) {
+                throw Fault.protocol("operation-not-supported", "this device knows no test-option; it checks every edit");
+            }
             device.change(session, config, defaultOperation);
         } else {
             throw Fault.protocol("operation-not-supported", "startup is not edited; copy running to it");
@@ -154,6 +200,10 @@ final class Operations {
         if (filter.isPresent() && filter.get().getAttribute("type").equals("xpath")) {
             throw Fault.protocol("operation-not-supported", "filters are subtrees here");
         }
+        String basic = device.profile().hidesDefaults() ? "trim" : "explicit";
+        text(operation, "with-defaults").filter(mode -> !mode.equals(basic)).ifPresent(mode -> {
+            throw Fault.protocol("invalid-value", "with-defaults is " + basic + " here, and nothing else (RFC 6243)");
+        });
         Item selected = filter.map(element -> SubtreeFilter.select(config, element)).orElse(config);
         return "<data>\n" + selected.xml() + "</data>";
     }
@@ -169,69 +219,127 @@ final class Operations {
         };
     }
 
-    /** What a family calls an operation of its own, what it takes and what it tells, each in the same order for all families. */
-    private record Words(String operation, Operation does, List<String> takes, List<String> tells) {}
+    /**
+     * What a family calls a question.
+     *
+     * @param takes leaves of the request in the order of {@link Question}; those that may be left out end in {@code ?}
+     * @param tells leaves of the answer: how many were sent, how many came back, and why not; or whether it is so, the two words for
+     *     that, why not, and whether that stays so until somebody changes something
+     */
+    private record Words(String operation, Question question, List<String> takes, List<String> tells) {}
 
-    private enum Operation {
-        PING, PORT, WIRE, ROUTE, LOOPBACK
-    }
-
+    private static final List<String> QUERN_COUNTS = List.of("sent", "received", "reason");
+    private static final List<String> TARN_COUNTS = List.of("asked", "heard", "why");
+    private static final List<String> QUERN_UP = List.of("up", "true", "false", "reason", "settled");
+    private static final List<String> TARN_WORKING = List.of("working", "on", "off", "why", "lasting");
     private static final List<Words> OWN = List.of(
-            new Words("ping", Operation.PING, List.of("destination", "source", "vrf", "size"), List.of("sent", "received", "reason")),
-            new Words("probe", Operation.PING, List.of("to", "from", "context", "octets"), List.of("asked", "heard", "why")),
-            new Words("wire-state", Operation.WIRE, List.of("name", "peer"), List.of("up", "true", "false", "reason")),
-            new Words("wire-look", Operation.WIRE, List.of("of", "far"), List.of("working", "on", "off", "why")),
-            new Words("port-state", Operation.PORT, List.of("port"), List.of("up", "true", "false", "neighbor", "network", "area", "mtu")),
-            new Words("port-look", Operation.PORT, List.of("port"), List.of("working", "on", "off", "heard", "net", "area", "octets")),
-            new Words("route-look", Operation.ROUTE, List.of("vrf", "prefix"), List.of("present", "true", "false", "reason")),
-            new Words("net-look", Operation.ROUTE, List.of("context", "net"), List.of("there", "on", "off", "why")),
-            new Words("loopback-test", Operation.LOOPBACK, List.of("port", "unit", "tags", "far-system", "far-port", "far-unit", "far-tags", "size"),
-                    List.of("sent", "received", "reason")),
-            new Words("frame-probe", Operation.LOOPBACK, List.of("port", "index", "tags", "to-node", "to-port", "to-index", "to-tags", "octets"),
-                    List.of("asked", "heard", "why")));
+            new Words("ping", Question.PING, List.of("destination", "source?", "vrf?", "size?"), QUERN_COUNTS),
+            new Words("probe", Question.PING, List.of("to", "from?", "context?", "octets?"), TARN_COUNTS),
+            new Words("route-look", Question.ROUTE, List.of("prefix", "vrf?"), List.of("present", "true", "false", "reason", "settled")),
+            new Words("net-look", Question.ROUTE, List.of("net", "context?"), List.of("there", "on", "off", "why", "lasting")),
+            new Words("neighbor-state", Question.SESSION, List.of("address", "vrf"), QUERN_UP),
+            new Words("peer-look", Question.SESSION, List.of("peer", "context"), TARN_WORKING),
+            new Words("vrf-peer-state", Question.EXCHANGE, List.of("peer", "vrf"), QUERN_UP),
+            new Words("context-look", Question.EXCHANGE, List.of("far", "context"), TARN_WORKING),
+            new Words("wire-state", Question.WIRE, List.of("name", "peer", "flush?"), QUERN_UP),
+            new Words("wire-look", Question.WIRE, List.of("of", "far", "withdraw?"), TARN_WORKING),
+            new Words("standby-state", Question.STANDBY, List.of("name", "peer", "main", "flush?"), QUERN_UP),
+            new Words("reserve-look", Question.STANDBY, List.of("of", "far", "main-far", "withdraw?"), TARN_WORKING),
+            new Words("learning-state", Question.STATIONS, List.of("bridge", "mac-limit"), QUERN_UP),
+            new Words("stations-look", Question.STATIONS, List.of("domain", "stations"), TARN_WORKING),
+            new Words("loopback-test", Question.FRAMES, List.of("port", "unit", "tags", "far-system", "far-port", "far-unit", "far-tags", "size?"), QUERN_COUNTS),
+            new Words("frame-probe", Question.FRAMES, List.of("port", "index", "tags", "to-node", "to-port", "to-index", "to-tags", "octets?"), TARN_COUNTS),
+            new Words("one-way-test", Question.DELIVERY, List.of("port", "unit", "tags", "far-system", "far-port", "far-unit", "far-tags", "size?"), QUERN_COUNTS),
+            new Words("frame-push", Question.DELIVERY, List.of("port", "index", "tags", "to-node", "to-port", "to-index", "to-tags", "octets?"), TARN_COUNTS),
+            new Words("routed-test", Question.ROUTED, List.of("port", "unit", "tags", "source", "far-system", "far-port", "far-unit", "far-tags", "destination",
+                    "size?"), QUERN_COUNTS),
+            new Words("packet-probe", Question.ROUTED, List.of("port", "index", "tags", "from", "to-node", "to-port", "to-index", "to-tags", "to", "octets?"),
+                    TARN_COUNTS),
+            new Words("rate-test", Question.TREATMENT, List.of("port", "unit", "rate", "class?"), QUERN_UP),
+            new Words("shape-probe", Question.TREATMENT, List.of("port", "index", "shape", "class?"), TARN_WORKING),
+            new Words("gateway-state", Question.GATEWAY, List.of("bridge", "address", "mac", "vrf"), QUERN_UP),
+            new Words("gateway-look", Question.GATEWAY, List.of("domain", "address", "mac", "context"), TARN_WORKING),
+            new Words("relay-state", Question.RELAY, List.of("bridge", "server"), QUERN_UP),
+            new Words("relay-look", Question.RELAY, List.of("domain", "server"), TARN_WORKING),
+            new Words("bundle-state", Question.BUNDLE, List.of("bundle", "members", "far-system"), QUERN_UP),
+            new Words("trunk-look", Question.BUNDLE, List.of("trunk", "members", "to-node"), TARN_WORKING));
+
+    /** What a family calls the question how a port stands, and what it tells of it. */
+    private record PortWords(String operation, List<String> tells) {}
+
+    private static final List<PortWords> PORTS = List.of(
+            new PortWords("port-state", List.of("up", "true", "false", "neighbor", "network", "area", "mtu")),
+            new PortWords("port-look", List.of("working", "on", "off", "heard", "net", "area", "octets")));
+    /** What a family calls following a packet, what it takes (an address, one to send from, a table), and what it tells of either way. */
+    private record TraceWords(String operation, List<String> takes, List<String> tells) {}
+
+    private static final List<TraceWords> TRACES = List.of(
+            new TraceWords("trace", List.of("destination", "source", "vrf"), List.of("hop", "hop-back")),
+            new TraceWords("path-probe", List.of("to", "from", "context"), List.of("node", "node-back")));
     private static final int SENT = 3;
-    private static final int SMALLEST = 64;
 
     /** Operations of the family's own modules. */
     private String own(Element operation) {
         String name = operation.getLocalName();
-        Optional<RpcDefinition> rpc = device.model().operation(operation.getNamespaceURI(), name);
-        Words words = OWN.stream().filter(each -> each.operation().equals(name)).findFirst().filter(each -> rpc.isPresent())
-                .orElseThrow(() -> Fault.protocol("operation-not-supported", "there is no " + operation.getLocalName()));
         String namespace = operation.getNamespaceURI();
-        return switch (words.does()) {
-            case PING -> {
-                Forwarding.Ping ping = network.forwarding().ping(device.name(), text(operation, words.takes().get(2)).orElse(""),
-                        text(operation, words.takes().get(1)), needed(operation, words.takes().get(0)), number(operation, words.takes().get(3)).orElse(SMALLEST));
-                yield counted(words, namespace, ping.answered() ? Optional.empty() : Optional.of(ping.reason()));
+        if (device.model().operation(namespace, name).isPresent()) {
+            for (Words words : OWN) {
+                if (words.operation().equals(name)) {
+                    return asked(words, operation, namespace);
+                }
             }
-            case LOOPBACK -> {
-                List<String> ends = words.takes().subList(0, 7).stream().map(each -> needed(operation, each)).toList();
-                yield counted(words, namespace, network.frames().unanswered(new Frames.Place(device.name(), ends.get(0), ends.get(1), ends.get(2)),
-                        new Frames.Place(ends.get(3), ends.get(4), ends.get(5), ends.get(6)), number(operation, words.takes().get(7)).orElse(SMALLEST)));
+            for (TraceWords words : TRACES) {
+                if (words.operation().equals(name)) {
+                    return trace(words, operation, namespace);
+                }
             }
-            case WIRE -> {
-                yield decided(words, namespace, network.frames().down(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1))));
+            for (PortWords words : PORTS) {
+                if (words.operation().equals(name)) {
+                    return port(words.tells(), network.forwarding().port(device.name(), needed(operation, "port")), namespace);
+                }
             }
-            case PORT -> {
-                Forwarding.PortState port = network.forwarding().port(device.name(), needed(operation, words.takes().get(0)));
-                yield leaf(words.tells().get(0), namespace, words.tells().get(port.up() ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, port.neighbour())
-                        + unlessEmpty(words.tells().get(4), namespace, port.network()) + unlessEmpty(words.tells().get(5), namespace, port.area())
-                        + unlessEmpty(words.tells().get(6), namespace, port.mtu());
-            }
-            case ROUTE -> {
-                yield decided(words, namespace, network.forwarding().missing(device.name(), needed(operation, words.takes().get(0)), needed(operation, words.takes().get(1))));
-            }
-        };
+        }
+        throw Fault.protocol("operation-not-supported", "there is no " + name);
     }
 
-    private static String counted(Words words, String namespace, Optional<String> unanswered) {
-        return leaf(words.tells().get(0), namespace, Integer.toString(SENT)) + leaf(words.tells().get(1), namespace, unanswered.isEmpty() ? Integer.toString(SENT) : "0")
-                + unlessEmpty(words.tells().get(2), namespace, unanswered.orElse(""));
+    private String asked(Words words, Element operation, String namespace) {
+        List<String> says = words.takes().stream().map(leaf -> leaf.endsWith("?") ? text(operation, leaf.substring(0, leaf.length() - 1)).orElse("")
+                : needed(operation, leaf)).toList();
+        // Asked first: what takes effect meanwhile may have been too late for the answer.
+        boolean settled = network.settled();
+        Optional<String> not;
+        try {
+            not = network.not(words.question(), device.name(), says);
+        } catch (IllegalArgumentException e) {
+            throw Fault.application("invalid-value", "/" + words.operation(), e.getMessage());
+        }
+        List<String> tells = words.tells();
+        if (words.question().tries()) {
+            return leaf(tells.get(0), namespace, Integer.toString(SENT)) + leaf(tells.get(1), namespace, not.isEmpty() ? Integer.toString(SENT) : "0")
+                    + unlessEmpty(tells.get(2), namespace, not.orElse(""));
+        }
+        return leaf(tells.get(0), namespace, tells.get(not.isEmpty() ? 1 : 2)) + unlessEmpty(tells.get(3), namespace, not.orElse(""))
+                + leaf(tells.get(4), namespace, tells.get(settled ? 1 : 2));
     }
 
-    private static String decided(Words words, String namespace, Optional<String> not) {
-        return leaf(words.tells().get(0), namespace, words.tells().get(not.isEmpty() ? 1 : 2)) + unlessEmpty(words.tells().get(3), namespace, not.orElse(""));
+    private String trace(TraceWords words, Element operation, String namespace) {
+        Forwarding.Trace trace;
+        try {
+            trace = network.forwarding().trace(device.name(), text(operation, words.takes().get(2)).orElse(""), text(operation, words.takes().get(1)),
+                    needed(operation, words.takes().get(0)));
+        } catch (IllegalArgumentException e) {
+            throw Fault.application("invalid-value", "/" + words.operation(), e.getMessage());
+        }
+        StringBuilder answer = new StringBuilder();
+        trace.there().forEach(hop -> answer.append(leaf(words.tells().get(0), namespace, hop)));
+        trace.back().forEach(hop -> answer.append(leaf(words.tells().get(1), namespace, hop)));
+        return answer.toString();
+    }
+
+    private static String port(List<String> tells, Forwarding.PortState port, String namespace) {
+        return leaf(tells.get(0), namespace, tells.get(port.up() ? 1 : 2)) + unlessEmpty(tells.get(3), namespace, port.neighbour())
+                + unlessEmpty(tells.get(4), namespace, port.network()) + unlessEmpty(tells.get(5), namespace, port.area())
+                + unlessEmpty(tells.get(6), namespace, port.mtu());
     }
 
     private static String unlessEmpty(String name, String namespace, String value) {

@@ -1,11 +1,13 @@
 package rilvan.lab.netconf;
 
+import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Xml;
+import rilvan.lab.device.Faults;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.ssh.StreamedCommand;
 
@@ -14,6 +16,7 @@ public final class Peer extends StreamedCommand {
 
     private final NetconfDevice device;
     private final Convergence network;
+    private final String user;
     private final Frames in = new Frames();
     private final Frames out = new Frames();
     private Operations operations;
@@ -23,21 +26,24 @@ public final class Peer extends StreamedCommand {
     /**
      * @param delayMillis how long the device takes to answer each request
      */
-    public Peer(NetconfDevice device, Convergence network, ScheduledExecutorService timer, long delayMillis) {
+    public Peer(NetconfDevice device, Convergence network, String user, ScheduledExecutorService timer, long delayMillis) {
         super(device, timer, delayMillis);
         this.device = device;
         this.network = network;
+        this.user = user;
     }
 
     @Override
     protected void begin() {
-        session = device.enter(this::finish);
-        operations = new Operations(device, network, session);
+        session = device.enter(user, this::finish);
+        operations = new Operations(device, network, session, change -> say(Notifications.text(change, Instant.now())));
         StringBuilder hello = new StringBuilder("<hello xmlns=\"urn:ietf:params:xml:ns:netconf:base:1.0\"><capabilities>");
         for (String capability : device.profile().capabilities()) {
             hello.append("<capability>urn:ietf:params:netconf:").append(capability).append("</capability>");
         }
         device.model().capabilities().forEach(module -> hello.append("<capability>").append(module).append("</capability>"));
+        // For its get-schema: the modules that are told of can be had (RFC 6022 §3.1).
+        hello.append("<capability>urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring?module=ietf-netconf-monitoring&amp;revision=2010-10-04</capability>");
         say(hello.append("</capabilities><session-id>").append(session).append("</session-id></hello>").toString());
     }
 
@@ -73,16 +79,30 @@ public final class Peer extends StreamedCommand {
                 later(() -> answer(message.get()));
                 return false;
             }
-            handle(message.get());
+            if (!handled(message.get())) {
+                return false;
+            }
         }
         return false;
     }
 
     private void answer(String message) {
-        handle(message);
-        if (next()) {
+        if (handled(message) && next()) {
             receive();
         }
+    }
+
+    /** Whether a message was dealt with, so that the next one is looked at: a device may take its time, or fall silent. */
+    private boolean handled(String message) {
+        try {
+            handle(message);
+            return true;
+        } catch (Faults.NotYet e) {
+            later(e.pause(), () -> answer(message));
+        } catch (Faults.Never e) {
+            // It hears nothing more.
+        }
+        return false;
     }
 
     private void handle(String message) {
@@ -121,7 +141,8 @@ public final class Peer extends StreamedCommand {
         }
     }
 
-    private void say(String message) {
+    /** Answers come from one thread at a time, notifications from whoever changed something. */
+    private synchronized void say(String message) {
         write(out.frame(message));
     }
 }

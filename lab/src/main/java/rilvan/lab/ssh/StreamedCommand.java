@@ -1,8 +1,11 @@
 package rilvan.lab.ssh;
 
 import java.io.IOException;
+import java.time.Duration;
+import java.time.temporal.ChronoUnit;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.channel.BufferedIoOutputStream;
 import org.apache.sshd.common.io.IoInputStream;
 import org.apache.sshd.common.io.IoOutputStream;
@@ -15,6 +18,9 @@ import rilvan.lab.device.Device;
 
 /** One session on a device, fed by the SSH server asynchronously. */
 public abstract class StreamedCommand implements AsyncCommand {
+
+    /** How long after signing in the device greets; longer than anybody waits where it never does. */
+    public static final AttributeKey<Duration> LATE = new AttributeKey<>();
 
     private static final int CHUNK = 16 * 1024;
 
@@ -53,8 +59,19 @@ public abstract class StreamedCommand implements AsyncCommand {
             finish();
             return;
         }
-        begin();
-        receive();
+        Duration late = channel.getSession().getAttribute(LATE);
+        if (late == null) {
+            greet();
+        } else if (late.compareTo(ChronoUnit.YEARS.getDuration()) < 0) {
+            later(late, this::greet);
+        }
+    }
+
+    private void greet() {
+        if (!over) {
+            begin();
+            receive();
+        }
     }
 
     protected final void receive() {
@@ -75,7 +92,12 @@ public abstract class StreamedCommand implements AsyncCommand {
 
     /** Does something when the device has taken its time. */
     protected final void later(Runnable action) {
-        timer.schedule(action, delayMillis, TimeUnit.MILLISECONDS);
+        later(Duration.ofMillis(delayMillis), action);
+    }
+
+    /** Does something when a pause is over. */
+    protected final void later(Duration pause, Runnable action) {
+        timer.schedule(action, pause.toMillis(), TimeUnit.MILLISECONDS);
     }
 
     protected final void write(byte[] bytes) {

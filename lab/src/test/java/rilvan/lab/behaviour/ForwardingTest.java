@@ -9,7 +9,6 @@ import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import rilvan.lab.config.Item;
 
 /**
  * Two PEs, a CE behind each, one VPN between them (RFC 4364), worked out by hand: with everything right the CEs reach each
@@ -23,10 +22,13 @@ class ForwardingTest {
     private static String pe(String name, String rd, int link, String lan) throws Exception {
         return QuernDevices.text(name) + """
                 <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>110</number><match><outer>110</outer></match>
-                  <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
+                  <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4>
+                  <ipv6><address>2001:db8:b::%d</address><prefix-length>127</prefix-length></ipv6><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
                   <route-targets><import>64500:1</import><export>64500:1</export></route-targets>
-                  <static><route><prefix>%s</prefix><next-hop>192.0.2.%d</next-hop></route></static></vrf></vpn>""".formatted(link, rd, lan, link + 1);
+                  <static><route><prefix>%s</prefix><next-hop>192.0.2.%d</next-hop></route>
+                    <route><prefix>2001:db8:c:%s::/64</prefix><next-hop>2001:db8:b::%d</next-hop></route></static></vrf></vpn>"""
+                .formatted(link, link, rd, lan, link + 1, rd, link + 1);
     }
 
     private static Forwarding network(String device, String given, String instead) throws Exception {
@@ -37,16 +39,7 @@ class ForwardingTest {
         for (String ce : List.of("haven-ce1", "ternsay-ce1")) {
             texts.put(ce, QuernDevices.text(ce));
         }
-        texts.computeIfPresent(device, (name, text) -> {
-            assertThat(text).contains(given);
-            return text.replace(given, instead);
-        });
-        Map<String, Router> routers = new HashMap<>();
-        for (Map.Entry<String, String> entry : texts.entrySet()) {
-            Item config = QuernDevices.config(entry.getValue());
-            routers.put(entry.getKey(), Reading.quern(entry.getKey(), config));
-        }
-        return new Forwarding(routers, WIRING);
+        return QuernDevices.forwarding(texts, WIRING, device, given, instead);
     }
 
     @Test
@@ -57,6 +50,32 @@ class ForwardingTest {
         assertThat(network.ping("haven-pe1", "V", Optional.of("192.0.2.0"), "192.0.2.3", 64).answered()).isTrue();
         // The VPN is none of the routers' own business: their own tables do not know its addresses.
         assertThat(network.ping("haven-pe1", "", Optional.empty(), "192.0.2.3", 64).reason()).isEqualTo("haven-pe1 has no route");
+    }
+
+    @Test
+    void aPacketIsFollowedBothWays() throws Exception {
+        assertThat(network("none", "", "").trace("haven-ce1", "", Optional.empty(), "198.51.100.65")).isEqualTo(new Forwarding.Trace(
+                List.of("haven-ce1", "haven-pe1 in V", "ternsay-pe1 in V", "ternsay-ce1"), List.of("ternsay-ce1", "ternsay-pe1 in V", "haven-pe1 in V", "haven-ce1"), true));
+        // The way there may be well where the way back is not.
+        Forwarding.Trace lost = network("ternsay-pe1", "<import>64500:1", "<import>64500:2").trace("haven-ce1", "", Optional.empty(), "198.51.100.65");
+        assertThat(lost.back()).containsExactly("ternsay-ce1", "ternsay-pe1 in V", "ternsay-pe1 has no route in V");
+        assertThat(lost.answered()).isFalse();
+    }
+
+    /** The versions of IP are apart: what is wrong with the one leaves the other alone (RFC 4659). */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "haven-pe1   | <family>vpn-ipv6</family>            | <family>ipv4</family>                   | haven-pe1 has no route in V",
+        "ternsay-pe1 | <prefix>2001:db8:c:2::/64            | <prefix>2001:db8:c:9::/64               | haven-pe1 has no route in V",
+        "ternsay-pe1 | <address>2001:db8:b::2</address>     | <address>2001:db8:b::4</address>        | haven-pe1 has no route in V",
+        "haven-ce1   | <next-hop>2001:db8:b::</next-hop>    | <next-hop>2001:db8:b::9</next-hop>      | haven-ce1 has no route",
+    })
+    void theVersionsOfIpAreApart(String device, String given, String instead, String symptom) throws Exception {
+        Optional<String> house = Optional.of("2001:db8:c:1::1");
+        assertThat(network("none", "", "").ping("haven-ce1", "", house, "2001:db8:c:2::1", 64)).isEqualTo(new Forwarding.Ping(true, ""));
+        Forwarding broken = network(device, given, instead);
+        assertThat(broken.ping("haven-ce1", "", house, "2001:db8:c:2::1", 64)).isEqualTo(new Forwarding.Ping(false, symptom));
+        assertThat(broken.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 64).answered()).isTrue();
     }
 
     @ParameterizedTest

@@ -9,7 +9,6 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.lab.behaviour.Frames.Place;
-import rilvan.lab.config.Item;
 
 /**
  * A VPLS over three routers, worked out by hand (RFC 4762): a full mesh with split horizon, a circuit on each; and a wire between
@@ -43,19 +42,15 @@ class FramesTest {
     }
 
     private static Frames network(String device, String given, String instead) throws Exception {
-        Map<String, Router> routers = new HashMap<>();
-        Map<String, Switch> switches = new HashMap<>();
+        Map<String, String> texts = new HashMap<>();
         for (String name : List.of("haven-pe1", "ternsay-pe1", "haven-npe1", "haven-rr1")) {
-            String text = QuernDevices.text(name) + (name.equals("haven-rr1") ? "" : bridge(name));
-            if (name.equals(device)) {
-                assertThat(text).contains(given);
-                text = text.replace(given, instead);
-            }
-            Item config = QuernDevices.config(text);
-            routers.put(name, Reading.quern(name, config));
-            switches.put(name, SwitchReading.quern(name, config));
+            texts.put(name, QuernDevices.text(name) + (name.equals("haven-rr1") ? "" : bridge(name)));
         }
-        return new Frames(switches, new Forwarding(routers, WIRING));
+        return frames(texts, WIRING, device, given, instead);
+    }
+
+    private static Frames frames(Map<String, String> texts, Wiring wiring, String device, String given, String instead) {
+        return new Frames(QuernDevices.switches(texts, device, given, instead), QuernDevices.forwarding(texts, wiring, device, given, instead));
     }
 
     private static Place at(String device) {
@@ -109,5 +104,30 @@ class FramesTest {
     })
     void anEvpnWireIsUpOnlyWhereBothEndsAgree(String device, String given, String instead, String symptom) throws Exception {
         assertThat(network(device, given, instead).down("haven-pe1", "W", "203.0.113.2")).hasValue(symptom);
+    }
+
+    /** A router that hangs on two others by spokes (RFC 4762 §10.2): on one at a time, on the second where the first is lost. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "none        | x                              | x                    | ''",
+        "haven-pe1   | <peer>203.0.113.2</peer><id>1  | <peer>203.0.113.2</peer><id>9 | ''",
+        "ternsay-pe1 | <standby-for>203.0.113.1</standby-for> | ''           | frames go round: haven-npe1 gets them by two ways",
+    })
+    void aSpareTakesOverWhereTheMainWayIsLostAndOnlyThen(String device, String given, String instead, String symptom) throws Exception {
+        String circuit = """
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-2</name><units><unit><number>700</number><match><outer>700</outer></match>
+                <rewrite><pop>1</pop></rewrite></unit></units></interface></interfaces>""";
+        String wire = "<pseudowire><peer>%s</peer><id>%d</id><type>raw</type><mesh>%s</mesh>%s</pseudowire>";
+        Map<String, String> wires = Map.of(
+                "ternsay-pe1", wire.formatted("203.0.113.1", 1, "false", "") + wire.formatted("203.0.113.5", 2, "false", "<standby-for>203.0.113.1</standby-for>"),
+                "haven-pe1", wire.formatted("203.0.113.2", 1, "false", "") + wire.formatted("203.0.113.5", 3, "true", ""),
+                "haven-npe1", wire.formatted("203.0.113.2", 2, "false", "") + wire.formatted("203.0.113.1", 3, "true", ""));
+        Map<String, String> texts = new HashMap<>();
+        for (String name : wires.keySet()) {
+            texts.put(name, QuernDevices.text(name) + circuit + "<switching xmlns=\"urn:quern:switching\"><bridge><name>B</name><circuit><port>access-2</port><unit>700</unit></circuit>"
+                    + wires.get(name) + "</bridge></switching>");
+        }
+        Frames frames = frames(texts, QuernDevices.wiring("haven-pe1 core-1", "ternsay-pe1 core-1", "haven-npe1 core-1", "haven-pe1 core-4"), device, given, instead);
+        assertThat(frames.unanswered(at("ternsay-pe1"), at("haven-npe1"), 1500).orElse("")).isEqualTo(symptom);
     }
 }

@@ -1,10 +1,14 @@
 package rilvan.lab.behaviour;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
 import rilvan.lab.behaviour.Wiring.End;
 import rilvan.lab.behaviour.Wiring.Wire;
@@ -36,6 +40,32 @@ final class QuernDevices {
 
     static Item config(String text) {
         return new EditConfig(MODULES).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+    }
+
+    /** What some devices hold, by name; with one thing instead of another on one of them. */
+    static Map<String, Item> configs(Map<String, String> texts, String device, String given, String instead) {
+        Map<String, Item> configs = new HashMap<>();
+        texts.forEach((name, text) -> {
+            if (name.equals(device)) {
+                assertThat(text).contains(given);
+            }
+            configs.put(name, config(name.equals(device) ? text.replace(given, instead) : text));
+        });
+        return configs;
+    }
+
+    /** The network of some devices by name, each with what it holds; with one thing instead of another on one of them. */
+    static Forwarding forwarding(Map<String, String> texts, Wiring wiring, String device, String given, String instead) {
+        Map<String, Router> routers = new HashMap<>();
+        configs(texts, device, given, instead).forEach((name, config) -> routers.put(name, Reading.quern(name, config)));
+        return new Forwarding(routers, wiring);
+    }
+
+    /** How they carry frames. */
+    static Map<String, Switch> switches(Map<String, String> texts, String device, String given, String instead) {
+        Map<String, Switch> switches = new HashMap<>();
+        configs(texts, device, given, instead).forEach((name, config) -> switches.put(name, SwitchReading.quern(name, config)));
+        return switches;
     }
 
     /** Wires between ends, two and two, each a device and a port. */

@@ -48,9 +48,9 @@ class DeviceTest {
         ScheduledFuture<?> future = mock(ScheduledFuture.class);
         when(future.getDelay(any())).thenReturn(0L);
         when(timer.schedule(any(Runnable.class), anyLong(), any())).thenAnswer(call -> future);
-        device = new NetconfDevice("device", new Profile(false, true, false, true, false), model, Item.EMPTY, timer, () -> { }, saved::add);
-        one = device.enter(() -> { });
-        two = device.enter(() -> { });
+        device = new NetconfDevice("device", new Profile(false, true, false, true, false, true), model, Item.EMPTY, timer, () -> { }, saved::add);
+        one = device.enter("engineer", () -> { });
+        two = device.enter("engineer", () -> { });
     }
 
     private static Element config(String inner) {
@@ -62,7 +62,7 @@ class DeviceTest {
     }
 
     private void edit(String inner) {
-        device.edit(one, config(inner), "merge", false);
+        device.edit(one, config(inner), "merge", NetconfDevice.Test.SET);
     }
 
     private String running() {
@@ -109,11 +109,42 @@ class DeviceTest {
     void aWholeConfigurationMustHoldTogether() {
         edit(vrf("", ""));
         assertFault(() -> device.validate(Store.CANDIDATE), "data-missing", "/vpn/vrf[name='V']");
+        device.discard(one);
+        // An edit that is only tested is refused or taken, and changes nothing either way (RFC 6241 §8.6.4.1).
+        assertFault(() -> device.edit(one, config(vrf("", "")), "merge", NetconfDevice.Test.TEST_ONLY), "data-missing", "/vpn/vrf[name='V']");
+        device.edit(one, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.TEST_ONLY);
+        assertThat(device.read(Store.CANDIDATE)).isEqualTo(device.read(Store.RUNNING));
         edit(vrf("", "<rd>1:1</rd>") + "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>1</number>"
                 + "<vrf xmlns='urn:quern:vpn'>W</vrf></unit></units></interface></interfaces>");
         assertFault(() -> device.commit(one, Optional.empty(), Optional.empty(), Optional.empty()), "data-missing",
                 "/interfaces/interface[name='a']/units/unit[number='1']/vrf");
         assertThat(running()).isEmpty();
+    }
+
+    @Test
+    void anOkThatIsNotMeantChangesNothing() {
+        device.faults().once(Faults.Step.COMMIT, new Faults.Trouble.Pretence());
+        edit(vrf("", "<rd>1:1</rd>"));
+        assertThatThrownBy(() -> device.commit(one, Optional.empty(), Optional.empty(), Optional.empty())).isInstanceOf(Faults.Pretended.class);
+        assertThat(running()).isEmpty();
+        device.commit(one, Optional.empty(), Optional.empty(), Optional.empty());
+        assertThat(running()).contains("1:1");
+    }
+
+    @Test
+    void whoListensIsToldOfEveryChange() {
+        List<ConfigurationChange> told = new ArrayList<>();
+        device.listen(two, told::add);
+        edit(vrf("", "<rd>1:1</rd>"));
+        assertThat(told).isEmpty();
+        device.commit(one, Optional.of(60), Optional.of("token"), Optional.empty());
+        device.cancel(one, Optional.of("token"));
+        assertThat(told).containsExactly(
+                new ConfigurationChange(Optional.of(new ConfigurationChange.By("engineer", one)), List.of(new ConfigurationChange.Edit("urn:quern:vpn", "vpn", "create"))),
+                new ConfigurationChange(Optional.empty(), List.of(new ConfigurationChange.Edit("urn:quern:vpn", "vpn", "delete"))));
+        device.leave(two);
+        device.typed(vrf("", "<rd>1:1</rd>"));
+        assertThat(told).hasSize(2);
     }
 
     @Test
@@ -140,10 +171,10 @@ class DeviceTest {
     @Test
     void aDeviceWithoutCandidateChangesAtOnceAndForgetsWhatIsNotSaved() throws Exception {
         YangModel tarn = YangModel.read(Path.of("../models/dialects/tarn/yang"));
-        NetconfDevice other = new NetconfDevice("device", new Profile(false, false, true, false, true), tarn, Item.EMPTY, timer, () -> { }, saved::add);
-        int session = other.enter(() -> { });
+        NetconfDevice other = new NetconfDevice("device", new Profile(false, false, true, false, true, true), tarn, Item.EMPTY, timer, () -> { }, saved::add);
+        int session = other.enter("engineer", () -> { });
         String row = "<port-row xmlns='urn:tarn:config'><port>p</port><note>x</note><admin>on</admin></port-row>";
-        assertFault(() -> other.edit(session, config(row), "merge", false), "operation-not-supported", "");
+        assertFault(() -> other.edit(session, config(row), "merge", NetconfDevice.Test.SET), "operation-not-supported", "");
         other.change(session, config(row), "merge");
         assertThat(other.read(Store.RUNNING).xml()).contains("<note>x</note>");
         assertThat(other.read(Store.STARTUP)).isEqualTo(Item.EMPTY);
@@ -159,7 +190,7 @@ class DeviceTest {
     void locksKeepOthersOutAndGoWithTheirSession() {
         device.lock(one, Store.CANDIDATE);
         assertFault(() -> device.lock(two, Store.CANDIDATE), "lock-denied", "");
-        assertFault(() -> device.edit(two, config(vrf("", "<rd>1:1</rd>")), "merge", false), "in-use", "");
+        assertFault(() -> device.edit(two, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.SET), "in-use", "");
         assertFault(() -> device.discard(two), "in-use", "");
         edit(vrf("", "<rd>1:1</rd>"));
         device.kill(two, one);

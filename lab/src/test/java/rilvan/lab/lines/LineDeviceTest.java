@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
@@ -98,12 +97,12 @@ class LineDeviceTest {
     @Test
     void itSavesWhenItIsToldAndRefusesWhereAFaultIsArmed() {
         type("place Skarn");
-        device.faults().once(Faults.Step.SAVE, new Faults.Armed("disk full", "", Duration.ZERO));
+        device.faults().once(Faults.Step.SAVE, new Faults.Trouble.Refusal("disk full", ""));
         assertThatThrownBy(device::keep).hasMessage("disk full");
         assertThat(saved).isEmpty();
         device.keep();
         assertThat(saved).containsExactly(device.running());
-        device.faults().once(Faults.Step.EDIT, new Faults.Armed("read-only", "", Duration.ZERO));
+        device.faults().once(Faults.Step.EDIT, new Faults.Trouble.Refusal("read-only", ""));
         assertThatThrownBy(() -> type("place Haven")).hasMessage("read-only");
         assertThat(device.running()).isEqualTo(saved.get(0));
     }

@@ -1,18 +1,25 @@
 package rilvan.server.checks;
 
 import jakarta.annotation.PreDestroy;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import java.util.function.Function;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
+import rilvan.core.check.Control;
 import rilvan.core.check.Observed;
 import rilvan.core.check.Viewpoint;
 import rilvan.core.dialect.Dialect;
@@ -33,6 +40,7 @@ public class Prober {
 
     private final StoredEstate estate;
     private final DeviceDesk devices;
+    private final Catalog catalog;
     private final Settings settings;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "prober");
@@ -40,9 +48,10 @@ public class Prober {
         return thread;
     });
 
-    public Prober(StoredEstate estate, DeviceDesk devices, Settings settings) {
+    public Prober(StoredEstate estate, DeviceDesk devices, Catalog catalog, Settings settings) {
         this.estate = estate;
         this.devices = devices;
+        this.catalog = catalog;
         this.settings = settings;
     }
 
@@ -52,37 +61,59 @@ public class Prober {
     }
 
     /**
-     * Makes all checks: first what must be so, side by side, each repeated until it holds or patience ends; then, when the network
-     * had time to come to rest, what must not be so, once.
+     * Makes all checks: first what must be so, side by side, each repeated until it holds, its patience ends, or a device says of
+     * one of the same service that it is not so and stays not so; then, when the network had time to come to rest, what must not be
+     * so, once.
      *
      * @param afterAChange whether a service stood before: then the network may still do what it did before the change, and a
      *     check that holds at once proves nothing; it is given time first
+     * @param stillAsked whether anybody still waits for what is seen; otherwise each check is looked at once more at most
      */
-    public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange) {
+    public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange, BooleanSupplier stillAsked) {
         long rest = afterAChange && !checks.isEmpty() ? settings.proofRest().toMillis() : 0;
         // What fails while the checks are worked out fails them; it must not be lost in whoever asked.
-        return CompletableFuture.supplyAsync(() -> makeNow(checks), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS))
+        return CompletableFuture.supplyAsync(() -> makeNow(checks, stillAsked), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS))
                 .thenCompose(made -> made);
     }
 
     /** Looks once, without waiting for anything to become true. */
     public CompletableFuture<List<Observed>> look(List<Check> checks) {
-        return CompletableFuture.supplyAsync(() -> all(checks, System.nanoTime())).thenCompose(made -> made);
+        return CompletableFuture.supplyAsync(() -> all(checks, check -> Patience.NONE)).thenCompose(made -> made).thenApply(Control::of);
     }
 
-    private CompletableFuture<List<Observed>> makeNow(List<Check> checks) {
-        long deadline = System.nanoTime() + settings.proofPatience().toNanos();
-        return all(checks.stream().filter(Check::wanted).toList(), deadline).thenCompose(wanted ->
-                all(checks.stream().filter(check -> !check.wanted()).toList(), System.nanoTime()).thenApply(unwanted ->
-                        Stream.concat(wanted.stream(), unwanted.stream()).toList()));
+    /**
+     * How long a check is looked at again and again until it holds.
+     *
+     * @param lost services of which something is not so and stays so: nobody need wait for the rest of them
+     */
+    private record Patience(long until, BooleanSupplier stillAsked, Set<String> lost) {
+
+        static final Patience NONE = new Patience(0, () -> false, Set.of());
+
+        boolean lasts(long pauseMillis, String service) {
+            return stillAsked.getAsBoolean() && !lost.contains(service) && System.nanoTime() + pauseMillis * 1_000_000 - until < 0;
+        }
     }
 
-    private CompletableFuture<List<Observed>> all(List<Check> checks, long deadline) {
+    private CompletableFuture<List<Observed>> makeNow(List<Check> checks, BooleanSupplier stillAsked) {
+        long now = System.nanoTime();
+        Set<String> lost = ConcurrentHashMap.newKeySet();
+        Function<Check, Patience> patience = check -> new Patience(now + patience(check.observation()).toNanos(), stillAsked, lost);
+        return all(checks.stream().filter(Check::wanted).toList(), patience).thenCompose(wanted ->
+                all(checks.stream().filter(check -> !check.wanted()).toList(), check -> Patience.NONE).thenApply(unwanted ->
+                        Control.of(Stream.concat(wanted.stream(), unwanted.stream()).toList())));
+    }
+
+    private Duration patience(String observation) {
+        return Optional.ofNullable(catalog.vocabulary().patience().get(observation)).map(Duration::ofSeconds).orElse(settings.proofPatience());
+    }
+
+    private CompletableFuture<List<Observed>> all(List<Check> checks, Function<Check, Patience> patience) {
         List<CompletableFuture<Observed>> running = new ArrayList<>();
         Network network = estate.network();
         for (Check check : checks) {
             CompletableFuture<Observed> seen = new CompletableFuture<>();
-            look(Viewpoint.of(check, network), deadline, FIRST_PAUSE_MILLIS, seen);
+            look(Viewpoint.of(check, network), patience.apply(check), FIRST_PAUSE_MILLIS, seen);
             running.add(seen);
         }
         return CompletableFuture.allOf(running.toArray(CompletableFuture[]::new))
@@ -90,12 +121,19 @@ public class Prober {
     }
 
     /** Looks once, and again until it holds or patience ends. What could not be looked at is as it must be in no case. */
-    private void look(Viewpoint view, long deadline, long pause, CompletableFuture<Observed> result) {
+    private void look(Viewpoint view, Patience patience, long pause, CompletableFuture<Observed> result) {
         CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((looked, broken) -> {
             Look look = broken == null ? looked : Look.impossible(String.valueOf(broken.getMessage()));
             boolean holds = look.holds().orElse(false);
-            if (!holds && System.nanoTime() + pause * 1_000_000 - deadline < 0) {
-                timer.schedule(() -> look(view, deadline, Math.min(2 * pause, LONGEST_PAUSE_MILLIS), result), pause, TimeUnit.MILLISECONDS);
+            if (view.proof() == Observed.Proof.AWAITED) {
+                result.complete(view.seen(true, holds ? look.seen() : "no customer's router is known there yet: " + look.seen(), look.tells()));
+                return;
+            }
+            if (!holds && look.stays() && patience != Patience.NONE) {
+                patience.lost().add(view.check().service());
+            }
+            if (!holds && patience.lasts(pause, view.check().service())) {
+                timer.schedule(() -> look(view, patience, Math.min(2 * pause, LONGEST_PAUSE_MILLIS), result), pause, TimeUnit.MILLISECONDS);
                 return;
             }
             boolean wanted = view.check().wanted();
@@ -122,11 +160,12 @@ public class Prober {
      * What one look came to.
      *
      * @param holds whether what was looked for is so; absent where it could not be looked at
+     * @param stays whether that stays so until somebody changes something
      */
-    private record Look(Optional<Boolean> holds, String seen, Map<String, String> tells) {
+    private record Look(Optional<Boolean> holds, boolean stays, String seen, Map<String, String> tells) {
 
         static Look impossible(String why) {
-            return new Look(Optional.empty(), why, Map.of());
+            return new Look(Optional.empty(), false, why, Map.of());
         }
     }
 
@@ -136,7 +175,7 @@ public class Prober {
             Answer answer = answers.get(0);
             if (answer instanceof Answer.Data data) {
                 Dialect.Observation.Reading reading = observation.read(data.text());
-                return new Look(Optional.of(reading.holds()), reading.seen(), reading.tells());
+                return new Look(Optional.of(reading.holds()), reading.stays(), reading.seen(), reading.tells());
             }
             return Look.impossible(answer instanceof Answer.Refused refused ? refused.message()
                     : answer instanceof Answer.Lost lost ? lost.reason() : "no result");

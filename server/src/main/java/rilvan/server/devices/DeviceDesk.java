@@ -148,7 +148,7 @@ public class DeviceDesk {
         Dialect dialect = dialect(name);
         try (DeviceSession session = sessions.open(name).toCompletableFuture().join()) {
             met(name, session.capabilities());
-            Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, ""))).toCompletableFuture().join().get(0);
+            Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, dialect.codec().everything()))).toCompletableFuture().join().get(0);
             if (answer instanceof Answer.Data data) {
                 Node tree = dialect.codec().decode(data.text());
                 return dialect.codec().encode(tree);

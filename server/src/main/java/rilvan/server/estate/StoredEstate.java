@@ -31,10 +31,10 @@ public class StoredEstate implements Estate {
     private final Inventory inventory;
     private final Services services;
     private final Json json;
-    private volatile Known known = new Known("", Network.EMPTY);
+    private volatile Known known = new Known(0, Network.EMPTY);
 
-    /** A network and the document it was read from, so that it is read once. */
-    private record Known(String document, Network network) {}
+    /** A network and its version in the store, so that it is fetched and read once. */
+    private record Known(long version, Network network) {}
 
     public StoredEstate(Inventory inventory, Services services, Json json) {
         this.inventory = inventory;
@@ -44,10 +44,10 @@ public class StoredEstate implements Estate {
 
     @Override
     public Network network() {
-        String document = inventory.network().orElse("");
+        long version = inventory.networkVersion().orElse(0L);
         Known last = known;
-        if (!last.document().equals(document)) {
-            last = new Known(document, NetworkDocument.read(Document.read(document)));
+        if (last.version() != version) {
+            last = inventory.network().map(row -> new Known(row.version(), NetworkDocument.read(Document.read(row.document())))).orElse(new Known(0, Network.EMPTY));
             known = last;
         }
         return last.network();

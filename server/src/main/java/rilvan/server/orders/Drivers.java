@@ -2,16 +2,23 @@ package rilvan.server.orders;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import rilvan.core.order.Part;
 import rilvan.core.order.State;
 import rilvan.core.order.Transaction;
+import rilvan.server.Application.Settings;
+import rilvan.server.checks.Baseline;
+import rilvan.server.checks.Links;
 import rilvan.server.checks.Prober;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.store.Orders;
@@ -32,12 +39,14 @@ class Drivers {
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor();
     private final Map<Long, OrderRun> runs = new ConcurrentHashMap<>();
 
-    Drivers(Orders orders, Journal journal, Regrouping regrouping, Progress progress, Prober prober, DeviceDesk devices, Instance instance) {
+    Drivers(Orders orders, Journal journal, Regrouping regrouping, Progress progress, Prober prober, Baseline baseline, Links links, DeviceDesk devices,
+            Instance instance, Settings settings) {
         this.orders = orders;
         this.journal = journal;
         this.progress = progress;
         this.instance = instance;
-        this.world = new OrderRun.World(devices, journal, regrouping, orders, prober, progress, instance, timer, Clock.systemUTC());
+        this.world = new OrderRun.World(devices, journal, regrouping, orders,
+                () -> new Proof(prober, baseline, links, orders, settings.proofRest()), progress, instance, timer, Clock.systemUTC());
     }
 
     /**
@@ -47,7 +56,9 @@ class Drivers {
      */
     void start(long id, Runnable afterwards) {
         OrderRow row = orders.order(id).orElseThrow();
-        drive(row, row.epoch(), Transaction.of(row.token(), journal.parts(id), journal.standsEach(row)), 0, afterwards);
+        List<Part> parts = journal.parts(id);
+        Set<String> changed = parts.stream().map(Part::device).collect(Collectors.toSet());
+        drive(row, row.epoch(), Transaction.of(row.token(), parts, journal.standsEach(row)), changed, 0, afterwards);
     }
 
     /** Takes over what no living instance drives. */
@@ -58,13 +69,14 @@ class Drivers {
                 OrderRow row = orders.order(left.id()).orElseThrow();
                 LOG.info("order {} was left at {}; taking it over", row.id(), row.state());
                 drive(row, row.epoch(), Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
-                        journal.sessions(row)), orders.events(row.id()).size(), afterwards);
+                        journal.sessions(row)), Set.of(), orders.events(row.id()).size(), afterwards);
             }
         }
     }
 
-    private void drive(OrderRow row, long epoch, Transaction transaction, int told, Runnable afterwards) {
-        OrderRun run = new OrderRun(row.id(), epoch, transaction, journal.plan(row), world, told);
+    /** @param untouched devices that this order will change and has not changed yet; none where it was begun by somebody else */
+    private void drive(OrderRow row, long epoch, Transaction transaction, Set<String> untouched, int told, Runnable afterwards) {
+        OrderRun run = new OrderRun(row.id(), epoch, transaction, journal.plan(row), untouched, world, told);
         progress.begins(row.id(), State.valueOf(row.state()));
         runs.put(row.id(), run);
         threads.execute(() -> {

@@ -21,6 +21,7 @@ import rilvan.server.orders.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
+import rilvan.server.store.Looks;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders.OrderRow;
@@ -43,14 +44,16 @@ public class Journal {
 
     private final Orders orders;
     private final Services services;
+    private final Looks looks;
     private final Inventory inventory;
     private final StoredEstate estate;
     private final DeviceDesk devices;
     private final Json json;
 
-    public Journal(Orders orders, Services services, Inventory inventory, StoredEstate estate, DeviceDesk devices, Json json) {
+    public Journal(Orders orders, Services services, Looks looks, Inventory inventory, StoredEstate estate, DeviceDesk devices, Json json) {
         this.orders = orders;
         this.services = services;
+        this.looks = looks;
         this.inventory = inventory;
         this.estate = estate;
         this.devices = devices;
@@ -90,6 +93,8 @@ public class Journal {
             } else {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0));
+                // It has just been seen working.
+                looks.seen(service.name(), "");
             }
             services.remember(service.name(), order, service.kind(), parameters);
         }
@@ -129,7 +134,7 @@ public class Journal {
         return orders.parts(order).stream().map(row -> {
             var dialect = devices.dialect(row.device());
             DeviceKind kind = row.kind() == null ? dialect.kind() : DeviceKind.valueOf(row.kind());
-            return new Part(row.device(), kind, dialect.codec(), difference(row), dialect.confirmSeconds());
+            return new Part(row.device(), kind, dialect.codec(), difference(row), dialect.confirmSeconds(), dialect.testsEdits());
         }).filter(part -> !part.difference().isEmpty()).toList();
     }
 

@@ -9,11 +9,12 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CompletionException;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
-import java.util.stream.Collectors;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -25,10 +26,8 @@ import rilvan.core.order.Event;
 import rilvan.core.order.State;
 import rilvan.core.order.Transaction;
 import rilvan.core.outside.DeviceSession;
-import rilvan.server.checks.Prober;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.store.Orders;
-import rilvan.server.store.Orders.CheckRow;
 import rilvan.server.store.Orders.EventRow;
 
 /**
@@ -44,6 +43,8 @@ final class OrderRun implements Runnable {
     private final long epoch;
     private final Transaction transaction;
     private PlanRecord plan;
+    private final Set<String> untouched;
+    private final Proof proof;
     private Set<String> unseen = Set.of();
     private final World world;
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
@@ -56,18 +57,21 @@ final class OrderRun implements Runnable {
     private boolean closed;
 
     /** What a run works with. */
-    record World(DeviceDesk devices, Journal journal, Regrouping regrouping, Orders orders, Prober prober, Progress progress, Instance instance,
+    record World(DeviceDesk devices, Journal journal, Regrouping regrouping, Orders orders, Supplier<Proof> proofs, Progress progress, Instance instance,
             ScheduledExecutorService timer, Clock clock) {}
 
     /**
+     * @param untouched devices that the order will change, where nothing has been done yet
      * @param told events of this order that are stored already
      */
-    OrderRun(long order, long epoch, Transaction transaction, PlanRecord plan, World world, int told) {
+    OrderRun(long order, long epoch, Transaction transaction, PlanRecord plan, Set<String> untouched, World world, int told) {
         this.order = order;
         this.epoch = epoch;
         this.transaction = transaction;
         this.plan = plan;
+        this.untouched = untouched;
         this.world = world;
+        this.proof = world.proofs().get();
         this.told = told;
         this.lapses = world.instance().lapses();
     }
@@ -87,6 +91,7 @@ final class OrderRun implements Runnable {
     @Override
     public void run() {
         try {
+            lookBefore();
             transaction.start(System.nanoTime()).forEach(this::act);
             while (!over) {
                 Event event = events.take();
@@ -168,47 +173,59 @@ final class OrderRun implements Runnable {
         } else if (action instanceof Action.Recall) {
             recall();
         } else if (action instanceof Action.Prove) {
-            world.prober().make(plan.checks(), plan.changesWhatStood()).whenComplete((seen, failure) -> {
-                if (failure == null) {
+            proof.make(plan).whenComplete((seen, failure) -> {
+                if (proof.hasEnded()) {
+                    events.add(new Event.Proved(false, "not looked for to the end"));
+                } else if (failure == null) {
                     proved(seen);
                 } else {
                     events.add(new Event.Proved(false, "the checks could not be made: " + failure.getMessage()));
                 }
             });
+        } else if (action instanceof Action.EndProof) {
+            proof.end();
         } else if (action instanceof Action.Pause pause) {
             world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
         } else if (action instanceof Action.Tell tell) {
-            EventRow row = new EventRow(order, ++told, OffsetDateTime.now(world.clock()), tell.device(), tell.phase().name(),
-                    tell.word().name(), tell.text());
-            untold.add(row);
-            world.progress().tell(row);
+            tell(tell.device(), tell.phase().name(), tell.word(), tell.text());
         } else if (action instanceof Action.End end) {
             LOG.info("order {} ended {}{}", order, end.state(), transaction.reason().isEmpty() ? "" : ": " + transaction.reason());
             over = true;
         }
     }
 
-    /** Keeps what was seen, tried again until the store takes it, and only then goes on. */
-    private void proved(List<Observed> seen) {
-        List<CheckRow> rows = new ArrayList<>();
-        List<String> failed = new ArrayList<>();
-        for (Observed each : seen) {
-            rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.observer(), each.target(),
-                    each.proves().name(), each.holds(), each.seen()));
-            if (!each.holds()) {
-                failed.add("from " + each.observer() + " to " + each.target() + ": " + each.seen());
-            }
+    private void tell(String device, String phase, Action.Word word, String text) {
+        EventRow row = new EventRow(order, ++told, OffsetDateTime.now(world.clock()), device, phase, word.name(), text);
+        untold.add(row);
+        world.progress().tell(row);
+    }
+
+    private void lookBefore() {
+        if (untouched.isEmpty()) {
+            return;
         }
         try {
-            rows.forEach(world.orders()::addCheck);
+            String beside = proof.lookBefore(plan, untouched);
+            if (!beside.isEmpty()) {
+                tell("", Progress.BASELINE, Action.Word.SUCCEEDS, beside);
+            }
+        } catch (CompletionException | DataAccessException | TransactionException e) {
+            LOG.warn("order {}: how services stood before it could not be seen: {}", order, e.getMessage());
+        }
+    }
+
+    /** Keeps what was seen, tried again until the store takes it, and only then goes on. */
+    private void proved(List<Observed> seen) {
+        try {
+            proof.keep(order, seen);
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("order {}: the store does not take what was seen: {}", order, e.getMessage());
             world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
             return;
         }
-        unseen = seen.stream().filter(each -> !each.holds()).map(each -> each.check().service()).collect(Collectors.toSet());
-        String summary = seen.isEmpty() ? "nothing to look for: no model of these services names a check" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold") : String.join("; ", failed);
-        events.add(new Event.Proved(failed.isEmpty(), summary));
+        Proof.Verdict verdict = Proof.verdict(plan, seen);
+        unseen = verdict.unseen();
+        events.add(new Event.Proved(verdict.holds(), verdict.summary()));
     }
 
     private void write(Action.Write asked) {

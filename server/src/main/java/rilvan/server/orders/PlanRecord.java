@@ -2,6 +2,8 @@ package rilvan.server.orders;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import rilvan.core.check.Check;
 import rilvan.core.pool.Allocation;
 
@@ -17,6 +19,11 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
     /** Whether a service that stands already is changed. */
     boolean changesWhatStood() {
         return services.stream().anyMatch(service -> service.kind().equals("CHANGE"));
+    }
+
+    /** The services it names. */
+    Set<String> names() {
+        return services.stream().map(ServiceRecord::name).collect(Collectors.toSet());
     }
 
     /** One service as it will be; its kind says whether it will be at all. */

@@ -25,6 +25,9 @@ public class Progress {
     /** The phase of lines that are records of the journal; their word is the state. */
     static final String RECORD = "RECORD";
 
+    /** The phase of the line that tells how what stands beside an order did before it. */
+    static final String BASELINE = "BASELINE";
+
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
     private final Map<Long, Live> elsewhere = new HashMap<>();

@@ -1,6 +1,7 @@
 package rilvan.server.orders;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -15,7 +16,9 @@ import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.ledger.Owner;
+import rilvan.core.model.ServiceDocument;
 import rilvan.core.order.Action.Blame;
+import rilvan.core.order.Explainer;
 import rilvan.core.order.OrderDocument;
 import rilvan.core.pool.Allocation;
 import rilvan.core.tree.Path;
@@ -48,14 +51,16 @@ class Regrouping {
     private final Services services;
     private final Planning planning;
     private final Journal journal;
+    private final Explainer explainer;
     private final Json json;
     private final TransactionTemplate transactions;
 
-    Regrouping(Orders orders, Services services, Planning planning, Journal journal, Json json, TransactionTemplate transactions) {
+    Regrouping(Orders orders, Services services, Planning planning, Journal journal, Explainer explainer, Json json, TransactionTemplate transactions) {
         this.orders = orders;
         this.services = services;
         this.planning = planning;
         this.journal = journal;
+        this.explainer = explainer;
         this.json = json;
         this.transactions = transactions;
     }
@@ -73,14 +78,14 @@ class Regrouping {
     Optional<PlanRecord> without(long order, long epoch, PlanRecord known, Blame blame, Set<String> unseen, String why) {
         OrderRow row = orders.order(order).orElseThrow();
         PlanRecord before = journal.plan(row);
-        if (!names(before).equals(names(known))) {
+        if (!before.names().equals(known.names())) {
             return Optional.of(before);
         }
         OrderDocument document = OrderDocument.read(Document.read(row.document()));
         Set<String> left = new LinkedHashSet<>(before.services().stream().map(ServiceRecord::name).toList());
         Map<String, String> out = new LinkedHashMap<>();
-        List<Owner> owners = owners(order, blame);
-        atFault(owners, blame, unseen, before).forEach(service -> out.put(service, why + whose(owners)));
+        List<Wish> wishes = wishes(order, blame);
+        atFault(wishes, blame, unseen, before).forEach(service -> out.put(service, why + whose(wishes, before)));
         while (true) {
             left.removeAll(out.keySet());
             if (left.isEmpty()) {
@@ -98,10 +103,6 @@ class Regrouping {
                 out.putAll(dependent);
             }
         }
-    }
-
-    private static Set<String> names(PlanRecord plan) {
-        return plan.services().stream().map(ServiceRecord::name).collect(Collectors.toSet());
     }
 
     /** Services that cannot stand without those that are left out already, by what is said of their fields. */
@@ -134,13 +135,13 @@ class Regrouping {
         return plan;
     }
 
-    private static Set<String> atFault(List<Owner> owning, Blame blame, Set<String> unseen, PlanRecord plan) {
+    private static Set<String> atFault(List<Wish> wishes, Blame blame, Set<String> unseen, PlanRecord plan) {
         if (blame.device().isEmpty()) {
             return unseen;
         }
         String device = blame.device().get();
-        Set<String> named = names(plan);
-        Set<String> owners = new LinkedHashSet<>(owning.stream().map(Owner::service).toList());
+        Set<String> named = plan.names();
+        Set<String> owners = new LinkedHashSet<>(wishes.stream().map(wish -> wish.owner().service()).toList());
         owners.retainAll(named);
         if (!owners.isEmpty()) {
             return owners;
@@ -150,28 +151,51 @@ class Regrouping {
         return there.isEmpty() ? named : there;
     }
 
-    /** Who wants the nodes that a device names. */
-    private List<Owner> owners(long order, Blame blame) {
-        List<Owner> owners = new ArrayList<>();
+    /**
+     * That somebody wants a node which a device complains of.
+     *
+     * @param exact whether the device named just this node, and not one that it stands in
+     */
+    private record Wish(Owner owner, String device, Path path, String value, boolean exact) {}
+
+    private List<Wish> wishes(long order, Blame blame) {
+        List<Wish> wishes = new ArrayList<>();
         List<Path> named = blame.paths().stream().map(Regrouping::path).filter(path -> !path.isRoot()).toList();
         for (PartRow part : orders.parts(order)) {
             if (blame.device().equals(Optional.of(part.device())) && !named.isEmpty()) {
-                json.read(part.ledgerJson(), LEDGER).stream().filter(entry -> named.stream().anyMatch(at -> at.covers(Path.parse(entry.path()))))
-                        .forEach(entry -> owners.addAll(json.read(entry.ownersJson(), OWNERS)));
+                for (LedgerRow entry : json.read(part.ledgerJson(), LEDGER)) {
+                    Path path = Path.parse(entry.path());
+                    if (named.stream().anyMatch(at -> at.covers(path))) {
+                        json.read(entry.ownersJson(), OWNERS).forEach(owner ->
+                                wishes.add(new Wish(owner, part.device(), path, entry.value(), named.contains(path))));
+                    }
+                }
             }
         }
-        return owners;
+        return wishes;
     }
 
-    /** Whose a node is that a device complains of, as words to go after its complaint; empty where it names none. */
+    /**
+     * Whose a node is that a device complains of, and which parameter it says, as words to go after the complaint; empty where
+     * the device names none.
+     */
     String whose(long order, Blame blame) {
-        return whose(owners(order, blame));
+        return whose(wishes(order, blame), journal.plan(orders.order(order).orElseThrow()));
     }
 
-    private static String whose(List<Owner> owners) {
-        String whose = owners.stream().map(owner -> owner.service() + " (" + owner.clause() + ", " + owner.model() + " " + owner.origin() + ")")
+    private String whose(List<Wish> wishes, PlanRecord plan) {
+        String whose = wishes.stream().sorted(Comparator.comparing(wish -> !wish.exact())).map(wish -> whose(wish, plan))
                 .distinct().limit(3).collect(Collectors.joining(", "));
         return whose.isEmpty() ? "" : "; it is there for " + whose;
+    }
+
+    private String whose(Wish wish, PlanRecord plan) {
+        Owner owner = wish.owner();
+        Optional<String> parameter = !wish.exact() ? Optional.empty()
+                : plan.services().stream().filter(service -> service.name().equals(owner.service())).findFirst()
+                        .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(),
+                                service.parameters()), wish.device(), owner.origin(), wish.path(), wish.value()));
+        return owner.service() + parameter.map(at -> ", " + at).orElse("") + " (" + owner.clause() + ", " + owner.model() + " " + owner.origin() + ")";
     }
 
     /** A path as a device names it (RFC 6241 §4.3, error-path), in our own terms: without prefixes, keys by their values. */

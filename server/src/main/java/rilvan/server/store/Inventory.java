@@ -19,10 +19,16 @@ public interface Inventory {
 
     record LedgerRow(String device, String path, String value, String prior, String ownersJson) {}
 
-    @Select("select document from network")
-    Optional<String> network();
+    /** The network document, and how many were loaded until this one. */
+    record NetworkRow(long version, String document) {}
 
-    @Insert("insert into network (document) values (#{document}) on conflict (the_one) do update set document = excluded.document")
+    @Select("select version from network")
+    Optional<Long> networkVersion();
+
+    @Select("select version, document from network")
+    Optional<NetworkRow> network();
+
+    @Insert("insert into network (document) values (#{document}) on conflict (the_one) do update set document = excluded.document, version = network.version + 1")
     void putNetwork(String document);
 
     @Insert("insert into devices (name) values (#{name}) on conflict do nothing")

@@ -1,6 +1,7 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Delete;
@@ -28,6 +29,11 @@ public interface Services {
             + "where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%' order by name limit 500")
     List<ServiceRow> search(String search);
 
+    /** Services that have a footprint on one of some devices, by name. */
+    @Select("<script>select name from services where devices_json::jsonb ??| array[<foreach collection='devices' item='d' "
+            + "separator=','>#{d}</foreach>]::text[] order by name</script>")
+    List<String> on(@Param("devices") Collection<String> devices);
+
     @Insert("insert into services (name, tenant, model, model_version, parameters_json, devices_json) values (#{row.name}, "
             + "#{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}) "
             + "on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, "
@@ -39,7 +45,7 @@ public interface Services {
 
     /** What services say on a device is to be compared with it anew: it was found changed. */
     @Update("update services set devices_json = jsonb_set(devices_json::jsonb, array[#{device}], '\"\"')::text, version = version + 1 "
-            + "where jsonb_exists(devices_json::jsonb, #{device})")
+            + "where devices_json::jsonb ?? #{device}")
     void compareAnew(String device);
 
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")

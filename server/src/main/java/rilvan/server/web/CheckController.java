@@ -1,20 +1,20 @@
 package rilvan.server.web;
 
+import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
-import java.util.stream.IntStream;
-import java.util.stream.Stream;
+import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
-import rilvan.core.check.Check;
 import rilvan.core.check.LinkState;
 import rilvan.core.check.Observed;
 import rilvan.core.network.Network.Link;
-import rilvan.core.order.Explainer;
-import rilvan.server.checks.Prober;
+import rilvan.server.checks.Links;
+import rilvan.server.checks.Watch;
 import rilvan.server.estate.StoredEstate;
+import rilvan.server.store.Looks;
 
 /** What the network does now, looked at when somebody asks. */
 @RestController
@@ -22,13 +22,15 @@ import rilvan.server.estate.StoredEstate;
 public class CheckController {
 
     private final StoredEstate estate;
-    private final Explainer explainer;
-    private final Prober prober;
+    private final Links links;
+    private final Watch watch;
+    private final Looks looks;
 
-    public CheckController(StoredEstate estate, Explainer explainer, Prober prober) {
+    public CheckController(StoredEstate estate, Links links, Watch watch, Looks looks) {
+        this.watch = watch;
+        this.looks = looks;
         this.estate = estate;
-        this.explainer = explainer;
-        this.prober = prober;
+        this.links = links;
     }
 
     /**
@@ -55,16 +57,26 @@ public class CheckController {
 
     /** Compares the two ends of every link, as the devices tell now. */
     @PostMapping("/network/checks")
-    CompletableFuture<List<LinkView>> links() {
-        List<Link> links = estate.network().links();
-        List<Check> checks = links.stream().flatMap(link -> Stream.of(LinkState.check(link.a(), link.b()), LinkState.check(link.b(), link.a()))).toList();
-        return prober.look(checks).thenApply(seen -> IntStream.range(0, links.size())
-                .mapToObj(i -> view(LinkState.of(links.get(i), seen.get(2 * i), seen.get(2 * i + 1)))).toList());
+    CompletableFuture<List<LinkView>> compareLinks() {
+        return links.look(links.all()).thenApply(states -> states.stream().map(CheckController::view).toList());
     }
 
     private static LinkView view(LinkState state) {
         Link link = state.link();
         return new LinkView(link.a().device() + " " + link.a().port(), link.b().device() + " " + link.b().port(), state.up(), state.wrong());
+    }
+
+    /**
+     * A service that was not seen working when it was last looked at.
+     *
+     * @param wrong what was not as it must be, in words
+     */
+    public record AilingView(String service, OffsetDateTime at, String wrong) {}
+
+    /** The services that did not work when they were last looked at. */
+    @GetMapping("/network/ailing")
+    List<AilingView> ailing() {
+        return looks.wrong().stream().map(row -> new AilingView(row.service(), row.at(), row.wrong())).toList();
     }
 
     /** Makes all checks of a service once, as the network is now. */
@@ -73,6 +85,6 @@ public class CheckController {
         if (estate.service(name).isEmpty()) {
             throw new Problems.NotFound("no service named '" + name + "' stands");
         }
-        return prober.look(explainer.checks(name)).thenApply(seen -> seen.stream().map(CheckView::of).toList());
+        return watch.look(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
     }
 }

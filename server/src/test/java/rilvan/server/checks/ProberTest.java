@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -36,7 +37,7 @@ class ProberTest {
     private final DeviceDesk devices = mock(DeviceDesk.class);
     private final Sessions sessions = mock(Sessions.class);
     private final Settings settings = mock(Settings.class);
-    private final Prober prober = new Prober(estate, devices, settings);
+    private final Prober prober = new Prober(estate, devices, catalog, settings);
 
     @BeforeAll
     static void models() throws Exception {
@@ -50,8 +51,8 @@ class ProberTest {
         when(sessions.open(anyString())).thenReturn(session);
         when(settings.proofPatience()).thenReturn(Duration.ZERO);
         when(settings.proofRest()).thenReturn(Duration.ZERO);
-        Check check = new Check("s", "wire", wanted, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2"));
-        return prober.make(List.of(check), false).join().get(0);
+        Check check = new Check("s", "wire", wanted, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
+        return prober.make(List.of(check), false, () -> true).join().get(0);
     }
 
     private static CompletionStage<DeviceSession> answering(Answer answer) {
@@ -84,11 +85,43 @@ class ProberTest {
         }
     }
 
+    /** A device that says that it stays so is believed at once, for all of that service and for no other. */
+    @Test
+    void whatWillNotComeTrueIsNotWaitedFor() {
+        Map<String, String> answers = Map.of("a", "<up>false</up><reason>wrong AS</reason><settled>true</settled>", "b", "<up>false</up><reason>far</reason>",
+                "c", "<up>true</up>");
+        seen(true, answering(new Answer.Data("")));
+        when(settings.proofPatience()).thenReturn(Duration.ofDays(1));
+        AtomicInteger asked = new AtomicInteger();
+        when(sessions.open(anyString())).thenAnswer(call -> answering(new Answer.Data(call.getArgument(0).equals("b") && asked.incrementAndGet() > 5
+                ? answers.get("c") : answers.get(call.<String>getArgument(0)))));
+        List<Check> checks = List.of(wire("hopeless", "a"), wire("hopeless", "b"), wire("other", "b"));
+        List<Observed> seen = prober.make(checks, false, () -> true).join();
+        assertThat(seen).extracting(Observed::holds).containsExactly(false, false, true);
+        assertThat(seen).extracting(Observed::seen).containsExactly("wrong AS", "far", "up");
+    }
+
+    private static Check wire(String service, String from) {
+        return new Check(service, "wire", true, Map.of("device", from, "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
+    }
+
+    /** An order that is taken back does not wait for what will not come true. */
+    @Test
+    void whoWaitsNoLongerIsToldAtOnce() {
+        CompletionStage<DeviceSession> session = answering(new Answer.Data("<up>false</up><reason>far</reason>"));
+        seen(true, session);
+        when(settings.proofPatience()).thenReturn(Duration.ofDays(1));
+        Check check = new Check("s", "wire", true, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
+        AtomicInteger asked = new AtomicInteger();
+        assertThat(prober.make(List.of(check), false, () -> asked.incrementAndGet() < 3)).succeedsWithin(Duration.ofMinutes(1));
+        assertThat(asked).hasValue(3);
+    }
+
     /** While the store is away nothing can be looked up, and still somebody waits for what comes of it. */
     @Test
     void aStoreThatIsAwayFailsTheProofAndDoesNotSilenceIt() {
         when(estate.network()).thenThrow(new DataAccessResourceFailureException("away"));
         when(settings.proofRest()).thenReturn(Duration.ZERO);
-        assertThat(prober.make(List.of(), false)).failsWithin(Duration.ofMinutes(1)).withThrowableThat().withMessageContaining("away");
+        assertThat(prober.make(List.of(), false, () -> true)).failsWithin(Duration.ofMinutes(1)).withThrowableThat().withMessageContaining("away");
     }
 }

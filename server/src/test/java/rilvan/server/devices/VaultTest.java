@@ -21,7 +21,7 @@ class VaultTest {
         Path file = Files.createTempFile(folder, "key", "");
         Files.write(file, key);
         Files.setPosixFilePermissions(file, PosixFilePermissions.fromString(mode));
-        return new Vault(new Settings(folder, file, Duration.ZERO, Duration.ZERO, Duration.ZERO, true));
+        return new Vault(new Settings(folder, file, Duration.ZERO, Duration.ZERO, Duration.ZERO, Duration.ZERO, true));
     }
 
     @Test

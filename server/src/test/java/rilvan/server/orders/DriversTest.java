@@ -11,6 +11,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
+import rilvan.server.Application.Settings;
+import rilvan.server.checks.Baseline;
+import rilvan.server.checks.Links;
 import rilvan.server.checks.Prober;
 import rilvan.server.devices.DeviceDesk;
 import rilvan.server.store.Orders;
@@ -22,7 +25,8 @@ class DriversTest {
     private final Orders orders = mock(Orders.class);
     private final Journal journal = mock(Journal.class);
     private final Instance instance = mock(Instance.class);
-    private final Drivers drivers = new Drivers(orders, journal, mock(Regrouping.class), mock(Progress.class), mock(Prober.class), mock(DeviceDesk.class), instance);
+    private final Drivers drivers = new Drivers(orders, journal, mock(Regrouping.class), mock(Progress.class), mock(Prober.class), mock(Baseline.class),
+            mock(Links.class), mock(DeviceDesk.class), instance, mock(Settings.class));
 
     private static OrderRow row(String state, long epoch) {
         return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false);

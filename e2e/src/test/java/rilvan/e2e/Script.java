@@ -1,0 +1,54 @@
+package rilvan.e2e;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.PrintStream;
+import java.nio.charset.StandardCharsets;
+
+/** A script that is driven by lines: each is a function of its own, answered by {@code done} and its exit code. It ends with its input. */
+final class Script implements AutoCloseable {
+
+    private final Process process;
+    private final BufferedReader out;
+    private final PrintStream in;
+
+    Script(ProcessBuilder builder) throws IOException {
+        process = builder.redirectError(ProcessBuilder.Redirect.INHERIT).start();
+        out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
+        in = new PrintStream(process.getOutputStream(), true, StandardCharsets.UTF_8);
+    }
+
+    String line() throws IOException {
+        return out.readLine();
+    }
+
+    String lineThatStartsWith(String start) throws IOException {
+        for (String line = line(); line != null; line = line()) {
+            if (line.startsWith(start)) {
+                return line;
+            }
+            System.out.println(line);
+        }
+        throw new IOException("the script ended before it said: " + start);
+    }
+
+    void say(String line) {
+        in.println(line);
+    }
+
+    /** Runs a function, such as {@code cut_service}. */
+    void run(String function) throws IOException {
+        say(function);
+        String answer = lineThatStartsWith("done ");
+        if (!answer.equals("done 0")) {
+            throw new IOException(function + ": " + answer);
+        }
+    }
+
+    @Override
+    public void close() throws InterruptedException {
+        in.close();
+        process.waitFor();
+    }
+}

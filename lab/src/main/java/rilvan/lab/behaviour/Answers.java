@@ -1,0 +1,63 @@
+package rilvan.lab.behaviour;
+
+import java.util.List;
+import java.util.Optional;
+import rilvan.lab.device.Question;
+
+/** What devices answer when they are asked about the network as it is now. */
+final class Answers {
+
+    private final Forwarding forwarding;
+    private final Frames frames;
+    private final Standing standing;
+
+    Answers(Forwarding forwarding, Frames frames, Standing standing) {
+        this.forwarding = forwarding;
+        this.frames = frames;
+        this.standing = standing;
+    }
+
+    /**
+     * Why it is not so; absent where it is.
+     *
+     * @param says what is asked for, as {@link Question} has it
+     * @throws IllegalArgumentException where something of it has no form that it should have
+     */
+    Optional<String> not(Question question, String device, List<String> says) {
+        return switch (question) {
+            case PING -> {
+                Forwarding.Ping ping = forwarding.ping(device, says.get(2), Optional.of(says.get(1)).filter(source -> !source.isEmpty()), says.get(0), bytes(says.get(3)));
+                yield ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+            }
+            case ROUTE -> forwarding.missing(device, says.get(1), says.get(0));
+            case SESSION -> forwarding.silent(device, says.get(1), says.get(0));
+            case EXCHANGE -> forwarding.untold(device, says.get(1), says.get(0));
+            case WIRE -> frames.down(device, says.get(0), says.get(1)).or(() -> standing.notFlushing(device, says.get(0), says.get(1), said(says.get(2))));
+            case FRAMES -> frames.unanswered(here(device, says), there(says, 3), bytes(says.get(7)));
+            case DELIVERY -> frames.lost(here(device, says), there(says, 3), bytes(says.get(7)));
+            case ROUTED -> frames.unrouted(here(device, says), says.get(3), there(says, 4), says.get(8), bytes(says.get(9)));
+            case STANDBY -> standing.notStandingIn(device, says.get(0), says.get(1), says.get(2), said(says.get(3)));
+            case STATIONS -> standing.notLearning(device, says.get(0), Long.parseLong(says.get(1)));
+            case TREATMENT -> standing.notTreating(device, says.get(0), says.get(1), Long.parseLong(says.get(2)), says.get(3));
+            case GATEWAY -> standing.noGateway(device, says.get(0), says.get(3), says.get(2), says.get(1));
+            case RELAY -> standing.notRelaying(device, says.get(0), says.get(1));
+            case BUNDLE -> standing.apart(device, says.get(0), Integer.parseInt(says.get(1)), says.get(2));
+        };
+    }
+
+    private static Frames.Place here(String device, List<String> says) {
+        return new Frames.Place(device, says.get(0), says.get(1), says.get(2));
+    }
+
+    private static Frames.Place there(List<String> says, int from) {
+        return new Frames.Place(says.get(from), says.get(from + 1), says.get(from + 2), says.get(from + 3));
+    }
+
+    private static boolean said(String text) {
+        return !text.matches("|false|off");
+    }
+
+    private static int bytes(String text) {
+        return text.isEmpty() ? Forwarding.SMALLEST : Integer.parseInt(text);
+    }
+}

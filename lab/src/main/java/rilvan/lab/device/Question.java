@@ -1,0 +1,41 @@
+package rilvan.lab.device;
+
+/** What a device can be asked about the network, whatever its family calls it: it is so, or the answer says why it is not. */
+public enum Question {
+    /** Whether a ping is answered: to an address, from one, in a table, of so many bytes; all but the first may be empty. */
+    PING,
+    /** Whether a table has a route: to just a prefix, in a table; in the router's own where none is named. */
+    ROUTE,
+    /** Whether routes are exchanged: with who is at an address, in a table. */
+    SESSION,
+    /** Whether a table takes another device's routes: the device's own address, the table. */
+    EXCHANGE,
+    /** Whether a way is up: of a wire, bridge or segment, to a device's own address, and whether it flushes (yes unless empty, false or off). */
+    WIRE,
+    /** Whether a way stands in for another: of a wire or bridge, to an address, for the one to an address, and whether it flushes. */
+    STANDBY,
+    /** Whether a bridge learns just so many addresses: its name, the number. */
+    STATIONS,
+    /** Whether test frames come back: from a port, part and tags, to a device, port, part and tags, of so many bytes. */
+    FRAMES,
+    /** Whether test frames arrive, which is asked like {@link #FRAMES}. */
+    DELIVERY,
+    /**
+     * Whether packets come back through the segments' gateways: from a port, part, tags and a host's address, to a device, port, part,
+     * tags and a host's address, of so many bytes.
+     */
+    ROUTED,
+    /** Whether a part of a port lets just so much through: port, part, kbit/s, class or nothing. */
+    TREATMENT,
+    /** Whether a device is a segment's gateway: the segment, an address with its length, a MAC address, a table. */
+    GATEWAY,
+    /** Whether requests for an address are relayed: of a segment's hosts, to a server. */
+    RELAY,
+    /** Whether ports work as one: the bundle, how many are here, the other device that has some. */
+    BUNDLE;
+
+    /** Whether it is answered by trying: then nothing is known of what comes later. Otherwise by the state of things. */
+    public boolean tries() {
+        return this == PING || this == FRAMES || this == DELIVERY || this == ROUTED;
+    }
+}

@@ -1,0 +1,83 @@
+package rilvan.server.checks;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import rilvan.core.check.Check;
+import rilvan.core.check.Observed;
+import rilvan.core.document.Refused;
+import rilvan.core.order.Explainer;
+import rilvan.server.store.Services;
+
+/**
+ * How services stand before an order changes anything: those that it changes, and those that stand beside them on the devices it
+ * changes. What was as it must be for a service that the order is not to touch has to be so afterwards too.
+ */
+@Component
+public class Baseline {
+
+    private static final int MOST_CHECKS = 200;
+
+    private final Services services;
+    private final Explainer explainer;
+    private final Prober prober;
+
+    public Baseline(Services services, Explainer explainer, Prober prober) {
+        this.services = services;
+        this.explainer = explainer;
+        this.prober = prober;
+    }
+
+    /**
+     * What was seen.
+     *
+     * @param left services that were not looked at, or not wholly, since there are too many checks
+     */
+    public record Before(List<Observed> seen, int left) {
+
+        public static final Before NONE = new Before(List.of(), 0);
+
+        /** What was seen of services other than these. */
+        public List<Observed> beside(Set<String> ordered) {
+            return seen.stream().filter(each -> !ordered.contains(each.check().service())).toList();
+        }
+
+        /** What each check came to, for what is made again. */
+        public Map<Check, Observed> byCheck() {
+            return seen.stream().collect(Collectors.toMap(Observed::check, Function.identity(), (one, same) -> one));
+        }
+    }
+
+    /**
+     * Looks once at all that must be so, and must not be so, for the services on some devices.
+     *
+     * @param ordered services that the order names; their checks come first
+     */
+    public CompletableFuture<Before> look(Set<String> devices, Set<String> ordered) {
+        List<String> standing = services.on(devices).stream().sorted(Comparator.comparing(name -> !ordered.contains(name))).toList();
+        List<Check> checks = new ArrayList<>();
+        int whole = 0;
+        // What is not going to be looked at is not worked out either: a device may carry thousands.
+        while (whole < standing.size() && checks.size() < MOST_CHECKS) {
+            checks.addAll(checks(standing.get(whole)));
+            whole++;
+        }
+        int left = standing.size() - whole + (checks.size() > MOST_CHECKS ? 1 : 0);
+        return prober.look(checks.subList(0, Math.min(MOST_CHECKS, checks.size()))).thenApply(seen -> new Before(seen, left));
+    }
+
+    /** A service that cannot be worked out any more, such as after a change of the network, has none that could be made. */
+    private List<Check> checks(String service) {
+        try {
+            return explainer.checks(service);
+        } catch (Refused e) {
+            return List.of();
+        }
+    }
+}
