@@ -128,7 +128,7 @@ class ForeignAgentsTest {
 
     private static void awaitOnTwin(Product product, String words) throws Exception {
         while (!product.running(TWIN).contains(words)) {
-            Thread.onSpinWait();
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
     }
 

@@ -156,7 +156,7 @@ class KillTest {
             } catch (IOException | NullPointerException e) {
                 // The store is just coming up again.
             }
-            TimeUnit.MILLISECONDS.sleep(20);
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
     }
 
@@ -166,7 +166,7 @@ class KillTest {
                 JsonArray orders = array(instance, "/api/v1/orders?limit=1");
                 return orders.isEmpty() ? 0 : orders.getObject(0).getLong("id");
             } catch (IOException | com.grack.nanojson.JsonParserException e) {
-                TimeUnit.MILLISECONDS.sleep(20);
+                TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
             }
         }
     }
@@ -179,7 +179,7 @@ class KillTest {
     private List<Integer> twoThatAreReady() throws Exception {
         List<Integer> ready = new ArrayList<>();
         while (ready.size() < 2) {
-            TimeUnit.MILLISECONDS.sleep(20);
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
             ready.clear();
             for (int i = 0; i < instances.size(); i++) {
                 try {

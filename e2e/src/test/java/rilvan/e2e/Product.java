@@ -16,11 +16,15 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.TimeUnit;
 
 /** The running product: store, lab and service as a user starts them, and the ways in that a user has. */
 final class Product implements AutoCloseable {
 
     static final Path ROOT = Path.of("..").toAbsolutePath().normalize();
+
+    /** Between two looks at what is awaited, so that looking does not slow down what it waits for. */
+    static final int BETWEEN_LOOKS_MILLIS = 20;
 
     private final Script script;
     private final HttpClient http = HttpClient.newHttpClient();
@@ -123,7 +127,7 @@ final class Product implements AutoCloseable {
     /** Asks again and again until the answer is as wanted; the test's own time limit ends what never comes. */
     void await(String path, String field, java.util.function.Predicate<JsonObject> wanted) throws Exception {
         while (!wanted.test(get(path).getObject(field))) {
-            Thread.onSpinWait();
+            TimeUnit.MILLISECONDS.sleep(BETWEEN_LOOKS_MILLIS);
         }
     }
 

@@ -2,6 +2,7 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -24,7 +25,10 @@ import org.junit.jupiter.params.provider.CsvSource;
 @Timeout(value = 2, unit = TimeUnit.MINUTES)
 class StopAndWakeTest {
 
+    private static final List<String> ENDS = List.of("DONE", "ABORTED");
     private static final String YAML = "application/yaml";
+    /** Seconds that a device takes over a step: time enough to stop the order in it, on any machine. */
+    private static final String LONG = "8";
     private static final int DRIVES = 0;
     private static final int TAKES_OVER = 1;
 
@@ -38,7 +42,7 @@ class StopAndWakeTest {
     @BeforeAll
     static void start() throws Exception {
         clinics = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
-        product = new Product("stop", Product.ROOT.resolve("models"), Map.of("RILVAN_LEASE", "1s"));
+        product = new Product("stop", Product.ROOT.resolve("models"), Map.of("RILVAN_LEASE", "3s"));
         product.script("cut_service");
         drives = product.launch(DRIVES);
         takesOver = product.launch(TAKES_OVER);
@@ -60,14 +64,14 @@ class StopAndWakeTest {
     void anotherEndsTheOrderAndTheWokenOneDoesNoHarm(String state, String step, String ends) throws Exception {
         // New sessions, so that signing in is a step too.
         lab("restart", "haven-pe1", "--seconds", "0");
-        lab("slow", "haven-pe1", state.equals("TURN") ? "commit" : step, "--seconds", "2");
+        lab("slow", "haven-pe1", state.equals("TURN") ? "commit" : step, "--seconds", LONG);
         long order = place(drives, clinics);
         if (state.equals("TURN")) {
             // One device forgets the change before it is confirmed, and will not have it again: the order turns.
             awaitState(order, "ARMED");
             lab("restart", "ternsay-pe1", "confirm", "--seconds", "0");
             lab("refuse", "ternsay-pe1", "edit", "--during", "30");
-            lab("slow", "haven-pe1", "cancel", "--seconds", "2");
+            lab("slow", "haven-pe1", "cancel", "--seconds", LONG);
         }
         awaitState(order, state);
         product.script("pause " + DRIVES);
@@ -100,24 +104,29 @@ class StopAndWakeTest {
                 return JsonParser.object().from(product.request(instance, "POST", "/api/v1/orders", document, YAML).body()).getLong("order");
             } catch (IOException e) {
                 // It is not ready yet.
-                TimeUnit.MILLISECONDS.sleep(20);
+                TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
             }
         }
     }
 
+    private static JsonObject order(long order) throws Exception {
+        return JsonParser.object().from(product.request(takesOver, "GET", "/api/v1/orders/" + order, "", YAML).body()).getObject("order");
+    }
+
     private static String state(long order) throws Exception {
-        return JsonParser.object().from(product.request(takesOver, "GET", "/api/v1/orders/" + order, "", YAML).body()).getObject("order").getString("state");
+        return order(order).getString("state");
     }
 
     private static void awaitState(long order, String wanted) throws Exception {
-        while (!state(order).equals(wanted)) {
-            Thread.onSpinWait();
+        for (String state = state(order); !state.equals(wanted); state = state(order)) {
+            assertThat(state).as("before %s: %s", wanted, order(order)).isNotIn(ENDS);
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
     }
 
     private static String end(long order) throws Exception {
-        while (!List.of("DONE", "ABORTED").contains(state(order))) {
-            Thread.onSpinWait();
+        while (!ENDS.contains(state(order))) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
         return state(order);
     }

@@ -101,7 +101,10 @@ public final class Transaction {
         private Optional<String> session = Optional.empty();
         private Set<String> onRecord = Set.of();
         private final Set<String> unfenced = new LinkedHashSet<>();
+        /** When its confirm timer runs out at the earliest, counted from before it was started: a confirmation before that is in time. */
         private long confirmBy;
+        /** When that timer runs out at the latest, counted from when nothing that starts it can reach the device any more. */
+        private long overBy;
         private long pause = FIRST_PAUSE_MILLIS;
         private final Read look;
         private String lastText = "";
@@ -194,13 +197,14 @@ public final class Transaction {
     /** The first actions. */
     public List<Action> start(long nowNanos) {
         now = nowNanos;
-        seats.values().forEach(this::startTimer);
         if (course == Course.FORWARD) {
             seats.values().forEach(this::open);
             passBarrier();
         } else if (written == State.OPEN) {
             write(State.ABORTED);
         } else {
+            // Whoever drove the order before may have started timers until now.
+            seats.values().forEach(seat -> seat.overBy = timer(seat));
             seats.values().forEach(this::open);
             endWhenSettled();
         }
@@ -287,6 +291,10 @@ public final class Transaction {
                 hold(seat, unlock.datastore(), false);
             } else if (seat.flight.get(i) instanceof EndSession end && gone(answers.get(i))) {
                 seat.unfenced.remove(end.sessionId());
+                // What the session had sent may have been done until now.
+                seat.overBy = timer(seat);
+            } else if (seat.flight.get(i) instanceof CommitProvisionally || seat.flight.get(i) instanceof Extend) {
+                seat.overBy = timer(seat);
             }
             if (answers.get(i) instanceof Done done && !done.warnings().isEmpty()) {
                 tell(seat, Word.WARNS, done.warnings().stream().map(Answer.Fault::toString).collect(Collectors.joining("; ")));
@@ -419,7 +427,7 @@ public final class Transaction {
     }
 
     private Extend longer(Seat seat) {
-        startTimer(seat);
+        seat.confirmBy = timer(seat);
         return new Extend(token, seat.part.confirmSeconds());
     }
 
@@ -574,7 +582,7 @@ public final class Transaction {
                 case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
             });
             case ARMED -> {
-                seats.values().forEach(this::startTimer);
+                seats.values().forEach(seat -> seat.confirmBy = timer(seat));
                 all(Phase.COMMIT, seat -> seat.revocable()
                         ? List.of(new CommitProvisionally(token, seat.part.confirmSeconds()), seat.look) : List.of());
             }
@@ -742,7 +750,7 @@ public final class Transaction {
         } else if (both.size() == 2 && both.get(0).equals(both.get(1))) {
             seat.stage = Stage.READING;
             send(seat, List.of(new Confirm(token), seat.look));
-        } else if (both.size() == 2 && now - seat.confirmBy >= 0) {
+        } else if (both.size() == 2 && now - seat.overBy >= 0) {
             seat.stage = Stage.READING;
             towards(seat, answers, true);
         } else {
@@ -792,7 +800,7 @@ public final class Transaction {
             settled(seat);
         } else if (!seat.connected || !read) {
             settle(seat);
-        } else if (read(seat, answers) instanceof Reading.After && now - seat.confirmBy < 0) {
+        } else if (read(seat, answers) instanceof Reading.After && now - seat.overBy < 0) {
             // It holds the change, but whether for good shows only once the timer has run out.
             doubt(seat, "holds the change but did not confirm it: " + refusal(answers));
         } else {
@@ -975,9 +983,9 @@ public final class Transaction {
         }
     }
 
-    /** A confirm timer counts from before it was sent. */
-    private void startTimer(Seat seat) {
-        seat.confirmBy = now + seat.part.confirmSeconds() * 1_000_000_000L;
+    /** When a confirm timer that starts now runs out. */
+    private long timer(Seat seat) {
+        return now + seat.part.confirmSeconds() * 1_000_000_000L;
     }
 
     private void tell(Seat seat, Word word, String text) {

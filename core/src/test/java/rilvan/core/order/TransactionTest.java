@@ -33,8 +33,10 @@ class TransactionTest {
     private final List<State> records = new ArrayList<>();
     private final List<String> broken = new ArrayList<>();
     private BiFunction<String, Action.Send, List<Answer>> fault = (device, send) -> null;
+    private final Map<String, Integer> sessions = new LinkedHashMap<>();
     private boolean proof = true;
     private String told = "";
+    private long now;
 
     private void device(String name) {
         Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
@@ -45,16 +47,17 @@ class TransactionTest {
 
     private State run() {
         Transaction transaction = Transaction.of("token", parts, false);
-        Deque<Action> todo = new ArrayDeque<>(transaction.start(0));
+        Deque<Action> todo = new ArrayDeque<>(transaction.start(now));
         while (!todo.isEmpty()) {
             Action action = todo.removeFirst();
             Event event = null;
             if (action instanceof Action.Open open) {
-                event = new Event.Opened(open.device(), Integer.toString(devices.get(open.device()).open().orElseThrow()));
+                sessions.put(open.device(), devices.get(open.device()).open().orElseThrow());
+                event = new Event.Opened(open.device(), Integer.toString(sessions.get(open.device())));
             } else if (action instanceof Action.Send send) {
                 send.flight().forEach(request -> requests.get(send.device()).add(request.getClass().getSimpleName()));
                 List<Answer> answers = fault.apply(send.device(), send);
-                event = new Event.Answered(send.device(), answers != null ? answers : devices.get(send.device()).answer(1, send.flight(), 0));
+                event = new Event.Answered(send.device(), answers != null ? answers : answer(send));
             } else if (action instanceof Action.Write write) {
                 records.add(write.state());
                 if (write.state() == State.ARMED) {
@@ -66,14 +69,26 @@ class TransactionTest {
                 event = new Event.Written();
             } else if (action instanceof Action.Prove) {
                 event = new Event.Proved(proof, proof ? "1 check holds" : "no answer");
+            } else if (action instanceof Action.Pause pause && !pause.device().isEmpty()) {
+                pass(pause.millis() / 1000.0);
+                event = new Event.Resumed(pause.device());
             }
             if (event != null) {
-                todo.addAll(transaction.on(event, 0));
+                todo.addAll(transaction.on(event, now));
             }
         }
         told = transaction.reason();
         assertThat(broken).isEmpty();
         return records.get(records.size() - 1);
+    }
+
+    private List<Answer> answer(Action.Send send) {
+        return devices.get(send.device()).answer(sessions.get(send.device()), send.flight(), now);
+    }
+
+    private void pass(double seconds) {
+        now += (long) (seconds * 1e9);
+        devices.values().forEach(device -> device.tick(now));
     }
 
     @Test
@@ -112,7 +127,7 @@ class TransactionTest {
             if (!device.equals("one") || !(send.flight().get(0) instanceof Request.Lock)) {
                 return null;
             }
-            List<Answer> answers = devices.get(device).answer(1, send.flight(), 0);
+            List<Answer> answers = answer(send);
             return List.of(answers.get(0), answers.get(1), new Answer.Data(text(drifted)));
         };
         assertThat(run()).isEqualTo(State.ABORTED);
@@ -136,6 +151,28 @@ class TransactionTest {
         fault = (device, send) -> send.flight().get(0) instanceof Request.Edit ? List.of(new Answer.Done(), new Answer.Done()) : null;
         assertThat(run()).isEqualTo(State.ABORTED);
         assertThat(told).isEqualTo("one does not hold what was committed");
+    }
+
+    /** The device's timer counts from when the device acted, which may be long after it was asked to. */
+    @Test
+    void whatIsSeenBeforeTheTimerHasSurelyRunOutIsNotTakenForGood() {
+        device("one");
+        SimulatedDevice one = devices.get("one");
+        fault = (device, send) -> {
+            if (send.flight().get(0) instanceof Request.CommitProvisionally) {
+                pass(20);
+            } else if (send.flight().get(0) instanceof Request.Confirm && now < 25e9) {
+                one.typeIntoCandidate();
+                return send.flight().stream().<Answer>map(request -> new Answer.Lost("gone")).toList();
+            } else if (now > 60e9) {
+                one.leaveAlone();
+            }
+            return null;
+        };
+        assertThat(run()).isEqualTo(State.DONE);
+        pass(3600);
+        assertThat(one.running()).isEqualTo(AFTER);
+        assertThat(one.remains(Set.of())).isEmpty();
     }
 
     @Test
