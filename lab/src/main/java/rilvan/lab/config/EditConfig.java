@@ -4,21 +4,35 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ListSchemaNode;
 import org.w3c.dom.Element;
 
-/** The edit-config operation (RFC 6241 §7.2) on a configuration: all of an edit, or a fault and nothing of it. */
+/**
+ * The edit-config operation (RFC 6241 §7.2) on a configuration: all of an edit, or a fault and nothing of it; or, where it is to
+ * go on, all of it but the nodes at fault.
+ */
 public final class EditConfig {
 
     private static final String YANG = "urn:ietf:params:xml:ns:yang:1";
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
 
-    private final YangModel model;
+    /** Stops at the first fault. */
+    public static final Consumer<Fault> STOP = fault -> {
+        throw fault;
+    };
 
-    public EditConfig(YangModel model) {
+    private final YangModel model;
+    private final Consumer<Fault> onFault;
+
+    /**
+     * @param onFault what each node at fault is told to; where it throws nothing, the edit goes on without that node
+     */
+    public EditConfig(YangModel model, Consumer<Fault> onFault) {
         this.model = model;
+        this.onFault = onFault;
     }
 
     /** What is to be done with a node. */
@@ -40,7 +54,7 @@ public final class EditConfig {
      *
      * @param edit the {@code config} element
      * @param defaultOperation merge, replace or none
-     * @throws Fault naming the node at fault; the configuration given is untouched
+     * @throws Fault naming the node at fault, where it stops there; the configuration given is untouched
      */
     public Item apply(Item config, Element edit, String defaultOperation) {
         Item base = defaultOperation.equals("replace") ? Item.EMPTY : config;
@@ -51,12 +65,21 @@ public final class EditConfig {
     private Item children(Item target, Element edit, Optional<DataSchemaNode> schema, Operation inherited, String path) {
         Item result = target;
         for (Element element : Xml.elements(edit)) {
-            DataSchemaNode node = model.child(schema, Xml.namespace(element), element.getLocalName()).orElseThrow(() ->
-                    Fault.application("unknown-element", path + "/" + element.getLocalName(), "there is no "
-                            + element.getLocalName() + " here in " + Xml.namespace(element)));
-            result = child(result, element, node, schema, inherited, path);
+            result = tried(result, element, schema, inherited, path);
         }
         return result;
+    }
+
+    private Item tried(Item target, Element element, Optional<DataSchemaNode> parent, Operation inherited, String path) {
+        try {
+            DataSchemaNode node = model.child(parent, Xml.namespace(element), element.getLocalName()).orElseThrow(() ->
+                    Fault.application("unknown-element", path + "/" + element.getLocalName(), "there is no "
+                            + element.getLocalName() + " here in " + Xml.namespace(element)));
+            return child(target, element, node, parent, inherited, path);
+        } catch (Fault fault) {
+            onFault.accept(fault);
+            return target;
+        }
     }
 
     private Item child(Item target, Element element, DataSchemaNode node, Optional<DataSchemaNode> parent, Operation inherited,
@@ -140,10 +163,7 @@ public final class EditConfig {
         Item result = item;
         for (Element below : Xml.elements(element)) {
             if (!keys.contains(below.getLocalName())) {
-                DataSchemaNode child = model.child(Optional.of(node), Xml.namespace(below), below.getLocalName()).orElseThrow(() ->
-                        Fault.application("unknown-element", path + "/" + below.getLocalName(), "there is no "
-                                + below.getLocalName() + " here"));
-                result = child(result, below, child, Optional.of(node), operation, path);
+                result = tried(result, below, Optional.of(node), operation, path);
             }
         }
         return result;

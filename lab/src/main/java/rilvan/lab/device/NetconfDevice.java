@@ -2,10 +2,12 @@ package rilvan.lab.device;
 
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
@@ -31,7 +33,6 @@ public final class NetconfDevice implements Device {
     private final String name;
     private final Profile profile;
     private final YangModel model;
-    private final EditConfig editing;
     private final ScheduledExecutorService timer;
     private final Runnable onRunningChanged;
     private final Consumer<Item> save;
@@ -41,8 +42,7 @@ public final class NetconfDevice implements Device {
     private Item running;
     private Item candidate;
     private Item startup;
-    private Optional<Integer> runningLock = Optional.empty();
-    private Optional<Integer> candidateLock = Optional.empty();
+    private final Map<Store, Integer> locks = new EnumMap<>(Store.class);
     private Optional<Pending> pending = Optional.empty();
     private int lastSession;
 
@@ -67,7 +67,6 @@ public final class NetconfDevice implements Device {
         this.name = name;
         this.profile = profile;
         this.model = model;
-        this.editing = new EditConfig(model);
         this.timer = timer;
         this.onRunningChanged = onRunningChanged;
         this.save = save;
@@ -149,13 +148,10 @@ public final class NetconfDevice implements Device {
         if (pending.isPresent() && pending.get().persist().isEmpty() && pending.get().session() == session) {
             goBack();
         }
-        if (runningLock.equals(Optional.of(session))) {
-            runningLock = Optional.empty();
-        }
-        if (candidateLock.equals(Optional.of(session))) {
-            candidateLock = Optional.empty();
+        if (Objects.equals(locks.get(Store.CANDIDATE), session)) {
             candidate = running;
         }
+        locks.values().removeIf(holder -> holder == session);
     }
 
     public void kill(int session, int victim) {
@@ -191,9 +187,8 @@ public final class NetconfDevice implements Device {
     public synchronized void lock(int session, Store store) {
         known(store);
         trip(Step.LOCK);
-        Optional<Integer> holder = store == Store.RUNNING ? runningLock : candidateLock;
-        if (holder.isPresent()) {
-            throw new Fault("protocol", "lock-denied", "", "session " + holder.get() + " holds the lock");
+        if (locks.containsKey(store)) {
+            throw new Fault("protocol", "lock-denied", "", "session " + locks.get(store) + " holds the lock");
         }
         if (pending.isPresent() && pending.get().session() != session) {
             throw new Fault("protocol", "lock-denied", "", "a confirmed commit of another session is pending");
@@ -201,22 +196,14 @@ public final class NetconfDevice implements Device {
         if (store == Store.CANDIDATE && !candidate.equals(running)) {
             throw new Fault("protocol", "lock-denied", "", "the candidate has changes that are not committed");
         }
-        if (store == Store.RUNNING) {
-            runningLock = Optional.of(session);
-        } else {
-            candidateLock = Optional.of(session);
-        }
+        locks.put(store, session);
     }
 
     public synchronized void unlock(int session, Store store) {
-        Optional<Integer> holder = store == Store.RUNNING ? runningLock : candidateLock;
-        if (!holder.equals(Optional.of(session))) {
+        if (!locks.remove(store, session)) {
             throw new Fault("protocol", "operation-failed", "", "this session does not hold the lock");
         }
-        if (store == Store.RUNNING) {
-            runningLock = Optional.empty();
-        } else {
-            candidateLock = Optional.empty();
+        if (store == Store.CANDIDATE) {
             candidate = running;
         }
     }
@@ -226,11 +213,14 @@ public final class NetconfDevice implements Device {
         SET, TEST_THEN_SET, TEST_ONLY
     }
 
-    public synchronized void edit(int session, Element config, String defaultOperation, Test test) {
+    /**
+     * @param onFault what a node at fault is told to; where it throws nothing, the edit goes on (§7.2, error-option)
+     */
+    public synchronized void edit(int session, Element config, String defaultOperation, Test test, Consumer<Fault> onFault) {
         known(Store.CANDIDATE);
-        free(session, candidateLock);
+        free(session, Store.CANDIDATE);
         trip(Step.EDIT);
-        Item edited = editing.apply(candidate, config, defaultOperation);
+        Item edited = new EditConfig(model, onFault).apply(candidate, config, defaultOperation);
         if (test != Test.SET) {
             model.validate(edited);
         }
@@ -239,21 +229,23 @@ public final class NetconfDevice implements Device {
         }
     }
 
-    /** Changes what is running: all of the edit or nothing (§8.5). */
-    public synchronized void change(int session, Element config, String defaultOperation) {
-        if (profile.candidate()) {
-            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
-        }
-        free(session, runningLock);
+    /**
+     * Changes what is running: all of the edit or nothing (§8.5).
+     *
+     * @param onFault what a node at fault is told to; where it throws nothing, the edit goes on (§7.2, error-option)
+     */
+    public synchronized void change(int session, Element config, String defaultOperation, Consumer<Fault> onFault) {
+        writable(Store.RUNNING);
+        free(session, Store.RUNNING);
         trip(Step.EDIT);
-        Item edited = editing.apply(running, config, defaultOperation);
+        Item edited = new EditConfig(model, onFault).apply(running, config, defaultOperation);
         model.validate(edited);
         run(edited, Optional.of(session));
     }
 
     @Override
     public synchronized void typed(String text) {
-        Item edited = editing.apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
+        Item edited = new EditConfig(model, EditConfig.STOP).apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
         model.validate(edited);
         boolean clean = candidate.equals(running);
         run(edited, Optional.empty());
@@ -262,21 +254,39 @@ public final class NetconfDevice implements Device {
         }
     }
 
-    /** What is running is what the device starts with from now on (§8.7). */
-    public synchronized void saveRunning(int session) {
-        known(Store.STARTUP);
-        trip(Step.SAVE);
-        startup = running;
-        save.accept(startup);
+    /** Puts a whole configuration in the place of a datastore (§7.3); what is running, into what the device starts with (§8.7). */
+    public synchronized void copy(int session, Item source, Store target) {
+        writable(target);
+        free(session, target);
+        trip(target == Store.STARTUP ? Step.SAVE : Step.EDIT);
+        switch (target) {
+            case CANDIDATE -> candidate = source;
+            case RUNNING -> {
+                model.validate(source);
+                run(source, Optional.of(session));
+            }
+            case STARTUP -> {
+                model.validate(source);
+                startup = source;
+                save.accept(startup);
+            }
+        }
     }
 
-    public synchronized void validate(Store store) {
+    private void writable(Store store) {
+        known(store);
+        if (store == Store.RUNNING && profile.candidate()) {
+            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
+        }
+    }
+
+    public synchronized void validate(Item config) {
         trip(Step.VALIDATE);
-        model.validate(read(store));
+        model.validate(config);
     }
 
     public synchronized void discard(int session) {
-        free(session, candidateLock);
+        free(session, Store.CANDIDATE);
         candidate = running;
     }
 
@@ -288,8 +298,8 @@ public final class NetconfDevice implements Device {
      * @param persistId token of what is pending
      */
     public synchronized void commit(int session, Optional<Integer> confirmed, Optional<String> persist, Optional<String> persistId) {
-        free(session, candidateLock);
-        free(session, runningLock);
+        free(session, Store.CANDIDATE);
+        free(session, Store.RUNNING);
         if (persistId.isPresent() && (pending.isEmpty() || !pending.get().persist().equals(persistId))) {
             throw Fault.protocol("invalid-value", "no confirmed commit with this persist-id is pending");
         }
@@ -321,7 +331,7 @@ public final class NetconfDevice implements Device {
         if (!pending.get().persist().equals(persistId) || persistId.isEmpty() && pending.get().session() != session) {
             throw Fault.protocol("invalid-value", "the pending commit has another persist-id");
         }
-        free(session, runningLock);
+        free(session, Store.RUNNING);
         goBack();
     }
 
@@ -337,7 +347,7 @@ public final class NetconfDevice implements Device {
         pending = Optional.empty();
         boolean clean = candidate.equals(running);
         run(reverted.before(), Optional.empty());
-        if (clean || candidateLock.isEmpty()) {
+        if (clean || !locks.containsKey(Store.CANDIDATE)) {
             candidate = running;
         }
     }
@@ -366,9 +376,9 @@ public final class NetconfDevice implements Device {
         return edits;
     }
 
-    private static void free(int session, Optional<Integer> lock) {
-        if (lock.isPresent() && lock.get() != session) {
-            throw new Fault("protocol", "in-use", "", "session " + lock.get() + " holds the lock");
+    private void free(int session, Store store) {
+        if (locks.getOrDefault(store, session) != session) {
+            throw new Fault("protocol", "in-use", "", "session " + locks.get(store) + " holds the lock");
         }
     }
 

@@ -1,15 +1,18 @@
 package rilvan.lab.netconf;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.function.Consumer;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.w3c.dom.Attr;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
+import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.SubtreeFilter;
@@ -95,19 +98,21 @@ final class Operations {
             case "get":
                 return data(device.read(Store.RUNNING), operation);
             case "edit-config":
-                edit(operation);
-                break;
+                return edit(operation);
             case "lock":
                 device.lock(session, store(operation, "target"));
                 break;
             case "copy-config":
-                copy(operation);
+                device.copy(session, source(operation), store(operation, "target"));
+                break;
+            case "delete-config":
+                delete(operation);
                 break;
             case "unlock":
                 device.unlock(session, store(operation, "target"));
                 break;
             case "validate":
-                device.validate(store(operation, "source"));
+                device.validate(source(operation));
                 break;
             case "discard-changes":
                 device.discard(session);
@@ -154,11 +159,14 @@ final class Operations {
                 .orElseThrow(() -> Fault.application("invalid-value", "/get-schema/identifier", "there is no module " + module));
     }
 
-    private void edit(Element operation) {
-        String onError = text(operation, "error-option").orElse("stop-on-error");
-        if (onError.equals("continue-on-error")) {
-            throw Fault.protocol("operation-not-supported", "continue-on-error is not supported");
-        }
+    private String edit(Element operation) {
+        List<Fault> faults = new ArrayList<>();
+        Consumer<Fault> onFault = switch (text(operation, "error-option").orElse("stop-on-error")) {
+            case "continue-on-error" -> faults::add;
+            // Either way a fault leaves everything as it was: so much is allowed to the one, and promised by the other.
+            case "stop-on-error", "rollback-on-error" -> EditConfig.STOP;
+            default -> throw Fault.protocol("invalid-value", "there is no such error-option");
+        };
         String test = text(operation, "test-option").orElse("set");
         if (!test.matches("set|test-then-set|test-only")) {
             throw Fault.protocol("operation-not-supported", test + " is not supported");
@@ -166,22 +174,30 @@ final class Operations {
         Element config = child(operation, "config").orElseThrow(() -> Fault.protocol("missing-element", "config is missing"));
         String defaultOperation = text(operation, "default-operation").orElse("merge");
         if (store(operation, "target") == Store.CANDIDATE) {
-            device.edit(session, config, defaultOperation, NetconfDevice.Test.valueOf(test.toUpperCase(Locale.ROOT).replace('-', '_')));
+            device.edit(session, config, defaultOperation, NetconfDevice.Test.valueOf(test.toUpperCase(Locale.ROOT).replace('-', '_')), onFault);
         } else if (store(operation, "target") == Store.RUNNING) {
             if (!test.equals("set")) {
                 throw Fault.protocol("operation-not-supported", "this device knows no test-option; it checks every edit");
             }
-            device.change(session, config, defaultOperation);
+            device.change(session, config, defaultOperation, onFault);
         } else {
             throw Fault.protocol("operation-not-supported", "startup is not edited; copy running to it");
         }
+        return faults.isEmpty() ? "<ok/>" : faults.stream().map(Operations::error).collect(Collectors.joining());
     }
 
-    private void copy(Element operation) {
-        if (store(operation, "source") != Store.RUNNING || store(operation, "target") != Store.STARTUP) {
-            throw Fault.protocol("operation-not-supported", "only running can be copied, and only to startup");
+    /** What is copied or validated: a datastore, or a whole configuration that comes along (RFC 6241 §7.3, §8.6.4.1). */
+    private Item source(Element operation) {
+        Optional<Element> config = child(operation, "source").flatMap(source -> child(source, "config"));
+        return config.isPresent() ? new EditConfig(device.model(), EditConfig.STOP).apply(Item.EMPTY, config.get(), "merge") : device.read(store(operation, "source"));
+    }
+
+    /** The device starts with nothing from now on (RFC 6241 §7.4). */
+    private void delete(Element operation) {
+        if (store(operation, "target") != Store.STARTUP) {
+            throw Fault.protocol("operation-not-supported", "only startup can be deleted");
         }
-        device.saveRunning(session);
+        device.copy(session, Item.EMPTY, Store.STARTUP);
     }
 
     private void commit(Element operation) {

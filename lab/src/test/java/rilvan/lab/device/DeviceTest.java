@@ -2,6 +2,7 @@ package rilvan.lab.device;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.tuple;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.Mockito.mock;
@@ -22,6 +23,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.mockito.ArgumentCaptor;
 import org.w3c.dom.Element;
+import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
@@ -62,7 +64,7 @@ class DeviceTest {
     }
 
     private void edit(String inner) {
-        device.edit(one, config(inner), "merge", NetconfDevice.Test.SET);
+        device.edit(one, config(inner), "merge", NetconfDevice.Test.SET, EditConfig.STOP);
     }
 
     private String running() {
@@ -108,11 +110,11 @@ class DeviceTest {
     @Test
     void aWholeConfigurationMustHoldTogether() {
         edit(vrf("", ""));
-        assertFault(() -> device.validate(Store.CANDIDATE), "data-missing", "/vpn/vrf[name='V']");
+        assertFault(() -> device.validate(device.read(Store.CANDIDATE)), "data-missing", "/vpn/vrf[name='V']");
         device.discard(one);
         // An edit that is only tested is refused or taken, and changes nothing either way (RFC 6241 §8.6.4.1).
-        assertFault(() -> device.edit(one, config(vrf("", "")), "merge", NetconfDevice.Test.TEST_ONLY), "data-missing", "/vpn/vrf[name='V']");
-        device.edit(one, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.TEST_ONLY);
+        assertFault(() -> device.edit(one, config(vrf("", "")), "merge", NetconfDevice.Test.TEST_ONLY, EditConfig.STOP), "data-missing", "/vpn/vrf[name='V']");
+        device.edit(one, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.TEST_ONLY, EditConfig.STOP);
         assertThat(device.read(Store.CANDIDATE)).isEqualTo(device.read(Store.RUNNING));
         edit(vrf("", "<rd>1:1</rd>") + "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>1</number>"
                 + "<vrf xmlns='urn:quern:vpn'>W</vrf></unit></units></interface></interfaces>");
@@ -174,23 +176,47 @@ class DeviceTest {
         NetconfDevice other = new NetconfDevice("device", new Profile(false, false, true, false, true, true), tarn, Item.EMPTY, timer, () -> { }, saved::add);
         int session = other.enter("engineer", () -> { });
         String row = "<port-row xmlns='urn:tarn:config'><port>p</port><note>x</note><admin>on</admin></port-row>";
-        assertFault(() -> other.edit(session, config(row), "merge", NetconfDevice.Test.SET), "operation-not-supported", "");
-        other.change(session, config(row), "merge");
+        assertFault(() -> other.edit(session, config(row), "merge", NetconfDevice.Test.SET, EditConfig.STOP), "operation-not-supported", "");
+        other.change(session, config(row), "merge", EditConfig.STOP);
         assertThat(other.read(Store.RUNNING).xml()).contains("<note>x</note>");
         assertThat(other.read(Store.STARTUP)).isEqualTo(Item.EMPTY);
         assertThat(tarn.withoutDefaults(other.read(Store.RUNNING)).xml()).doesNotContain("admin");
         assertFault(() -> other.change(session, config(row + "<wire-end-row xmlns='urn:tarn:config'><wire>w</wire><port>p</port><index>1</index></wire-end-row>"),
-                "merge"), "data-missing", "/wire-end-row[wire='w'][port='p'][index='1']/wire");
+                "merge", EditConfig.STOP), "data-missing", "/wire-end-row[wire='w'][port='p'][index='1']/wire");
         assertThat(other.read(Store.RUNNING).all("wire-end-row")).isEmpty();
-        other.saveRunning(session);
-        assertThat(saved).hasSize(1);
+        int second = other.enter("engineer", () -> { });
+        other.lock(second, Store.STARTUP);
+        assertFault(() -> other.copy(session, other.read(Store.RUNNING), Store.STARTUP), "in-use", "");
+        other.unlock(second, Store.STARTUP);
+        other.copy(session, other.read(Store.RUNNING), Store.STARTUP);
+        assertThat(saved).containsExactly(other.read(Store.RUNNING));
+        other.copy(session, Item.EMPTY, Store.STARTUP);
+        other.copy(session, other.read(Store.STARTUP), Store.RUNNING);
+        assertThat(other.read(Store.RUNNING)).isEqualTo(Item.EMPTY);
+        assertFault(() -> device.copy(one, Item.EMPTY, Store.RUNNING), "operation-not-supported", "");
+    }
+
+    @Test
+    void anEditThatGoesOnLeavesOutJustTheNodesAtFault() {
+        edit(vrf("", "<rd>1:1</rd>"));
+        List<Fault> faults = new ArrayList<>();
+        String table = "<vrf nc:operation='%s'><name>%s</name>%s</vrf>";
+        Element edit = config("<vpn xmlns='urn:quern:vpn'>" + table.formatted("create", "V", "<rd>9:9</rd>") + table.formatted("create", "W", "<rd>2:2</rd><nothing/>")
+                + table.formatted("delete", "X", "") + "</vpn>");
+        device.edit(one, edit, "merge", NetconfDevice.Test.SET, faults::add);
+        assertThat(faults).extracting(Fault::tag, Fault::path).containsExactly(tuple("data-exists", "/vpn/vrf[name='V']"),
+                tuple("unknown-element", "/vpn/vrf[name='W']/nothing"), tuple("data-missing", "/vpn/vrf[name='X']"));
+        assertThat(device.read(Store.CANDIDATE).below("vpn").all("vrf")).extracting(item -> item.leaf("rd")).containsExactly("1:1", "2:2");
+        Item before = device.read(Store.CANDIDATE);
+        assertFault(() -> device.edit(one, edit, "merge", NetconfDevice.Test.SET, EditConfig.STOP), "data-exists", "/vpn/vrf[name='V']");
+        assertThat(device.read(Store.CANDIDATE)).isEqualTo(before);
     }
 
     @Test
     void locksKeepOthersOutAndGoWithTheirSession() {
         device.lock(one, Store.CANDIDATE);
         assertFault(() -> device.lock(two, Store.CANDIDATE), "lock-denied", "");
-        assertFault(() -> device.edit(two, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.SET), "in-use", "");
+        assertFault(() -> device.edit(two, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.SET, EditConfig.STOP), "in-use", "");
         assertFault(() -> device.discard(two), "in-use", "");
         edit(vrf("", "<rd>1:1</rd>"));
         device.kill(two, one);
