@@ -3,7 +3,7 @@ import type { Made } from '../src/api/types'
 import { matrices } from '../src/parts/matrix'
 
 const made = (observation: string, from: string, to: string, holds = true): Made =>
-  ({ observation, from, to, holds, wanted: true, observer: from, target: to, proves: 'TO_THE_HANDOFF', seen: '' })
+  ({ observation, from, to, holds, wanted: true, observer: from, target: to, proves: 'TO_THE_HANDOFF', seen: '', way: '' })
 
 it('shows each kind of observation from each place to each place', () => {
   const [frames, wire] = matrices([made('frames', 'a 1', 'b 1'), made('frames', 'a 1', 'c 1'), made('wire', 'b', 'a')])

@@ -8,9 +8,9 @@ export interface Order {
   services: Outcome[]; createdAt: string; endedAt: string | null; waitsBehind: { order: number; names: string[] }[]; inDoubt: boolean
 }
 export interface Step { seq: number; at: string; device: string; phase: string; word: string; text: string }
-export interface Check { seq: number; service: string; observation: string; observer: string; target: string; proves: string; holds: boolean; seen: string; heldBefore: boolean | null; seenBefore: string | null }
+export interface Check { seq: number; service: string; observation: string; observer: string; target: string; proves: string; holds: boolean; seen: string; heldBefore: boolean | null; seenBefore: string | null; way: string }
 export interface Made {
-  observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string
+  observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string; way: string
 }
 export interface LinkSeen { a: string; b: string; up: boolean; wrong: string[] }
 export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }

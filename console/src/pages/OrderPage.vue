@@ -131,7 +131,7 @@ onUnmounted(() => source?.close())
           <tr v-for="check in shown" :key="check.seq">
             <td>{{ check.service }}<span v-if="!named.has(check.service)" class="quiet"> beside it</span></td><td>{{ check.observation }}</td><td>{{ check.observer }}</td><td>{{ check.target }}</td>
             <td :class="check.heldBefore === false ? 'text-error' : 'quiet'">{{ check.seenBefore ?? '' }}</td>
-            <td :class="check.proves === 'AWAITED' ? 'quiet' : check.holds ? 'text-success' : 'text-error'">{{ check.seen }}</td><td>{{ proof[check.proves] }}</td>
+            <td><span :class="check.proves === 'AWAITED' ? 'quiet' : check.holds ? 'text-success' : 'text-error'">{{ check.seen }}</span><div v-if="check.way" class="quiet">the way there: {{ check.way }}</div></td><td>{{ proof[check.proves] }}</td>
           </tr>
           <tr v-if="untouched.length"><td colspan="7" class="quiet">Beside it, as before: {{ untouched.length }} {{ untouched.length === 1 ? 'check' : 'checks' }}
             of {{ [...new Set(untouched.map((check) => check.service))].join(', ') }}</td></tr>

@@ -83,7 +83,7 @@ watch(tab, (now) => { if (now === 'checks' && !checks.value && !looking.value) l
           <v-spacer />
           <v-btn size="small" variant="tonal" :loading="looking" @click="look">Look again</v-btn>
         </div>
-        <ul v-if="wrong.length" class="px-8 pt-2"><li v-for="(check, i) in wrong" :key="i" class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.seen }}</li></ul>
+        <ul v-if="wrong.length" class="px-8 pt-2"><li v-for="(check, i) in wrong" :key="i"><span class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.seen }}</span><div v-if="check.way" class="quiet">the way there: {{ check.way }}</div></li></ul>
         <CheckMatrix v-if="checks" :checks="checks" />
       </div>
       <table v-else-if="tab === 'clauses'" class="plain">

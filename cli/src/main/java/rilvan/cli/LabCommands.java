@@ -48,7 +48,11 @@ final class LabCommands {
         JsonObject answer = lab().object("POST", "/trace", body, Documents.JSON);
         way("there", answer.getArray("there"));
         way("back", answer.getArray("back"));
-        return answer.getBoolean("answered") ? 0 : 1;
+        String lost = answer.getString("lost");
+        if (!lost.isEmpty()) {
+            Terminal.say("lost   " + lost);
+        }
+        return lost.isEmpty() ? 0 : 1;
     }
 
     private static void way(String word, JsonArray hops) {

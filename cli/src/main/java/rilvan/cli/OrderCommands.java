@@ -152,6 +152,9 @@ final class OrderCommands {
         Terminal.say("  seen " + check.getString("observation") + " from " + check.getString("observer") + " to " + check.getString("target") + ": " + seen
                 + " (" + proves(check)
                 + (check.isNull("seenBefore") || check.getString("seenBefore").equals(check.getString("seen")) ? "" : "; before: " + check.getString("seenBefore")) + ")");
+        if (!check.getString("way").isEmpty()) {
+            Terminal.say("    the way there: " + check.getString("way"));
+        }
     }
 
     /** Of services beside the order, what is not as before line by line; the rest in one. */

@@ -89,6 +89,8 @@ final class ServiceCommands {
         Terminal.table(List.of("", "LOOKS FOR", "FROM", "TO", "SEEN"), checks, check -> List.of(
                 check.getString("proves").equals("AWAITED") ? "awaited" : check.getBoolean("holds") ? "ok" : "NO",
                 (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("seen")));
+        checks.stream().map(JsonObject.class::cast).filter(check -> !check.getString("way").isEmpty()).forEach(check ->
+                Terminal.say("the way from " + check.getString("observer") + " to " + check.getString("target") + ": " + check.getString("way")));
         return good ? 0 : 1;
     }
 

@@ -371,6 +371,8 @@ class ProductTest {
         product.await("/api/v1/orders/" + second, "order", order -> order.getString("state").equals("DONE"));
         // The third one changes the service into what does not work, which must not be taken for proven because it worked before.
         product.await("/api/v1/orders/" + third, "order", order -> order.getString("state").equals("ABORTED"));
+        // What it says besides is how far a packet came.
+        assertThat(product.rilvan("", "order", "show", Long.toString(third)).output()).containsPattern("0 of 3 answered.*\n    the way there: haven-ce1");
         assertThat(product.rilvan("", "service", "remove", "tidewater-clinics").code()).isZero();
     }
 

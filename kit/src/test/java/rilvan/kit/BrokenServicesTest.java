@@ -276,7 +276,7 @@ class BrokenServicesTest {
             return new LineDevice(name, Grammar.parse(Files.readString(folder.resolve("lab.grammar"))), text, () -> { }, saved -> { });
         }
         YangModel model = MODULES.get(family(name));
-        Item start = new EditConfig(model).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+        Item start = EditConfig.whole(model, Xml.parse("<config>" + text + "</config>"));
         model.validate(start);
         return new NetconfDevice(name, profile, model, start, null, () -> { }, saved -> { });
     }

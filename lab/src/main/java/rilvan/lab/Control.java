@@ -90,7 +90,7 @@ final class Control implements AutoCloseable {
                 JsonObject trace = JsonParser.object().from(body);
                 Forwarding.Trace found = lab.forwarding().trace(device(trace.getString("from", "")).name(), trace.getString("vrf", ""),
                         Optional.ofNullable(trace.getString("source")), trace.getString("to", ""));
-                return JsonWriter.string().object().array("there", found.there()).array("back", found.back()).value("answered", found.answered()).end().done() + "\n";
+                return JsonWriter.string().object().array("there", found.there()).array("back", found.back()).value("lost", found.lost()).end().done() + "\n";
             default:
                 throw new IllegalArgumentException("the lab does not know " + what);
         }

@@ -116,7 +116,7 @@ public final class Lab implements AutoCloseable {
             device = new LineDevice(name, family.grammar().orElseThrow(), text, changed, config -> save(saved, config));
         } else {
             YangModel model = family.model().orElseThrow();
-            Item start = new EditConfig(model, EditConfig.STOP).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+            Item start = EditConfig.whole(model, Xml.parse("<config>" + text + "</config>"));
             model.validate(start);
             device = new NetconfDevice(name, family.profile(), model, start, timer, changed, config -> save(saved, config.xml()));
         }

@@ -25,7 +25,7 @@ public final class Control {
                 .flatMap(each -> Stream.of(place(each.check().from()), place(each.check().to()))).collect(Collectors.toSet());
         return seen.stream().map(each -> each.check().wanted() || !each.holds() || !each.check().from().containsKey(SENDS) || alive.contains(place(each.check().from()))
                 ? each : new Observed(each.check(), each.observer(), each.target(), Proof.AWAITED, true,
-                        each.seen() + "; but nothing else is seen to get out of there yet", each.tells())).toList();
+                        each.seen() + "; but nothing else is seen to get out of there yet", each.tells(), each.way())).toList();
     }
 
     private static String place(Map<String, Object> end) {

@@ -55,7 +55,7 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
     public Observed asObserved() {
         Check check = new Check("", "link", true, Map.of("device", link.a().device(), "port", link.a().port()), Map.of("device", link.b().device(), "port", link.b().port()));
         return new Observed(check, link.a().device(), link.b().device(), Observed.Proof.TO_THE_HANDOFF, wrong.isEmpty(),
-                String.join(", ", wrong), Map.of());
+                String.join(", ", wrong), Map.of(), "");
     }
 
     private static String name(End end) {

@@ -14,10 +14,16 @@ import java.util.stream.Collectors;
  * @param holds whether it was so
  * @param seen what was seen, in words
  * @param tells what else the observer told, by name
+ * @param way the devices that a packet came through, there and back, in words; empty where that was not looked at
  */
-public record Observed(Check check, String observer, String target, Proof proves, boolean holds, String seen, Map<String, String> tells) {
+public record Observed(Check check, String observer, String target, Proof proves, boolean holds, String seen, Map<String, String> tells, String way) {
 
     private static final int MOST_TOLD = 3;
+
+    /** The same, with the way that a packet took. */
+    public Observed along(String taken) {
+        return new Observed(check, observer, target, proves, holds, seen, tells, taken);
+    }
 
     private String inWords() {
         return "from " + observer + " to " + target + ": " + seen;

@@ -64,6 +64,6 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
 
     /** What was seen from here, and what the observer told besides. */
     public Observed seen(boolean holds, String words, Map<String, String> tells) {
-        return new Observed(check, observer, target, proof, holds, words, tells);
+        return new Observed(check, observer, target, proof, holds, words, tells, "");
     }
 }

@@ -13,6 +13,7 @@ import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
+import java.util.stream.Collectors;
 import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
@@ -51,9 +52,29 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      *     group; what is not found is empty
      * @param stays whether what the answer says stays so until somebody changes something; absent where the family cannot tell
      * @param tells what else an answer says, by the vocabulary's names; for what is compared with what another device tells
+     * @param way how the family is asked for the way that a packet takes; absent where nothing is sent, or it cannot tell
      */
     public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Optional<Scope.Expression> stays, Scope.Expression seen,
-            Map<String, Scope.Expression> tells) {
+            Map<String, Scope.Expression> tells, Optional<Way> way) {
+
+        /**
+         * The way that a packet takes.
+         *
+         * @param there what finds each device on the way there in an answer, as its first group
+         * @param back the same on the way back
+         */
+        public record Way(Template request, Pattern there, Pattern back) {
+
+            /** The devices on the way, in words. */
+            public String read(String text) {
+                String home = devices(back, text);
+                return devices(there, text) + (home.isEmpty() ? "" : ", and back " + home);
+            }
+
+            private static String devices(Pattern each, String text) {
+                return each.matcher(text).results().map(found -> found.group(1).strip()).collect(Collectors.joining(" > "));
+            }
+        }
 
         /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
         public record Reading(boolean holds, boolean stays, String seen, Map<String, String> tells) {}
@@ -98,7 +119,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
-            Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells");
+            Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells", "way");
             Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, shape);
             Scope scope = Scope.of(Map.of());
             for (String leaf : answer.keySet()) {
@@ -112,8 +133,9 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 for (Map.Entry<String, Object> told : each.open("tells").entrySet()) {
                     tells.put(told.getKey(), scope.compile(String.valueOf(told.getValue()).substring(1)));
                 }
+                Optional<Observation.Way> way = each.value("way").isEmpty() ? Optional.empty() : way(each.fields("way", "request", "there", "back"), shape, folder, netconf);
                 template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, answer, holds, stays, seen, tells)));
+                        observations.put(name, new Observation(request, answer, holds, stays, seen, tells, way)));
             } catch (Scope.Faulty e) {
                 shape.refuse(each.pointer(), e.getMessage());
             }
@@ -258,9 +280,18 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
     /** What finds the leaf elements of an answer, by their local names. */
     private static Map<String, Pattern> leaves(Fields observation) {
         Map<String, Pattern> leaves = new LinkedHashMap<>();
-        observation.texts("answer").forEach(name ->
-                leaves.put(name, Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<")));
+        observation.texts("answer").forEach(name -> leaves.put(name, leaf(name)));
         return leaves;
+    }
+
+    private static Pattern leaf(String name) {
+        return Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<");
+    }
+
+    private static Optional<Observation.Way> way(Fields way, Shape shape, Path folder, boolean netconf) throws IOException {
+        Pattern there = netconf ? leaf(way.text("there")) : pattern(way, "there", shape);
+        Pattern back = netconf ? leaf(way.text("back")) : pattern(way, "back", shape);
+        return template(shape, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, there, back));
     }
 
     private static Map<String, Pattern> patterns(Fields observation, Shape shape) {

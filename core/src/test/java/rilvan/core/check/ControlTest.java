@@ -16,7 +16,7 @@ class ControlTest {
         if (sends) {
             start.put("size", 1500);
         }
-        return new Observed(new Check("s", "frames", wanted, start, Map.of("device", "hall-leaf2", "port", to)), "hall-leaf1", to, Proof.TO_THE_HANDOFF, holds, "seen", Map.of());
+        return new Observed(new Check("s", "frames", wanted, start, Map.of("device", "hall-leaf2", "port", to)), "hall-leaf1", to, Proof.TO_THE_HANDOFF, holds, "seen", Map.of(), "");
     }
 
     private static Proof proves(Observed... seen) {

@@ -21,7 +21,7 @@ class LinkStateTest {
     private static Observed seen(End end, End far, boolean up, String neighbour, String area) {
         Check check = LinkState.check(end, far);
         return new Observed(check, end.device(), check.end(), Proof.TO_THE_HANDOFF, up, up ? "up" : "down",
-                up ? Map.of("neighbour", neighbour, "area", area, "mtu", "9192") : Map.of());
+                up ? Map.of("neighbour", neighbour, "area", area, "mtu", "9192") : Map.of(), "");
     }
 
     @ParameterizedTest

@@ -184,11 +184,16 @@ public final class Forwarding {
     }
 
     /**
-     * The routers that a packet comes through, and those that the answer comes through; a way on which it is lost ends with why.
+     * The routers that a packet comes through, and those that the answer comes through.
      *
-     * @param answered whether the answer came home
+     * @param lost why the one or the other got no further; empty where the answer came home
      */
-    public record Trace(List<String> there, List<String> back, boolean answered) {}
+    public record Trace(List<String> there, List<String> back, String lost) {
+
+        public boolean answered() {
+            return lost.isEmpty();
+        }
+    }
 
     /**
      * Follows a packet, and its answer, from router to router.
@@ -198,30 +203,26 @@ public final class Forwarding {
     public Trace trace(String from, String table, Optional<String> source, String destination) {
         Router router = routers.get(from);
         if (router == null || router.table(table).isEmpty()) {
-            return new Trace(List.of(router == null ? "the lab does not know what devices of this family do" : "there is no VRF " + table), List.of(), false);
+            return new Trace(List.of(), List.of(), router == null ? "the lab does not know what devices of this family do" : "there is no VRF " + table);
         }
         Address to = Address.parse(destination);
         Optional<Address> own = source.map(Address::parse).or(() -> nearest(router, table, to));
         List<String> there = new ArrayList<>();
         Fate fate = send(router, table, to, SMALLEST, there);
-        if (fate instanceof Fate.Delivered at && own.isPresent()) {
-            List<String> back = new ArrayList<>();
-            Fate home = send(at.router(), at.table(), own.get(), SMALLEST, back);
-            tell(back, home);
-            return new Trace(there, back, isHome(home, from));
+        if (fate instanceof Fate.Dropped dropped) {
+            return new Trace(there, List.of(), dropped.reason());
         }
-        tell(there, fate);
-        return new Trace(there, List.of(), false);
+        if (own.isEmpty()) {
+            return new Trace(there, List.of(), from + " has no address of its own to send from");
+        }
+        Fate.Delivered at = (Fate.Delivered) fate;
+        List<String> back = new ArrayList<>();
+        Fate home = send(at.router(), at.table(), own.get(), SMALLEST, back);
+        return new Trace(there, back, isHome(home, from) ? "" : home instanceof Fate.Dropped dropped ? dropped.reason() : "the answer came home to another");
     }
 
     private static boolean isHome(Fate back, String from) {
         return back instanceof Fate.Delivered at && at.router().name().equals(from);
-    }
-
-    private static void tell(List<String> way, Fate fate) {
-        if (fate instanceof Fate.Dropped dropped) {
-            way.add(dropped.reason());
-        }
     }
 
     private static Optional<Address> nearest(Router router, String table, Address to) {

@@ -35,6 +35,16 @@ public final class EditConfig {
         this.onFault = onFault;
     }
 
+    /**
+     * A whole configuration.
+     *
+     * @param config the {@code config} element
+     * @throws Fault naming the node at fault
+     */
+    public static Item whole(YangModel model, Element config) {
+        return new EditConfig(model, STOP).apply(Item.EMPTY, config, "merge");
+    }
+
     /** What is to be done with a node. */
     private enum Operation {
         MERGE, REPLACE, CREATE, DELETE, REMOVE, NONE;

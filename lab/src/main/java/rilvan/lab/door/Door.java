@@ -86,7 +86,8 @@ public final class Door implements AutoCloseable {
             @Override
             public List<String> trace(String device, String address, String source, String table) {
                 Forwarding.Trace trace = network.forwarding().trace(device, table, Optional.of(source).filter(each -> !each.isEmpty()), address);
-                return Stream.of(trace.there(), List.of(""), trace.back()).flatMap(List::stream).toList();
+                return Stream.of(trace.there().stream().map("there "::concat), trace.back().stream().map("back  "::concat),
+                        Stream.of("lost: " + trace.lost()).filter(line -> !trace.answered())).flatMap(lines -> lines).toList();
             }
 
             @Override

@@ -93,7 +93,7 @@ public final class Shell extends StreamedCommand {
         /** Whether what is not so now stays so until somebody changes something. */
         boolean settled();
 
-        /** The routers on the way to an address and, parted by an empty line, on the way back; source and table may be empty. */
+        /** The routers on the way to an address and on the way back, and why it got no further; source and table may be empty. */
         List<String> trace(String device, String address, String source, String table);
 
         /** What there is to say of a port and its link. */

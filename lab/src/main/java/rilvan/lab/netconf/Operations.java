@@ -189,7 +189,7 @@ final class Operations {
     /** What is copied or validated: a datastore, or a whole configuration that comes along (RFC 6241 §7.3, §8.6.4.1). */
     private Item source(Element operation) {
         Optional<Element> config = child(operation, "source").flatMap(source -> child(source, "config"));
-        return config.isPresent() ? new EditConfig(device.model(), EditConfig.STOP).apply(Item.EMPTY, config.get(), "merge") : device.read(store(operation, "source"));
+        return config.map(whole -> EditConfig.whole(device.model(), whole)).orElseGet(() -> device.read(store(operation, "source")));
     }
 
     /** The device starts with nothing from now on (RFC 6241 §7.4). */
@@ -286,12 +286,12 @@ final class Operations {
     private static final List<PortWords> PORTS = List.of(
             new PortWords("port-state", List.of("up", "true", "false", "neighbor", "network", "area", "mtu")),
             new PortWords("port-look", List.of("working", "on", "off", "heard", "net", "area", "octets")));
-    /** What a family calls following a packet, what it takes (an address, one to send from, a table), and what it tells of either way. */
+    /** What a family calls following a packet, what it takes (an address, one to send from, a table), and what it tells of either way, and of what became of it. */
     private record TraceWords(String operation, List<String> takes, List<String> tells) {}
 
     private static final List<TraceWords> TRACES = List.of(
-            new TraceWords("trace", List.of("destination", "source", "vrf"), List.of("hop", "hop-back")),
-            new TraceWords("path-probe", List.of("to", "from", "context"), List.of("node", "node-back")));
+            new TraceWords("trace", List.of("destination", "source", "vrf"), List.of("hop", "hop-back", "lost")),
+            new TraceWords("path-probe", List.of("to", "from", "context"), List.of("node", "node-back", "lost")));
     private static final int SENT = 3;
 
     /** Operations of the family's own modules. */
@@ -349,7 +349,7 @@ final class Operations {
         StringBuilder answer = new StringBuilder();
         trace.there().forEach(hop -> answer.append(leaf(words.tells().get(0), namespace, hop)));
         trace.back().forEach(hop -> answer.append(leaf(words.tells().get(1), namespace, hop)));
-        return answer.toString();
+        return answer.append(unlessEmpty(words.tells().get(2), namespace, trace.lost())).toString();
     }
 
     private static String port(List<String> tells, Forwarding.PortState port, String namespace) {

@@ -39,7 +39,7 @@ final class QuernDevices {
     }
 
     static Item config(String text) {
-        return new EditConfig(MODULES, EditConfig.STOP).apply(Item.EMPTY, Xml.parse("<config>" + text + "</config>"), "merge");
+        return EditConfig.whole(MODULES, Xml.parse("<config>" + text + "</config>"));
     }
 
     /** What some devices hold, by name; with one thing instead of another on one of them. */

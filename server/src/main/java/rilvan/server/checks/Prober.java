@@ -138,13 +138,30 @@ public class Prober {
             }
             boolean wanted = view.check().wanted();
             String verdict = wanted || look.holds().isEmpty() ? "" : holds ? ", and must not" : ", as it must be";
-            result.complete(view.seen(look.holds().isPresent() && holds == wanted, look.seen() + verdict, look.tells()));
+            Observed seen = view.seen(look.holds().isPresent() && holds == wanted, look.seen() + verdict, look.tells());
+            if (seen.holds() || look.holds().isEmpty()) {
+                result.complete(seen);
+            } else {
+                way(view).whenComplete((way, unknown) -> result.complete(unknown == null ? seen.along(way) : seen));
+            }
         });
     }
 
+    /** The way that a packet takes now, in words; empty where the observer cannot tell. */
+    private CompletableFuture<String> way(Viewpoint view) {
+        return observation(view).flatMap(Dialect.Observation::way).map(way -> devices.sessions().open(view.observer()).thenCompose(session ->
+                session.send(List.of(new Request.Call(way.request().fill(view.request())))).whenComplete((answers, broken) -> session.close()))
+                .thenApply(answers -> answers.get(0) instanceof Answer.Data data ? way.read(data.text()) : "").toCompletableFuture())
+                .orElseGet(() -> CompletableFuture.completedFuture(""));
+    }
+
+    private Optional<Dialect.Observation> observation(Viewpoint view) {
+        return Optional.ofNullable(devices.dialect(view.observer()).observations().get(view.check().observation()));
+    }
+
     private CompletionStage<Look> ask(Viewpoint view) {
-        Dialect.Observation observation = devices.dialect(view.observer()).observations().get(view.check().observation());
-        if (observation == null) {
+        Optional<Dialect.Observation> observation = observation(view);
+        if (observation.isEmpty()) {
             return CompletableFuture.completedFuture(Look.impossible("devices of the family " + devices.device(view.observer()).family()
                     + " cannot look for '" + view.check().observation() + "'"));
         }
@@ -152,7 +169,7 @@ public class Prober {
             if (failure != null) {
                 return CompletableFuture.completedFuture(Look.impossible(view.observer() + " cannot be reached: " + failure.getMessage()));
             }
-            return ask(session, observation, view).whenComplete((reading, broken) -> session.close());
+            return ask(session, observation.get(), view).whenComplete((reading, broken) -> session.close());
         }).thenCompose(looked -> looked);
     }
 

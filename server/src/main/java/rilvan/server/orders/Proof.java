@@ -127,7 +127,7 @@ final class Proof {
         for (Observed each : seen) {
             Optional<Observed> then = Optional.ofNullable(earlier.get(each.check()));
             rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.proves().name(),
-                    each.holds(), each.seen(), then.map(Observed::holds).orElse(null), then.map(Observed::seen).orElse(null)));
+                    each.holds(), each.seen(), then.map(Observed::holds).orElse(null), then.map(Observed::seen).orElse(null), each.way()));
         }
         rows.forEach(orders::addCheck);
     }

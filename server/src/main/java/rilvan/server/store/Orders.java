@@ -35,10 +35,11 @@ public interface Orders {
     /**
      * A check that was made for an order.
      *
+     * @param way where it was not: the devices that a packet came through, there and back; empty where that was not looked at
      * @param heldBefore whether it was as it must be before the order changed anything; absent where it was not made then
      */
     record CheckRow(long orderId, int seq, String service, String observation, String observer, String target, String proves, boolean holds, String seen,
-            Boolean heldBefore, String seenBefore) {}
+            Boolean heldBefore, String seenBefore, String way) {}
 
     String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, "
             + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
@@ -154,12 +155,12 @@ public interface Orders {
     @Select("select order_id, seq, at, device, phase, word, text from order_events where order_id = #{id} order by seq")
     List<EventRow> events(long id);
 
-    @Insert("insert into order_checks (order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before) values (#{c.orderId}, #{c.seq}, "
-            + "#{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.proves}, #{c.holds}, #{c.seen}, #{c.heldBefore}, #{c.seenBefore}) on conflict (order_id, seq) do update set "
-            + "service = excluded.service, observation = excluded.observation, held_before = excluded.held_before, seen_before = excluded.seen_before, observer = excluded.observer, target = excluded.target, proves = excluded.proves, holds = excluded.holds, seen = excluded.seen")
+    @Insert("insert into order_checks (order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before, way) values (#{c.orderId}, #{c.seq}, "
+            + "#{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.proves}, #{c.holds}, #{c.seen}, #{c.heldBefore}, #{c.seenBefore}, #{c.way}) on conflict (order_id, seq) do update set "
+            + "service = excluded.service, observation = excluded.observation, held_before = excluded.held_before, seen_before = excluded.seen_before, observer = excluded.observer, target = excluded.target, proves = excluded.proves, holds = excluded.holds, seen = excluded.seen, way = excluded.way")
     void addCheck(@Param("c") CheckRow check);
 
-    @Select("select order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before from order_checks where order_id = #{id} order by seq")
+    @Select("select order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before, way from order_checks where order_id = #{id} order by seq")
     List<CheckRow> checks(long id);
 
     @Insert("insert into holds (kind, name, order_id) values (#{kind}, #{name}, #{order}) on conflict do nothing")

@@ -38,13 +38,14 @@ public class CheckController {
      *
      * @param wanted whether it must be so; otherwise it must not
      * @param holds whether it was as it must be
+     * @param way where it was not: the devices that a packet came through, there and back; empty where that was not looked at
      */
     public record CheckView(String observation, boolean wanted, String from, String to, String observer, String target, String proves, boolean holds,
-            String seen) {
+            String seen, String way) {
 
         static CheckView of(Observed seen) {
             return new CheckView(seen.check().observation(), seen.check().wanted(), seen.check().start(), seen.check().end(), seen.observer(), seen.target(),
-                    seen.proves().name(), seen.holds(), seen.seen());
+                    seen.proves().name(), seen.holds(), seen.seen(), seen.way());
         }
     }
 

@@ -52,7 +52,7 @@ class WatchTest {
         List<Observed> observed = new ArrayList<>();
         for (boolean each : holds) {
             Check check = new Check("s", "reach", true, Map.of(), Map.of());
-            observed.add(new Observed(check, "here", "there", Observed.Proof.END_TO_END, each, each ? "answered" : "no route", Map.of()));
+            observed.add(new Observed(check, "here", "there", Observed.Proof.END_TO_END, each, each ? "answered" : "no route", Map.of(), ""));
         }
         when(prober.look(any())).thenReturn(CompletableFuture.completedFuture(observed));
     }
