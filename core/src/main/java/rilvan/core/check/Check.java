@@ -27,6 +27,11 @@ public record Check(String service, String observation, boolean wanted, Map<Stri
     }
 
     private static String words(Map<String, Object> place) {
-        return Stream.of("device", "port", "behind", "prefix").map(place::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
+        return Stream.of("device", "port", "behind", "prefix").map(place::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" ")) + service(place);
+    }
+
+    /** What is asked for at a place, beside the place itself, in words. */
+    static String service(Map<String, Object> place) {
+        return place.containsKey("tcp") ? " tcp " + place.get("tcp") : "";
     }
 }

@@ -14,18 +14,22 @@ import rilvan.core.check.Observed.Proof;
  */
 public final class Control {
 
-    /** What only a check that sends something has. */
-    private static final String SENDS = "size";
+    /** What only a check that sends something has, the one or the other. */
+    private static final List<String> SENDS = List.of("size", "beyond");
 
     private Control() {}
 
     /** What was seen, with what must not get through awaited where nothing else was seen to get out of there. */
     public static List<Observed> of(List<Observed> seen) {
-        Set<String> alive = seen.stream().filter(each -> each.holds() && each.check().wanted() && each.check().from().containsKey(SENDS))
+        Set<String> alive = seen.stream().filter(each -> each.holds() && each.check().wanted() && sends(each.check()))
                 .flatMap(each -> Stream.of(place(each.check().from()), place(each.check().to()))).collect(Collectors.toSet());
-        return seen.stream().map(each -> each.check().wanted() || !each.holds() || !each.check().from().containsKey(SENDS) || alive.contains(place(each.check().from()))
+        return seen.stream().map(each -> each.check().wanted() || !each.holds() || !sends(each.check()) || alive.contains(place(each.check().from()))
                 ? each : new Observed(each.check(), each.observer(), each.target(), Proof.AWAITED, true,
                         each.seen() + "; but nothing else is seen to get out of there yet", each.tells(), each.way())).toList();
+    }
+
+    private static boolean sends(Check check) {
+        return SENDS.stream().anyMatch(check.from()::containsKey);
     }
 
     private static String place(Map<String, Object> end) {

@@ -44,7 +44,7 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
         Object address = check.to().get(there.isPresent() ? "beyond" : "address");
         request.put("destination", address);
         return new Viewpoint(check, here.map(Device::name).orElse(device), request,
-                there.map(Device::name).orElse((String) check.to().get("device")) + " " + address,
+                there.map(Device::name).orElse((String) check.to().get("device")) + " " + address + Check.service(check.to()),
                 here.isPresent() && there.isPresent() ? Proof.END_TO_END : Proof.TO_THE_HANDOFF);
     }
 

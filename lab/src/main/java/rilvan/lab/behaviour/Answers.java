@@ -29,6 +29,10 @@ final class Answers {
                 Forwarding.Ping ping = forwarding.ping(device, says.get(2), Optional.of(says.get(1)).filter(source -> !source.isEmpty()), says.get(0), bytes(says.get(3)));
                 yield ping.answered() ? Optional.empty() : Optional.of(ping.reason());
             }
+            case CONNECT -> {
+                Forwarding.Ping answer = forwarding.connect(device, says.get(3), Optional.of(says.get(2)).filter(source -> !source.isEmpty()), says.get(0), Integer.parseInt(says.get(1)));
+                yield answer.answered() ? Optional.empty() : Optional.of(answer.reason());
+            }
             case ROUTE -> forwarding.missing(device, says.get(1), says.get(0));
             case SESSION -> forwarding.silent(device, says.get(1), says.get(0));
             case EXCHANGE -> forwarding.untold(device, says.get(1), says.get(0));

@@ -13,6 +13,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Forwarding.Link;
 import rilvan.lab.behaviour.Router.Neighbour;
+import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
 
@@ -119,7 +120,8 @@ final class Exchange {
         Address local = neighbour.source().orElse(unit.get().address());
         Optional<Neighbour> back = far.get().table().neighbours().stream().filter(each -> each.families().contains(IP) && each.address().equals(local)).findFirst();
         Optional<String> wrong = back.isEmpty() ? Optional.of(far.get().router().name() + " has no neighbour " + local)
-                : wrong(place.router(), neighbour, far.get().router(), back.get(), direct.isPresent());
+                : wrong(place.router(), neighbour, far.get().router(), back.get(), direct.isPresent())
+                        .or(() -> keptOut(place.router(), unit.get(), local, far.get().router(), via.get().into(), peer));
         wrong.ifPresentOrElse(why -> down.put(new End(place.key(), peer), why),
                 () -> sessions.add(new Session(place, far.get(), via.get(), peer, Optional.of(neighbour), back)));
     }
@@ -138,6 +140,14 @@ final class Exchange {
             return Optional.of("the two ends have different secrets");
         }
         return !direct && (neighbour.hops() < 2 || back.hops() < 2) ? Optional.of("it is further away than the session may reach") : Optional.empty();
+    }
+
+    /** A session needs one connection, whichever end opens it (RFC 4271 §6.8); packet filters at either end may keep it out. */
+    private static Optional<String> keptOut(Router router, Unit unit, Address local, Router far, Unit farUnit, Address peer) {
+        boolean opened = far.admits(farUnit, Forwarding.BGP.there(local, peer)) && router.admits(unit, Forwarding.BGP.back(peer, local));
+        boolean taken = router.admits(unit, Forwarding.BGP.there(peer, local)) && far.admits(farUnit, Forwarding.BGP.back(local, peer));
+        return opened || taken ? Optional.empty() : Optional.of("a packet filter keeps out what comes from "
+                + (unit.guard().isPresent() ? "there, at " + unit.part() : "here, at " + far.name() + " " + farUnit.part()));
     }
 
     /** The link that a static route to a neighbour leads over. */
@@ -174,9 +184,11 @@ final class Exchange {
             Optional<String> wrong = theirs.isEmpty() ? Optional.of(far.router().name() + " takes no part in OSPF there")
                     : !theirs.equals(area) ? Optional.of("the area is " + theirs + " on " + far.router().name() + ", not " + area)
                     : !far.unit().network().equals(unit.network()) ? Optional.of(far.router().name() + " is in another network")
+                    : !place.router().admits(unit, Packet.hello(far.unit())) ? Optional.of("the packet filter " + unit.guard().orElseThrow() + " keeps OSPF out at " + unit.part())
+                    : !far.router().admits(far.unit(), Packet.hello(unit)) ? Optional.of("the packet filter " + far.unit().guard().orElseThrow() + " of " + far.router().name() + " keeps OSPF out")
                     : far.unit().mtu() != unit.mtu() ? Optional.of(far.router().name() + " passes packets of " + far.unit().mtu() + " bytes, not " + unit.mtu())
                     : Optional.empty();
-            Link via = new Link(new Forwarding.Hop(far.router(), far.unit().table()), unit.mtu());
+            Link via = new Link(new Forwarding.Hop(far.router(), far.unit().table()), unit.mtu(), far.unit());
             wrong.ifPresentOrElse(why -> down.put(new End(place.key(), far.unit().address()), why),
                     () -> sessions.add(new Session(place, other, via, far.unit().address(), Optional.empty(), Optional.empty())));
         }

@@ -16,6 +16,7 @@ import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
 import rilvan.lab.behaviour.Wiring.End;
@@ -29,6 +30,7 @@ public final class Forwarding {
     private static final int TIME_TO_LIVE = 32;
     /** Of packets and frames where no size is asked for, in bytes. */
     static final int SMALLEST = 64;
+    private static final int FIRST_DYNAMIC_PORT = 49_152;
 
     private final Map<String, Router> routers;
     private final Wiring wiring;
@@ -58,13 +60,50 @@ public final class Forwarding {
     /** A hop: the router and the table a packet is looked up in next. */
     record Hop(Router router, String table) {}
 
-    /** A neighbour over a link, and what the link passes in bytes. */
-    record Link(Hop hop, int mtu) {}
+    /**
+     * A neighbour over a link.
+     *
+     * @param mtu what the link passes, in bytes
+     * @param into the part of a port that packets come in at there
+     */
+    record Link(Hop hop, int mtu, Unit into) {}
 
     /** A part of a port at the other end of a wire. */
     record Far(Router router, Unit unit) {}
 
-    private record Route(int length, int rank, Hop next, int mtu) {}
+    /**
+     * @param into the part of a port that packets come in at; absent where they come over labels or VXLAN
+     */
+    private record Route(int length, int rank, Hop next, int mtu, Optional<Unit> into) {
+
+        static Route over(Link link, int length, int rank) {
+            return new Route(length, rank, link.hop(), link.mtu(), Optional.of(link.into()));
+        }
+    }
+
+    /**
+     * What is sent to see whether somebody answers.
+     *
+     * @param port the destination's; 0 where the protocol has none
+     */
+    record Probe(String protocol, int port, int size) {
+
+        Packet there(Address source, Address destination) {
+            return new Packet(source, destination, protocol, port, size);
+        }
+
+        /** The answer goes to a port of the asking side's choice (RFC 6335 §6). */
+        Packet back(Address source, Address destination) {
+            return new Packet(source, destination, protocol, port == 0 ? 0 : FIRST_DYNAMIC_PORT, size);
+        }
+    }
+
+    /** What a BGP session runs over (RFC 4271 §8.2.1). */
+    static final Probe BGP = new Probe("tcp", 179, SMALLEST);
+
+    private static Probe echo(int size) {
+        return new Probe("icmp", 0, size);
+    }
 
     /**
      * Sends an echo request and its answer.
@@ -74,6 +113,15 @@ public final class Forwarding {
      * @param source address to send from; the one of the unit nearest to the destination where it is absent
      */
     public Ping ping(String from, String table, Optional<String> source, String destination, int size) {
+        return answered(from, table, source, destination, echo(size));
+    }
+
+    /** Opens a TCP connection to a port; whoever is there answers, if only by a reset (RFC 9293 §3.5.2). */
+    Ping connect(String from, String table, Optional<String> source, String destination, int port) {
+        return answered(from, table, source, destination, new Probe("tcp", port, SMALLEST));
+    }
+
+    private Ping answered(String from, String table, Optional<String> source, String destination, Probe probe) {
         Router router = routers.get(from);
         if (router == null) {
             return new Ping(false, "the lab does not know what devices of this family do");
@@ -86,15 +134,12 @@ public final class Forwarding {
         if (own.isEmpty() || !router.owns(own.get(), table)) {
             return new Ping(false, "this router has no such source address" + (table.isEmpty() ? "" : " in " + table));
         }
-        Fate there = send(router, table, to, size);
+        Fate there = send(router, table, probe.there(own.get(), to), new ArrayList<>());
         if (there instanceof Fate.Dropped dropped) {
             return new Ping(false, dropped.reason());
         }
         Fate.Delivered at = (Fate.Delivered) there;
-        Fate back = send(at.router(), at.table(), own.get(), size);
-        if (back instanceof Fate.Dropped) {
-            return new Ping(false, "no answer");
-        }
+        Fate back = send(at.router(), at.table(), probe.back(to, own.get()), new ArrayList<>());
         boolean home = isHome(back, from);
         return new Ping(home, home ? "" : "no answer");
     }
@@ -207,17 +252,17 @@ public final class Forwarding {
         }
         Address to = Address.parse(destination);
         Optional<Address> own = source.map(Address::parse).or(() -> nearest(router, table, to));
+        if (own.isEmpty()) {
+            return new Trace(List.of(), List.of(), from + " has no address of its own to send from");
+        }
         List<String> there = new ArrayList<>();
-        Fate fate = send(router, table, to, SMALLEST, there);
+        Fate fate = send(router, table, echo(SMALLEST).there(own.get(), to), there);
         if (fate instanceof Fate.Dropped dropped) {
             return new Trace(there, List.of(), dropped.reason());
         }
-        if (own.isEmpty()) {
-            return new Trace(there, List.of(), from + " has no address of its own to send from");
-        }
         Fate.Delivered at = (Fate.Delivered) fate;
         List<String> back = new ArrayList<>();
-        Fate home = send(at.router(), at.table(), own.get(), SMALLEST, back);
+        Fate home = send(at.router(), at.table(), echo(SMALLEST).back(to, own.get()), back);
         return new Trace(there, back, isHome(home, from) ? "" : home instanceof Fate.Dropped dropped ? dropped.reason() : "the answer came home to another");
     }
 
@@ -230,30 +275,30 @@ public final class Forwarding {
                 .sorted(Comparator.comparing(unit -> !unit.network().holds(to))).map(Unit::address).findFirst();
     }
 
-    private Fate send(Router from, String table, Address destination, int size) {
-        return send(from, table, destination, size, new ArrayList<>());
-    }
-
     /**
      * @param way where each router that it comes to is added
      */
-    private Fate send(Router from, String table, Address destination, int size, List<String> way) {
+    private Fate send(Router from, String table, Packet packet, List<String> way) {
         Router router = from;
         String in = table;
         for (int left = TIME_TO_LIVE; left > 0; left--) {
             way.add(router.name() + (in.isEmpty() ? "" : " in " + in));
-            if (router.owns(destination, in)) {
+            if (router.owns(packet.destination(), in)) {
                 return new Fate.Delivered(router, in);
             }
-            Optional<Route> best = best(router, in, destination);
+            Optional<Route> best = best(router, in, packet.destination());
             if (best.isEmpty()) {
                 return new Fate.Dropped(router.name() + " has no route" + (in.isEmpty() ? "" : " in " + in));
             }
-            if (size > best.get().mtu()) {
-                return new Fate.Dropped(router.name() + " passes " + best.get().mtu() + " bytes at most there, not " + size);
+            if (packet.size() > best.get().mtu()) {
+                return new Fate.Dropped(router.name() + " passes " + best.get().mtu() + " bytes at most there, not " + packet.size());
             }
             router = best.get().next().router();
             in = best.get().next().table();
+            Optional<Unit> into = best.get().into();
+            if (into.isPresent() && !router.admits(into.get(), packet)) {
+                return new Fate.Dropped(router.name() + " keeps it out at " + into.get().part() + " by the packet filter " + into.get().guard().orElseThrow());
+            }
         }
         return new Fate.Dropped("time to live exceeded");
     }
@@ -261,16 +306,16 @@ public final class Forwarding {
     private Optional<Route> best(Router router, String table, Address destination) {
         Stream<Route> connected = router.unitsIn(table).stream().filter(unit -> unit.network().holds(destination))
                 .flatMap(unit -> onLink(router, unit, destination).stream()
-                        .map(link -> new Route(unit.network().length(), 0, link.hop(), link.mtu())));
+                        .map(link -> Route.over(link, unit.network().length(), 0)));
         Stream<Route> statics = router.table(table).stream().flatMap(each -> each.statics().stream())
                 .filter(route -> route.prefix().holds(destination))
                 .flatMap(route -> router.unitsIn(table).stream().filter(unit -> unit.network().holds(route.nextHop()))
                         .flatMap(unit -> onLink(router, unit, route.nextHop()).stream())
-                        .map(link -> new Route(route.prefix().length(), 1, link.hop(), link.mtu())));
+                        .map(link -> Route.over(link, route.prefix().length(), 1)));
         Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
-                .map(route -> new Route(route.prefix().length(), 1, route.via().hop(), route.via().mtu()));
+                .map(route -> Route.over(route.via(), route.prefix().length(), 1));
         Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.owns(destination, Router.OWN))
-                .map(other -> new Route(destination.width(), 3, new Hop(other, Router.OWN), Switch.LONGEST)) : Stream.empty();
+                .map(other -> new Route(destination.width(), 3, new Hop(other, Router.OWN), Switch.LONGEST, Optional.empty())) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
         return Stream.of(connected, statics, learnt, imported, interior).flatMap(routes -> routes)
@@ -280,7 +325,7 @@ public final class Forwarding {
     /** The neighbour with this address on the other side of a unit's wire: same tag, port and unit enabled. */
     Optional<Link> onLink(Router router, Unit unit, Address address) {
         return across(router, unit).stream().filter(far -> far.unit().address().equals(address)).findFirst()
-                .map(far -> new Link(new Hop(far.router(), far.unit().table()), Math.min(unit.mtu(), far.unit().mtu())));
+                .map(far -> new Link(new Hop(far.router(), far.unit().table()), Math.min(unit.mtu(), far.unit().mtu()), far.unit()));
     }
 
     /** The parts at the other end of a part's wire that take the same frames. */
@@ -293,7 +338,7 @@ public final class Forwarding {
 
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
         return sources(router, vrf, destination.width()).flatMap(source -> exported(source, destination)
-                .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST)));
+                .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST, Optional.empty())));
     }
 
     /** A VRF whose VPN routes another one imports. */
@@ -433,7 +478,8 @@ public final class Forwarding {
                     Router other = routers.get(end.device());
                     if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
                             && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
-                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.part()))) && reached.add(other)) {
+                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.part()))
+                            && router.admits(unit, Packet.hello(far)) && other.admits(far, Packet.hello(unit))) && reached.add(other)) {
                         next.push(other);
                     }
                 });

@@ -12,6 +12,7 @@ import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.Entry;
+import rilvan.lab.behaviour.Router.Guard;
 import rilvan.lab.behaviour.Router.Neighbour;
 import rilvan.lab.behaviour.Router.Overlay;
 import rilvan.lab.behaviour.Router.Static;
@@ -41,7 +42,7 @@ final class Reading {
                     if (!unit.leaf("enabled").equals("false") && !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty()) {
                         Item match = unit.below("match");
                         units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
-                                ip.leaf("address") + "/" + ip.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu")));
+                                ip.leaf("address") + "/" + ip.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu"), unit.leaf("packet-filter")));
                     }
                 }
             }
@@ -53,7 +54,10 @@ final class Reading {
         Map<String, List<Entry>> filters = new HashMap<>();
         config.below("policy").all("filter").forEach(filter -> filters.put(filter.leaf("name"), filter.all("entry").stream().map(entry ->
                 new Entry(entry.leaf("action").equals("accept"), Net.of(entry.leaf("prefix")), (int) number(entry.leaf("longest")))).toList()));
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, quernDown(config));
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
+                entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config));
     }
 
     private static Table quernTable(String name, Item targets, Item routing) {
@@ -75,7 +79,7 @@ final class Reading {
     /** What a segment's gateway is to its router: addresses on one more link. */
     private static void gateway(List<Unit> units, String segment, String table, List<String> addresses) {
         if (!table.isEmpty()) {
-            addresses.forEach(address -> units.add(unit(Router.GATEWAY, segment, "untagged", address, table, "")));
+            addresses.forEach(address -> units.add(unit(Router.GATEWAY, segment, "untagged", address, table, "", "")));
         }
     }
 
@@ -105,19 +109,23 @@ final class Reading {
             Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
             if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off")) {
                 units.add(unit(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
-                        row.leaf("address"), subport.leaf("context"), subport.leaf("octets")));
+                        row.leaf("address"), subport.leaf("context"), subport.leaf("octets"), subport.leaf("guard")));
             }
         }
         config.all("domain-gateway-row").forEach(row -> gateway(units, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
                 .filter(address -> address.leaf("domain").equals(row.leaf("domain"))).toList(), "address")));
-        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "")));
+        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(tarnTable(config, Router.OWN, TARN_OWN, Item.EMPTY)));
         config.all("context-row").forEach(context -> tables.add(tarnTable(config, context.leaf("context"), context.leaf("context"), context)));
         Map<String, List<Entry>> filters = new HashMap<>();
         config.all("filter-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
                 filters.computeIfAbsent(row.leaf("filter"), filter -> new ArrayList<>())
                         .add(new Entry(row.leaf("verdict").equals("pass"), Net.of(row.leaf("net")), (int) number(row.leaf("up-to")))));
-        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, down);
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.all("guard-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
+                guards.computeIfAbsent(row.leaf("guard"), guard -> new ArrayList<>()).add(new Guard(row.leaf("verdict").equals("pass"), row.leaf("kind"),
+                        net(row.leaf("from-net")), net(row.leaf("to-net")), (int) number(row.leaf("door")))));
+        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, guards, down);
     }
 
     private static Table tarnTable(Item config, String name, String context, Item said) {
@@ -154,19 +162,26 @@ final class Reading {
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
             if (part.all("shut").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
                 part.all("address").stream().map(address -> address.values().get(0)).forEach(address ->
-                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"))));
+                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"), part.value("guard"))));
             }
         }
         config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(units, bridge.values().get(0), line.values().get(0),
                 bridge.all("gateway-address").stream().map(address -> address.values().get(0)).toList())));
-        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "")));
+        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(braeTable(config, Router.OWN, BRAE_OWN, Optional.empty())));
         config.all("table").forEach(table -> tables.add(braeTable(config, table.values().get(0), table.values().get(0), Optional.of(table))));
         Map<String, List<Entry>> filters = new HashMap<>();
         config.all("prefixes").forEach(filter -> filters.put(filter.values().get(0), filter.all("step").stream()
                 .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> new Entry(step.values().get(1).equals("accept"),
                         Net.of(step.values().get(2)), (int) number(step.values().get(3)))).toList()));
-        return new Router(name, units, tables, number(config.value("own-as")), filters, down);
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.all("guard").forEach(guard -> guards.put(guard.values().get(0), guard.all("step").stream()
+                .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> braeGuard(step.values())).toList()));
+        return new Router(name, units, tables, number(config.value("own-as")), filters, guards, down);
+    }
+
+    private static Guard braeGuard(List<String> values) {
+        return new Guard(values.get(1).equals("accept"), values.get(2).equals("any") ? "" : values.get(2), net(values.get(3)), net(values.get(4)), (int) number(values.get(5)));
     }
 
     private static Table braeTable(Block config, String name, String called, Optional<Block> table) {
@@ -193,6 +208,10 @@ final class Reading {
         return texts.stream().map(Net::of).collect(Collectors.toSet());
     }
 
+    private static Optional<Net> net(String text) {
+        return said(text).map(Net::of);
+    }
+
     private static Optional<Address> address(String text) {
         return said(text).map(Address::parse);
     }
@@ -209,9 +228,9 @@ final class Reading {
         return prefixesAndHops.stream().map(each -> new Static(Net.of(each.get(0)), Address.parse(each.get(1)))).toList();
     }
 
-    private static Unit unit(String port, String unit, String frames, String address, String table, String mtu) {
+    private static Unit unit(String port, String unit, String frames, String address, String table, String mtu, String guard) {
         return new Unit(port, unit, frames, Address.parse(address.substring(0, address.indexOf('/'))), Net.of(address), table,
-                mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu));
+                mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu), said(guard));
     }
 
     private static String frames(String outer, String inner) {

@@ -9,12 +9,15 @@ import java.util.Set;
  * A router as its configuration makes it, whatever its family: what the lab's own reading of that configuration comes to.
  *
  * @param filters entries of each filter of prefixes, in order
+ * @param guards entries of each filter of packets, in order
  * @param down ports that are switched off
  */
-record Router(String name, List<Unit> units, List<Table> tables, long as, Map<String, List<Entry>> filters, Set<String> down) {
+record Router(String name, List<Unit> units, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down) {
 
     /** The router's own table, beside those of its VRFs. */
     static final String OWN = "";
+
+    private static final Address ALL_ROUTERS = Address.parse("224.0.0.5");
 
     /** The port of an address that is the router's own and no link's. */
     static final String LOOPBACK = "loopback";
@@ -27,8 +30,9 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
      *
      * @param frames which frames it takes, as {@code untagged}, {@code 110} or {@code 110/20}
      * @param mtu largest packet, in bytes
+     * @param guard the filter that packets which come in are held against
      */
-    record Unit(String port, String unit, String frames, Address address, Net network, String table, int mtu) {
+    record Unit(String port, String unit, String frames, Address address, Net network, String table, int mtu, Optional<String> guard) {
 
         /** The part of the port, as areas name it. */
         String part() {
@@ -81,6 +85,35 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
         }
     }
 
+    /**
+     * A packet.
+     *
+     * @param protocol {@code icmp}, {@code tcp} or {@code ospf}
+     * @param port the destination's; 0 where the protocol has none
+     * @param size in bytes
+     */
+    record Packet(Address source, Address destination, String protocol, int port, int size) {
+
+        /** What routers of one link find each other by (RFC 2328 §9.5). */
+        static Packet hello(Unit from) {
+            return new Packet(from.address(), ALL_ROUTERS, "ospf", 0, Forwarding.SMALLEST);
+        }
+    }
+
+    /**
+     * An entry of a filter of packets: what it decides about those that fit all that it says.
+     *
+     * @param protocol empty for any
+     * @param port 0 for any
+     */
+    record Guard(boolean accepts, String protocol, Optional<Net> source, Optional<Net> destination, int port) {
+
+        boolean decides(Packet packet) {
+            return (protocol.isEmpty() || protocol.equals(packet.protocol())) && (port == 0 || port == packet.port())
+                    && source.filter(net -> !net.holds(packet.source())).isEmpty() && destination.filter(net -> !net.holds(packet.destination())).isEmpty();
+        }
+    }
+
     /** In one network a router is known by its name; all that it holds would take long to compare. */
     @Override
     public boolean equals(Object other) {
@@ -112,6 +145,12 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
 
     boolean owns(Address address, String table) {
         return unitsIn(table).stream().anyMatch(unit -> unit.address().equals(address));
+    }
+
+    /** Whether a packet may come in at a part of a port: what no entry of its filter decides about may not. */
+    boolean admits(Unit in, Packet packet) {
+        return in.guard().isEmpty() || guards.getOrDefault(in.guard().get(), List.of()).stream().filter(entry -> entry.decides(packet)).findFirst()
+                .map(Guard::accepts).orElse(false);
     }
 
     /** Whether a filter lets a prefix through; where none is named, any. What no entry decides about is refused. */

@@ -4,6 +4,8 @@ package rilvan.lab.device;
 public enum Question {
     /** Whether a ping is answered: to an address, from one, in a table, of so many bytes; all but the first may be empty. */
     PING,
+    /** Whether a TCP connection is answered: to an address, to a port, from an address, in a table; the last two may be empty. */
+    CONNECT,
     /** Whether a table has a route: to just a prefix, in a table; in the router's own where none is named. */
     ROUTE,
     /** Whether routes are exchanged: with who is at an address, in a table. */
@@ -36,6 +38,6 @@ public enum Question {
 
     /** Whether it is answered by trying: then nothing is known of what comes later. Otherwise by the state of things. */
     public boolean tries() {
-        return this == PING || this == FRAMES || this == DELIVERY || this == ROUTED;
+        return this == PING || this == CONNECT || this == FRAMES || this == DELIVERY || this == ROUTED;
     }
 }

@@ -45,6 +45,8 @@ public final class Shell extends StreamedCommand {
     private static final List<Asking> ASKINGS = List.of(
             new Asking("ping ADDRESS [from ADDRESS] [in TABLE] [of BYTES]", "", Question.PING, "ping (\\S+)(?: from (\\S+))?(?: in (\\S+))?" + BYTES,
                     "3 sent, 3 received", "3 sent, 0 received: "),
+            new Asking("connect ADDRESS PORT [from ADDRESS] [in TABLE]", "", Question.CONNECT, "connect (\\S+) (\\d{1,5})(?: from (\\S+))?(?: in (\\S+))?",
+                    "1 sent, 1 received", "1 sent, 0 received: "),
             new Asking("route PREFIX [in TABLE]", "whether a table has a route to it", Question.ROUTE, "route (\\S+)(?: in (\\S+))?", "the route is there", "the route is missing: "),
             new Asking("peer ADDRESS in TABLE", "whether a table exchanges routes with who is there", Question.SESSION, "peer (\\S+) in (\\S+)",
                     "the neighbour is up", "the neighbour is down: "),

@@ -251,6 +251,8 @@ final class Operations {
     private static final List<Words> OWN = List.of(
             new Words("ping", Question.PING, List.of("destination", "source?", "vrf?", "size?"), QUERN_COUNTS),
             new Words("probe", Question.PING, List.of("to", "from?", "context?", "octets?"), TARN_COUNTS),
+            new Words("connect", Question.CONNECT, List.of("destination", "port", "source?", "vrf?"), QUERN_COUNTS),
+            new Words("knock", Question.CONNECT, List.of("to", "door", "from?", "context?"), TARN_COUNTS),
             new Words("route-look", Question.ROUTE, List.of("prefix", "vrf?"), List.of("present", "true", "false", "reason", "settled")),
             new Words("net-look", Question.ROUTE, List.of("net", "context?"), List.of("there", "on", "off", "why", "lasting")),
             new Words("neighbor-state", Question.SESSION, List.of("address", "vrf"), QUERN_UP),

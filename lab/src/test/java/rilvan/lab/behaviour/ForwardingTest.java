@@ -62,6 +62,27 @@ class ForwardingTest {
         assertThat(lost.lost()).isEqualTo("ternsay-pe1 has no route in V");
     }
 
+    /** Filters of packets that come in from the customers, the first entry that fits deciding; what a ping shows of them, and what a connection. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "haven-pe1   | <protocol>icmp</protocol>                                | true  | haven-pe1 keeps it out at access-1 110 by the packet filter F",
+        "haven-pe1   | <protocol>tcp</protocol><port>443</port>                 | false | ''",
+        "haven-pe1   | <protocol>tcp</protocol><port>80</port>                  | false | haven-pe1 keeps it out at access-1 110 by the packet filter F",
+        "haven-pe1   | <destination>198.51.100.64/26</destination>              | true  | ''",
+        "haven-pe1   | <source>198.51.100.64/26</source>                        | false | haven-pe1 keeps it out at access-1 110 by the packet filter F",
+        // The answer comes in at the other end, to a port of the asking side's choice: a filter that knows no connections keeps it out.
+        "ternsay-pe1 | <protocol>tcp</protocol><port>443</port>                 | false | no answer",
+        "ternsay-pe1 | <protocol>tcp</protocol>                                 | false | ''",
+    })
+    void aFilterOfPacketsLetsThroughWhatItSays(String device, String accepted, boolean pinged, String symptom) throws Exception {
+        Forwarding network = network(device, "<vrf xmlns=\"urn:quern:vpn\">V</vrf></unit></units></interface></interfaces>",
+                "<vrf xmlns=\"urn:quern:vpn\">V</vrf><packet-filter xmlns=\"urn:quern:vpn\">F</packet-filter></unit></units></interface></interfaces>"
+                        + "<policy xmlns=\"urn:quern:policy\"><packet-filter><name>F</name><entry><number>1</number><action>accept</action>" + accepted
+                        + "</entry></packet-filter></policy>");
+        assertThat(network.ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64).answered()).isEqualTo(pinged);
+        assertThat(network.connect("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 443)).isEqualTo(new Forwarding.Ping(symptom.isEmpty(), symptom));
+    }
+
     /** The versions of IP are apart: what is wrong with the one leaves the other alone (RFC 4659). */
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
