@@ -68,7 +68,7 @@ export function errorText(error: unknown): string {
 /** What is looked for, as a heading. */
 export const observations: Record<string, string> = {
   reach: 'Packets get there and back', connect: 'Connections are answered', route: 'Routes are known', session: 'Routes are exchanged with customers', wire: 'Ways to other devices are up', frames: 'Frames get there and back', delivery: 'Frames get there',
-  standby: 'Spare ways are ready', learning: 'Bridges learn so many addresses', rate: 'Parts of ports let so much through', routed: 'Hosts of segments reach each other',
+  prefixes: 'Customers announce so many prefixes', hosts: 'Hosts elsewhere are known', standby: 'Spare ways are ready', learning: 'Bridges learn so many addresses', rate: 'Parts of ports let so much through', routed: 'Hosts of segments reach each other',
   gateway: 'Leaves are gateways of segments', relay: 'Hosts get addresses from servers', exchange: 'Routes come in from other devices', bundle: 'Ports work as one',
   link: 'Links are up',
 }

@@ -312,6 +312,8 @@ class BrokenServicesTest {
                 "gateway", new Asked(Question.GATEWAY, List.of("segment", "to.address", "to.mac", "vrf")),
                 "relay", new Asked(Question.RELAY, List.of("segment", "to.address")),
                 "bundle", new Asked(Question.BUNDLE, List.of("port", "members", "to.device"))).get(observation)).or(() -> switch (observation) {
+                    case "prefixes" -> Optional.of(new Asked(Question.PREFIXES, List.of("to.address", "vrf", "to.count")));
+                    case "hosts" -> Optional.of(new Asked(Question.HOSTS, List.of("name", "to.device", "to.port", "to.unit")));
                     case "connect" -> Optional.of(new Asked(Question.CONNECT, List.of("destination", "to.tcp", "source", "vrf")));
                     case "exchange" -> Optional.of(new Asked(Question.EXCHANGE, List.of("to.address", "vrf")));
                     case "frames" -> Optional.of(new Asked(Question.FRAMES, FRAMES));

@@ -36,6 +36,8 @@ final class Answers {
             case ROUTE -> forwarding.missing(device, says.get(1), says.get(0));
             case SESSION -> forwarding.silent(device, says.get(1), says.get(0));
             case EXCHANGE -> forwarding.untold(device, says.get(1), says.get(0));
+            case PREFIXES -> forwarding.miscounted(device, says.get(1), says.get(0), Long.parseLong(says.get(2)));
+            case HOSTS -> frames.unknown(device, says.get(0), says.get(1), says.get(2), says.get(3));
             case WIRE -> frames.down(device, says.get(0), says.get(1)).or(() -> standing.notFlushing(device, says.get(0), says.get(1), said(says.get(2))));
             case FRAMES -> frames.unanswered(here(device, says), there(says, 3), bytes(says.get(7)));
             case DELIVERY -> frames.lost(here(device, says), there(says, 3), bytes(says.get(7)));

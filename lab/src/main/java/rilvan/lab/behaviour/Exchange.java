@@ -103,6 +103,11 @@ final class Exchange {
         return Optional.of(down.getOrDefault(new End(Key.of(router, table), peer), "nobody is to be a neighbour at " + peer));
     }
 
+    /** How many prefixes a table takes from whoever is at an address. */
+    long taken(Router router, Table table, Address peer) {
+        return sessions.stream().filter(each -> each.at().key().equals(Key.of(router, table)) && each.peer().equals(peer)).mapToLong(each -> heard(each).count()).sum();
+    }
+
     // ---- BGP -------------------------------------------------------------------------------------------------------
 
     /** A session is up where both ends name each other's address, AS and secret, and neither is further away than it may be. */

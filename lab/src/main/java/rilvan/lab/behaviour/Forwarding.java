@@ -187,6 +187,15 @@ public final class Forwarding {
         return vrf.isEmpty() ? Optional.of("there is no VRF " + table) : exchange.down(router, vrf.get(), Address.parse(peer));
     }
 
+    /** Why a VRF does not take just so many prefixes from a customer's router at an address; absent where it does. */
+    Optional<String> miscounted(String name, String table, String peer, long count) {
+        return silent(name, table, peer).or(() -> {
+            Router router = routers.get(name);
+            long taken = exchange.taken(router, router.table(table).orElseThrow(), Address.parse(peer));
+            return taken == count ? Optional.empty() : Optional.of("it takes " + taken + (taken == 1 ? " prefix" : " prefixes") + " from " + peer + ", not " + count);
+        });
+    }
+
     /** Why a VRF takes no routes of the router that owns an address; absent where it does. */
     Optional<String> untold(String name, String table, String peer) {
         Router router = routers.get(name);

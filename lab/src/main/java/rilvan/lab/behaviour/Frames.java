@@ -85,6 +85,25 @@ public final class Frames {
     }
 
     /**
+     * Why a segment does not learn of the hosts behind a circuit of another device, which that one tells of however frames are flooded
+     * (RFC 7432 §7.2); absent where it does.
+     */
+    Optional<String> unknown(String device, String name, String other, String port, String unit) {
+        Optional<Segment> here = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name)).flatMap(Domain::segment);
+        Optional<Switch> far = Optional.ofNullable(switches.get(other));
+        Optional<Domain> behind = far.filter(each -> each.circuit(port, unit).isPresent()).flatMap(each -> each.domainOf(port, unit));
+        return here.isEmpty() ? Optional.of("there is no " + name)
+                : behind.flatMap(Domain::segment).isEmpty() ? Optional.of(other + " has " + port + " " + unit + " down, or in no segment")
+                : routing.announcing(device, "evpn").contains(other) && hears(here.get(), behind.flatMap(Domain::segment).get()) ? Optional.empty()
+                : Optional.of("nothing comes in of hosts behind " + other + " " + port);
+    }
+
+    /** Whether what is told of one end of a segment comes in at another. */
+    private static boolean hears(Segment here, Segment there) {
+        return there.vni().equals(here.vni()) && !Collections.disjoint(there.exports(), here.imports());
+    }
+
+    /**
      * Why test frames that come in at one circuit, as the customer's would, do not get to another and back (ITU-T Y.1731, loopback);
      * absent where they do.
      */
@@ -339,8 +358,7 @@ public final class Frames {
         for (String announcing : routing.announcing(at.name(), "evpn")) {
             Switch peer = switches.get(announcing);
             for (Domain far : peer == null ? List.<Domain>of() : peer.domains()) {
-                far.segment().filter(other -> other.vni().equals(segment.vni()) && other.flooding().equals(segment.flooding())
-                        && !Collections.disjoint(other.exports(), segment.imports()))
+                far.segment().filter(other -> other.flooding().equals(segment.flooding()) && hears(segment, other))
                         .ifPresent(other -> ways.add(new Way(Optional.of(new Arrival(peer, far, "segment")), Optional.empty(), "")));
             }
         }

@@ -115,6 +115,36 @@ class ExchangeTest {
         assertThat(network.missing("ce-2", "", "198.51.100.0/26").isEmpty()).isEqualTo(heard);
     }
 
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "none      | ''                           | ''                                                                     | ''",
+        "ce-1      | <announce>198.51.100.0/26    | <announce>198.51.100.0/27                                              | it takes 0 prefixes from 192.0.2.1, not 1",
+        "haven-pe1 | <import-filter>from-ce</import-filter> | ''                                                           | ''",
+        "ce-1      | <authentication>s            | <authentication>t                                                      | the two ends have different secrets",
+    })
+    void prefixesAreCountedBehindTheFilter(String device, String given, String instead, String wrong) throws Exception {
+        assertThat(network(bgp(), device, given, instead).miscounted("haven-pe1", "V", "192.0.2.1", 1).orElse("")).isEqualTo(wrong);
+    }
+
+    /** A filter of packets that knows nothing of routing: BGP needs a connection, OSPF its hellos. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "<protocol>icmp</protocol>                       | a packet filter keeps out what comes from there, at access-1 7 | the packet filter F keeps OSPF out at access-1 7",
+        "<protocol>tcp</protocol><port>179</port>        | ''                                                             | the packet filter F keeps OSPF out at access-1 7",
+        "<source>192.0.2.1/32</source>                   | ''                                                             | ''",
+    })
+    void packetFiltersMayKeepRoutingOut(String accepted, String bgp, String ospf) throws Exception {
+        assertThat(network(guarded(bgp(), accepted), "none", "", "").silent("haven-pe1", "V", "192.0.2.1").orElse("")).isEqualTo(bgp);
+        assertThat(network(guarded(ospf(), accepted), "none", "", "").silent("haven-pe1", "V", "192.0.2.1").orElse("")).isEqualTo(ospf);
+    }
+
+    private static Map<String, String> guarded(Map<String, String> texts, String accepted) {
+        String bound = "<vrf xmlns=\"urn:quern:vpn\">V</vrf>";
+        texts.computeIfPresent("haven-pe1", (name, text) -> text.replace(bound, bound + "<packet-filter xmlns=\"urn:quern:vpn\">F</packet-filter>").replace("<filter><name>from-ce",
+                "<packet-filter><name>F</name><entry><number>1</number><action>accept</action>" + accepted + "</entry></packet-filter><filter><name>from-ce"));
+        return texts;
+    }
+
     /** RFC 4364 §7: two sites with one AS take each other's routes for loops, unless the provider puts its own AS instead. */
     @Test
     void sitesOfOneAsNeedTheirAsOverridden() throws Exception {

@@ -96,6 +96,20 @@ class SegmentsTest {
         assertThat(acrossSegments(network(device, given, instead))).hasValue(symptom);
     }
 
+    /** Hosts on the segment that is on both leaves (RFC 7432 §7.2), whether frames that nobody knows are flooded alike or not. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "none       | ''                 | ''                                          | ''",
+        "hall-leaf2 | <vni>103</vni>     | <vni>103</vni><replication>multicast</replication> | ''",
+        "hall-leaf2 | <vni>103</vni>     | <vni>104</vni>                              | nothing comes in of hosts behind hall-leaf2 bundle-7",
+        "hall-leaf2 | <export>1:103      | <export>1:104                               | nothing comes in of hosts behind hall-leaf2 bundle-7",
+        "hall-leaf2 | <export>1:5        | <export>1:6                                 | ''",
+        "hall-leaf2 | <circuit><port>bundle-7 | <circuit><port>access-3                | hall-leaf2 has bundle-7 30 down, or in no segment",
+    })
+    void hostsElsewhereAreKnownWhereTheirSegmentComesIn(String device, String given, String instead, String symptom) throws Exception {
+        assertThat(network(device, given, instead).not(Question.HOSTS, "hall-leaf1", List.of("both", "hall-leaf2", "bundle-7", "30")).orElse("")).isEqualTo(symptom);
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "hall-leaf2 | <identifier>00:00:00:00:00:00:00:00:00:07 | <identifier>00:00:00:00:00:00:00:00:00:08 | hall-leaf2 does not tell of the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
