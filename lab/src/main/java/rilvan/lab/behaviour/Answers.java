@@ -25,14 +25,8 @@ final class Answers {
      */
     Optional<String> not(Question question, String device, List<String> says) {
         return switch (question) {
-            case PING -> {
-                Forwarding.Ping ping = forwarding.ping(device, says.get(2), Optional.of(says.get(1)).filter(source -> !source.isEmpty()), says.get(0), bytes(says.get(3)));
-                yield ping.answered() ? Optional.empty() : Optional.of(ping.reason());
-            }
-            case CONNECT -> {
-                Forwarding.Ping answer = forwarding.connect(device, says.get(3), Optional.of(says.get(2)).filter(source -> !source.isEmpty()), says.get(0), Integer.parseInt(says.get(1)));
-                yield answer.answered() ? Optional.empty() : Optional.of(answer.reason());
-            }
+            case PING -> unanswered(forwarding.ping(device, says.get(2), source(says.get(1)), says.get(0), bytes(says.get(3))));
+            case CONNECT -> unanswered(forwarding.connect(device, says.get(3), source(says.get(2)), says.get(0), Integer.parseInt(says.get(1))));
             case ROUTE -> forwarding.missing(device, says.get(1), says.get(0));
             case SESSION -> forwarding.silent(device, says.get(1), says.get(0));
             case EXCHANGE -> forwarding.untold(device, says.get(1), says.get(0));
@@ -49,6 +43,14 @@ final class Answers {
             case RELAY -> standing.notRelaying(device, says.get(0), says.get(1));
             case BUNDLE -> standing.apart(device, says.get(0), Integer.parseInt(says.get(1)), says.get(2));
         };
+    }
+
+    private static Optional<String> unanswered(Forwarding.Ping ping) {
+        return ping.answered() ? Optional.empty() : Optional.of(ping.reason());
+    }
+
+    private static Optional<String> source(String address) {
+        return Optional.of(address).filter(each -> !each.isEmpty());
     }
 
     private static Frames.Place here(String device, List<String> says) {
