@@ -182,12 +182,8 @@ class KillTest {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
             ready.clear();
             for (int i = 0; i < instances.size(); i++) {
-                try {
-                    if (product.request(instances.get(i), "GET", "/api/v1/orders?limit=1", "", YAML).statusCode() == 200) {
-                        ready.add(i);
-                    }
-                } catch (IOException e) {
-                    // not there yet
+                if (product.isReady(instances.get(i))) {
+                    ready.add(i);
                 }
             }
         }

@@ -81,6 +81,14 @@ final class Product implements AutoCloseable {
         return instance;
     }
 
+    boolean isReady(String instance) throws InterruptedException {
+        try {
+            return request(instance, "GET", "/api/v1/orders?limit=1", "", "application/json").statusCode() == 200;
+        } catch (IOException e) {
+            return false;
+        }
+    }
+
     /** Runs a function of the start scripts, such as {@code cut_service}. */
     void script(String function) throws IOException {
         script.run(function);

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
-import java.io.IOException;
 import java.nio.file.Files;
 import java.util.Arrays;
 import java.util.List;
@@ -46,6 +45,9 @@ class StopAndWakeTest {
         product.script("cut_service");
         drives = product.launch(DRIVES);
         takesOver = product.launch(TAKES_OVER);
+        while (!product.isReady(drives) || !product.isReady(takesOver)) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
         without = held();
         assertThat(end(place(drives, clinics))).isEqualTo("DONE");
         with = held();
@@ -99,14 +101,7 @@ class StopAndWakeTest {
     }
 
     private static long place(String instance, String document) throws Exception {
-        while (true) {
-            try {
-                return JsonParser.object().from(product.request(instance, "POST", "/api/v1/orders", document, YAML).body()).getLong("order");
-            } catch (IOException e) {
-                // It is not ready yet.
-                TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
-            }
-        }
+        return JsonParser.object().from(product.request(instance, "POST", "/api/v1/orders", document, YAML).body()).getLong("order");
     }
 
     private static JsonObject order(long order) throws Exception {
