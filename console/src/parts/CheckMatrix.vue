@@ -35,5 +35,5 @@ const icon = (check: Made) => (awaited(check) ? mdiClockOutline : !check.holds ?
 <style scoped>
 .matrix { width: auto; table-layout: auto; }
 .cell { text-align: center !important; }
-th.cell { white-space: normal; }
+th.cell { white-space: normal; text-wrap: balance; }
 </style>

@@ -10,6 +10,10 @@ import java.util.Map;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.Set;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -17,6 +21,9 @@ import picocli.CommandLine.Parameters;
 
 @Command(name = "device", mixinStandardHelpOptions = true, description = "Devices: what they are, what they hold, what is managed on them.")
 final class DeviceCommands {
+
+    /** So many devices are read side by side; what each says is told in the order they were named in. */
+    private static final int AT_ONCE = 8;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "All devices.")
     int list(@Mixin Output output) throws IOException {
@@ -55,22 +62,38 @@ final class DeviceCommands {
         return 0;
     }
 
-    @Command(name = "read", mixinStandardHelpOptions = true, description = "Reads devices now; the next preview starts from what they hold.")
+    @Command(name = "read", mixinStandardHelpOptions = true,
+            description = {"Reads devices now; the next preview starts from what they hold.", "Exits with 1 where one could not be read; the others are."})
     int read(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named,
-            @Option(names = "--all", description = "All devices") boolean all) throws IOException {
+            @Option(names = "--all", description = "All devices") boolean all) throws IOException, InterruptedException {
         List<String> names = new ArrayList<>(named == null ? List.of() : named);
         if (all) {
             Server.signedIn().list("/api/v1/devices").forEach(device -> names.add(((JsonObject) device).getString("name")));
         } else if (names.isEmpty()) {
             throw new Failure(Failure.USAGE, "name the devices to read, or say --all");
         }
-        for (String name : names) {
-            JsonObject answer = Server.signedIn().object("POST", "/api/v1/devices/" + Texts.escape(name) + "/readings", "", Documents.JSON);
-            JsonObject changes = answer.getObject("changes");
+        Server server = Server.signedIn();
+        ExecutorService readers = Executors.newFixedThreadPool(AT_ONCE);
+        List<Future<JsonObject>> readings = names.stream().map(name ->
+                readers.submit(() -> server.object("POST", "/api/v1/devices/" + Texts.escape(name) + "/readings", "", Documents.JSON))).toList();
+        readers.shutdown();
+        boolean whole = true;
+        for (int i = 0; i < names.size(); i++) {
+            whole &= read(names.get(i), readings.get(i));
+        }
+        return whole ? 0 : Failure.NOT_STANDING;
+    }
+
+    private static boolean read(String name, Future<JsonObject> reading) throws InterruptedException {
+        try {
+            JsonObject changes = reading.get().getObject("changes");
             Terminal.say(name + " read; " + (changes.isEmpty() ? "nothing has changed since" : "changed outside Rilvan:"));
             changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
+            return true;
+        } catch (ExecutionException e) {
+            Terminal.say(Terminal.in(Terminal.Tone.BAD, "not read") + ": " + e.getCause().getMessage());
+            return false;
         }
-        return 0;
     }
 
     @Command(name = "explain", mixinStandardHelpOptions = true,
