@@ -1,0 +1,172 @@
+package rilvan.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** What a person and a script see of what the service answers: each command as a process of its own, the service as answers by path. */
+class ConversationTest {
+
+    private record Reply(int status, String type, String body) {}
+
+    private record Seen(int code, String output) {}
+
+    private final Map<String, Reply> replies = new HashMap<>();
+    private final List<String> asked = Collections.synchronizedList(new ArrayList<>());
+    private HttpServer service;
+
+    @TempDir
+    private Path folder;
+
+    @BeforeEach
+    void start() throws IOException {
+        service = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+        service.createContext("/", exchange -> {
+            String what = exchange.getRequestMethod() + " " + exchange.getRequestURI();
+            asked.add(what + " " + exchange.getRequestHeaders().getFirst("Authorization"));
+            Reply reply = replies.getOrDefault(what, new Reply(404, "application/problem+json", "{\"title\":\"Not found\",\"detail\":\"there is no " + what + "\"}"));
+            byte[] body = reply.body().getBytes(StandardCharsets.UTF_8);
+            exchange.getResponseHeaders().set("Content-Type", reply.type());
+            exchange.sendResponseHeaders(reply.status(), body.length);
+            exchange.getResponseBody().write(body);
+            exchange.close();
+        });
+        service.start();
+        Files.writeString(folder.resolve("session"), address() + "\nthe-token\n");
+    }
+
+    @AfterEach
+    void stop() {
+        service.stop(0);
+    }
+
+    private String address() {
+        return "http://127.0.0.1:" + service.getAddress().getPort();
+    }
+
+    private void answers(String what, String json) {
+        replies.put(what, new Reply(200, "application/json", json.replace('\'', '"')));
+    }
+
+    private void refuses(String what, int status, String json) {
+        replies.put(what, new Reply(status, "application/problem+json", json.replace('\'', '"')));
+    }
+
+    private Seen rilvan(String... arguments) throws Exception {
+        List<String> command = new ArrayList<>(List.of(Path.of(System.getProperty("java.home"), "bin", "java").toString(), "-XX:TieredStopAtLevel=1", "-cp",
+                System.getProperty("java.class.path"), "rilvan.cli.Rilvan"));
+        command.addAll(List.of(arguments));
+        ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true);
+        builder.environment().put("RILVAN_SESSION", folder.resolve("session").toString());
+        builder.environment().put("RILVAN_LAB", address());
+        builder.environment().remove("RILVAN_COLOR");
+        Process process = builder.start();
+        process.getOutputStream().close();
+        String output = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        return new Seen(process.waitFor(), output);
+    }
+
+    private static String lines(String... lines) {
+        return String.join("\n", lines) + "\n";
+    }
+
+    @Test
+    void aListIsATableForPeopleAndJsonForPrograms() throws Exception {
+        answers("GET /api/v1/devices", "[{'name':'haven-pe1','role':'pe','site':'Haven','family':'quern','address':'127.20.0.1','trusted':true,'readAt':'2026-11-01T08:09:10Z','heldBy':7,'services':['a','b']},"
+                + "{'name':'olvar-upe1','role':'upe','site':'Olvar','family':'tarn','address':'127.20.0.2','trusted':false,'readAt':null,'heldBy':null,'services':[]}]");
+        assertThat(rilvan("device", "list")).isEqualTo(new Seen(0, lines(
+                "DEVICE      ROLE  SITE   FAMILY  ADDRESS     READ                  SERVICES",
+                "haven-pe1   pe    Haven  quern   127.20.0.1  held by order 7       a, b",
+                "olvar-upe1  upe   Olvar  tarn    127.20.0.2  host key not trusted  ")));
+        assertThat(rilvan("device", "list", "--json").output()).startsWith("[").contains("\"heldBy\"");
+        assertThat(asked).allMatch(each -> each.endsWith(" Bearer the-token"));
+    }
+
+    @Test
+    void devicesAreToldOfInOrderAndOneThatIsAwayKeepsNoOtherFromBeingRead() throws Exception {
+        answers("POST /api/v1/devices/haven-pe1/readings", "{'device':'haven-pe1','changes':{}}");
+        refuses("POST /api/v1/devices/olvar-pe1/readings", 502, "{'title':'Bad gateway','detail':'olvar-pe1: the device ended the session'}");
+        answers("POST /api/v1/devices/skarn-pe1/readings", "{'device':'skarn-pe1','changes':{'/place':'CHANGED'}}");
+        assertThat(rilvan("device", "read", "haven-pe1", "olvar-pe1", "skarn-pe1")).isEqualTo(new Seen(1, lines(
+                "haven-pe1 read; nothing has changed since",
+                "not read: olvar-pe1: the device ended the session",
+                "skarn-pe1 read; changed outside Rilvan:",
+                "  CHANGED  /place")));
+    }
+
+    @Test
+    void aServiceThatDoesNotWorkSaysWhereAndHowFarAPacketCame() throws Exception {
+        String check = "{'observation':'reach','wanted':%s,'from':'haven-pe1 access-1','to':'%s','observer':'haven-ce1','target':'%s','proves':'%s','holds':%s,'seen':'%s','way':'%s'}";
+        answers("POST /api/v1/services/clinics/checks", "[" + String.join(",",
+                check.formatted("true", "ternsay-pe1 access-1", "ternsay-ce1 192.0.2.3", "END_TO_END", "false", "0 of 3 answered: no answer", "haven-ce1 > haven-pe1 in V, and back ternsay-ce1"),
+                check.formatted("false", "olvar-pe1 access-1", "olvar-pe1 192.0.2.4", "TO_THE_HANDOFF", "true", "0 of 3 answered, as it must be", ""),
+                check.formatted("true", "skarn-pe1 access-1", "skarn-pe1 192.0.2.6", "AWAITED", "true", "no router is known there yet", "")) + "]");
+        assertThat(rilvan("service", "check", "clinics")).isEqualTo(new Seen(1, lines(
+                "         LOOKS FOR  FROM                TO                    SEEN",
+                "NO       reach      haven-pe1 access-1  ternsay-pe1 access-1  0 of 3 answered: no answer",
+                "ok       no reach   haven-pe1 access-1  olvar-pe1 access-1    0 of 3 answered, as it must be",
+                "awaited  reach      haven-pe1 access-1  skarn-pe1 access-1    no router is known there yet",
+                "the way from haven-ce1 to ternsay-ce1 192.0.2.3: haven-ce1 > haven-pe1 in V, and back ternsay-ce1")));
+    }
+
+    @Test
+    void whatIsRefusedNamesEachFieldAtFault() throws Exception {
+        Path order = Files.writeString(folder.resolve("order.yaml"), "services: []\n");
+        refuses("POST /api/v1/previews", 422, "{'title':'Refused','detail':'the order is refused','errors':[{'pointer':'/services/0/parameters/sites/1/tag','detail':'110 is in use'},"
+                + "{'pointer':'','detail':'nothing stands'}]}");
+        assertThat(rilvan("order", "preview", order.toString())).isEqualTo(new Seen(Failure.REFUSED, lines("rilvan: the order is refused",
+                "  /services/0/parameters/sites/1/tag", "      110 is in use", "  nothing stands")));
+    }
+
+    @Test
+    void anOrderIsFollowedToItsEnd() throws Exception {
+        Path order = Files.writeString(folder.resolve("order.yaml"), "services: []\n");
+        answers("POST /api/v1/orders", "{'order':null}");
+        assertThat(rilvan("order", "run", order.toString())).isEqualTo(new Seen(0, lines("nothing to do: the network already is as this order wants it")));
+        answers("POST /api/v1/orders", "{'order':7}");
+        replies.put("GET /api/v1/orders/7/events", new Reply(200, "text/event-stream", lines("event:state", "data:{\"state\":\"WAITING\"}", "",
+                "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOOK\",\"word\":\"FAILS\",\"text\":\"it was changed outside Rilvan\"}", "")));
+        answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ABORTED','failure':'haven-pe1 does not hold what is expected','services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
+                + "'waitsBehind':[{'order':6,'names':['haven-pe1']}],'inDoubt':false},'checks':[],'events':[],'devices':{}}");
+        Seen seen = rilvan("order", "run", order.toString());
+        assertThat(seen.code()).isEqualTo(Failure.NOT_STANDING);
+        assertThat(seen.output()).startsWith(lines("order 7", "  waits in line behind order 6 (haven-pe1)")).contains("failed: it was changed outside Rilvan")
+                .endsWith(lines("taken back: every device is as before", "  haven-pe1 does not hold what is expected"));
+    }
+
+    @Test
+    void whoIsNotSignedInOrReachesNobodyIsToldWhatToDo() throws Exception {
+        refuses("GET /api/v1/devices", 401, "{}");
+        assertThat(rilvan("device", "list")).isEqualTo(new Seen(Failure.NOT_REACHED, lines("rilvan: signed in too long ago; run: rilvan sign-in --user NAME")));
+        replies.put("GET /api/v1/devices", new Reply(200, "text/html", "<html>"));
+        assertThat(rilvan("device", "list")).isEqualTo(new Seen(Failure.NOT_REACHED, lines("rilvan: " + address() + " does not answer as Rilvan does")));
+        service.stop(0);
+        assertThat(rilvan("device", "list")).isEqualTo(new Seen(Failure.NOT_REACHED, lines("rilvan: nothing answers at " + address() + "; is the service running?")));
+        Files.delete(folder.resolve("session"));
+        assertThat(rilvan("device", "list")).isEqualTo(new Seen(Failure.NOT_REACHED, lines("rilvan: not signed in; run: rilvan sign-in --user NAME")));
+    }
+
+    @Test
+    void theLabIsAskedPastTheService() throws Exception {
+        answers("POST /trace", "{'there':['haven-ce1','haven-pe1 in V'],'back':[],'lost':'haven-pe1 has no route in V'}");
+        assertThat(rilvan("lab", "trace", "haven-ce1", "198.51.100.65")).isEqualTo(new Seen(1, lines("there  haven-ce1, haven-pe1 in V", "lost   haven-pe1 has no route in V")));
+        answers("POST /devices/haven-pe1/faults", "{}");
+        assertThat(rilvan("lab", "pretend", "haven-pe1", "commit")).isEqualTo(new Seen(0, lines("haven-pe1 will pretend its next commit")));
+        assertThat(asked).noneMatch(each -> each.contains("the-token"));
+    }
+}
