@@ -24,6 +24,7 @@ import rilvan.core.check.Observed;
 import rilvan.core.network.Network;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.DeviceSession;
+import rilvan.core.outside.Request;
 import rilvan.core.outside.Sessions;
 import rilvan.server.Application.Settings;
 import rilvan.server.devices.DeviceDesk;
@@ -103,6 +104,28 @@ class ProberTest {
 
     private static Check wire(String service, String from) {
         return new Check(service, "wire", true, Map.of("device", from, "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
+    }
+
+    /** Where a packet is lost, or gets through that must not, the observer is asked for the way as well; it is no matter if it cannot tell. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "true  | 0 | <hop>haven-ce1</hop><hop>haven-pe1 in V</hop> | haven-ce1 > haven-pe1 in V",
+        "true  | 0 | ''                                            | ''",
+        "true  | 3 | <hop>haven-ce1</hop>                          | ''",
+        "false | 3 | <hop>haven-ce1</hop>                          | haven-ce1",
+    })
+    void theWayIsLookedAtWhereItMatters(boolean wanted, int received, String answer, String way) {
+        DeviceSession session = mock(DeviceSession.class);
+        when(session.send(any())).thenAnswer(call -> {
+            String request = ((Request.Call) call.<List<Request>>getArgument(0).get(0)).operation();
+            return request.contains("<trace") && answer.isEmpty() ? CompletableFuture.failedFuture(new IllegalStateException("never heard of"))
+                    : CompletableFuture.completedFuture(List.of(new Answer.Data(request.contains("<trace") ? answer : "<sent>3</sent><received>" + received + "</received>")));
+        });
+        seen(true, CompletableFuture.completedFuture(session));
+        Map<String, Object> end = Map.of("device", "haven-pe1", "port", "access-1", "vrf", "V", "address", "192.0.2.0", "beyond", "192.0.2.1", "size", 64);
+        Observed seen = prober.make(List.of(new Check("s", "reach", wanted, end, end)), false, () -> true).join().get(0);
+        assertThat(seen.holds()).isEqualTo(wanted == received > 0);
+        assertThat(seen.way()).isEqualTo(way);
     }
 
     /** An order that is taken back does not wait for what will not come true. */
