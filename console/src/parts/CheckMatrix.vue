@@ -17,7 +17,7 @@ const icon = (check: Made) => (awaited(check) ? mdiClockOutline : !check.holds ?
     <div class="px-3 pt-3">{{ observations[table.observation] ?? table.observation }}</div>
     <div class="overflow-x-auto">
       <table class="plain matrix">
-        <thead><tr><th>from</th><th v-for="to in table.to" :key="to" class="cell">{{ to }}</th></tr></thead>
+        <thead><tr><th>from</th><th v-for="to in table.to" :key="to" class="cell"><template v-for="(word, i) in to.split(' ')" :key="i">{{ i ? ' ' : '' }}<span class="text-no-wrap">{{ word }}</span></template></th></tr></thead>
         <tbody>
           <tr v-for="row in table.rows" :key="row.from">
             <td class="text-no-wrap">{{ row.from }}</td>
