@@ -75,12 +75,19 @@ public final class Shell extends StreamedCommand {
                     "the relay is on", "the relay is off: "),
             new Asking("bundle NAME of NUMBER with NODE", "whether ports work as one", Question.BUNDLE, "bundle (\\S+) of (\\d{1,2}) with (\\S+)",
                     "the bundle is whole", "the bundle is not whole: "));
+    private static final int HELP_COLUMN = 23;
     private static final List<String> HELP = help();
 
     private static List<String> help() {
         List<String> help = new ArrayList<>(List.of("list running           what the device holds", "list saved             what it will hold after a restart",
                 "change                 change what it holds, line by line", "keep                   save what it holds"));
-        ASKINGS.forEach(asking -> help.add(asking.usage() + (asking.help().isEmpty() ? "" : " ".repeat(Math.max(1, 23 - asking.usage().length())) + asking.help())));
+        for (Asking asking : ASKINGS) {
+            boolean fits = asking.usage().length() < HELP_COLUMN;
+            help.add(asking.usage() + (fits ? " ".repeat(HELP_COLUMN - asking.usage().length()) + asking.help() : ""));
+            if (!fits && !asking.help().isEmpty()) {
+                help.add(" ".repeat(HELP_COLUMN) + asking.help());
+            }
+        }
         help.addAll(List.of("trace ADDRESS [from ADDRESS] [in TABLE]", "port PORT              how a port and its link stand", "sessions               who is signed in",
                 "end session NUMBER     end somebody else's session", "pages on|off           show long answers a page at a time",
                 "bye                    leave"));
@@ -115,6 +122,7 @@ public final class Shell extends StreamedCommand {
     private boolean paging = true;
     private boolean afterReturn;
     private boolean busy;
+    private boolean heardAll;
 
     /**
      * @param delayMillis how long the device takes for a line
@@ -140,6 +148,13 @@ public final class Shell extends StreamedCommand {
     protected boolean hear(byte[] bytes, int from, int length) {
         hear(new String(bytes, from, length, StandardCharsets.UTF_8));
         return true;
+    }
+
+    /** What was typed by then is done all the same: lines may come from a file. */
+    @Override
+    protected synchronized void hearNoMore() {
+        heardAll = true;
+        next();
     }
 
     private synchronized void hear(String text) {
@@ -172,12 +187,15 @@ public final class Shell extends StreamedCommand {
             erase();
             int end = typed.indexOf("\n");
             if (end < 0) {
-                return;
+                break;
             }
             String line = typed.substring(0, end).strip().replaceAll(" +", " ");
             typed.delete(0, end + 1);
             busy = true;
             later(() -> act(line));
+        }
+        if (heardAll && !busy) {
+            finish();
         }
     }
 

@@ -48,6 +48,11 @@ public abstract class StreamedCommand implements AsyncCommand {
     /** Bytes have come in; more are read when this returns, or, where it returns false, when {@link #receive()} is called. */
     protected abstract boolean hear(byte[] bytes, int from, int length);
 
+    /** Nothing more comes in, since whoever called has said all or is gone. */
+    protected void hearNoMore() {
+        finish();
+    }
+
     /** The session is over, whoever ended it. */
     protected abstract void leave();
 
@@ -78,7 +83,7 @@ public abstract class StreamedCommand implements AsyncCommand {
         ByteArrayBuffer buffer = new ByteArrayBuffer(CHUNK);
         input.read(buffer).addListener(future -> {
             if (future.getException() != null) {
-                finish();
+                hearNoMore();
             } else if (hear(buffer.array(), buffer.rpos(), buffer.available()) && !over) {
                 receive();
             }
