@@ -2,14 +2,22 @@ package rilvan.cli;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.StringWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import picocli.CommandLine;
 
 class CommandTest {
+
+    private static final Pattern COMMAND = Pattern.compile("(?m)^ {4}(?:\\./)?rilvan ([^#\\n]*[^#\\s])");
+    private static final Pattern WORD = Pattern.compile("'[^']*'|\"[^\"]*\"|\\S+");
 
     @Test
     void everyCommandHasHelpThatSaysWhatItDoes() {
@@ -25,6 +33,21 @@ class CommandTest {
         command.getCommandSpec().args().stream().filter(argument -> argument.isOption() && argument.description().length == 0)
                 .forEach(argument -> silent.add(command.getCommandSpec().qualifiedName() + " " + argument.paramLabel()));
         command.getSubcommands().values().forEach(below -> check(below, silent));
+    }
+
+    /** Lines of the documentation that a reader would type; {@code kit} is a program of its own. */
+    @Test
+    void everyCommandOfTheDocumentationIsUnderstood() throws IOException {
+        List<String> commands = new ArrayList<>();
+        try (Stream<Path> pages = Files.walk(Path.of("../docs"))) {
+            for (Path page : Stream.concat(Stream.of(Path.of("../README.md")), pages.filter(each -> each.toString().endsWith(".md"))).toList()) {
+                COMMAND.matcher(Files.readString(page)).results().map(found -> found.group(1)).filter(line -> !line.matches("kit .*|.*[|…].*")).forEach(commands::add);
+            }
+        }
+        assertThat(commands).hasSizeGreaterThan(20).allSatisfy(command -> {
+            List<String> words = WORD.matcher(command).results().map(found -> found.group().replace("\"", "").replace("'", "")).toList();
+            assertThat(Rilvan.commandLine().parseArgs(words.toArray(String[]::new)).errors()).isEmpty();
+        });
     }
 
     @Test
