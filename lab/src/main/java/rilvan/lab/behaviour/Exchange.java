@@ -13,6 +13,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Forwarding.Link;
 import rilvan.lab.behaviour.Router.Neighbour;
+import rilvan.lab.behaviour.Router.Ospf;
 import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
@@ -179,15 +180,15 @@ final class Exchange {
 
     /** Customers' links only: those between a provider's routers are {@link Forwarding}'s. */
     private void adjoin(Place place, Unit unit) {
-        String area = place.table().areas().get(unit.part());
+        Ospf ours = place.table().areas().get(unit.part());
         for (Forwarding.Far far : forwarding.across(place.router(), unit)) {
             Place other = new Place(far.router(), far.router().table(far.unit().table()).orElseThrow());
             if (!place.vrf() && !other.vrf()) {
                 continue;
             }
-            String theirs = other.table().areas().getOrDefault(far.unit().part(), "");
-            Optional<String> wrong = theirs.isEmpty() ? Optional.of(far.router().name() + " takes no part in OSPF there")
-                    : !theirs.equals(area) ? Optional.of("the area is " + theirs + " on " + far.router().name() + ", not " + area)
+            Ospf theirs = other.table().areas().get(far.unit().part());
+            Optional<String> wrong = theirs == null ? Optional.of(far.router().name() + " takes no part in OSPF there")
+                    : !theirs.equals(ours) ? ours.unlike(theirs, far.router().name())
                     : !far.unit().network().equals(unit.network()) ? Optional.of(far.router().name() + " is in another network")
                     : !place.router().admits(unit, Packet.hello(far.unit())) ? Optional.of("the packet filter " + unit.guard().orElseThrow() + " keeps OSPF out at " + unit.part())
                     : !far.router().admits(far.unit(), Packet.hello(unit)) ? Optional.of("the packet filter " + far.unit().guard().orElseThrow() + " of " + far.router().name() + " keeps OSPF out")

@@ -16,6 +16,7 @@ import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import rilvan.lab.behaviour.Router.Ospf;
 import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
@@ -151,8 +152,12 @@ public final class Forwarding {
      * @param network what the link's own, untagged part is in; empty where it is in none
      * @param area of the interior routing protocol; empty where it takes no part
      * @param mtu largest packet there, in bytes
+     * @param hello seconds between hellos of that protocol; empty like the area, and so are {@code dead} and {@code stub}
+     * @param dead seconds without any until the neighbour is taken for gone
+     * @param stub whether the area takes no routes from outside, {@code yes} or {@code no}
+     * @param bundled whether the port is one of a bundle
      */
-    public record PortState(boolean up, String neighbour, String network, String area, String mtu) {}
+    public record PortState(boolean up, String neighbour, String network, String area, String mtu, String hello, String dead, String stub, boolean bundled) {}
 
     /** How a port stands: it is up where its cable leads to a port that is not switched off either. */
     public PortState port(String device, String port) {
@@ -162,9 +167,11 @@ public final class Forwarding {
                 && far.map(end -> routers.get(end.device())).filter(other -> !other.down().contains(far.get().port())).isPresent();
         Optional<Unit> own = router == null ? Optional.empty() : router.unitsIn(Router.OWN).stream()
                 .filter(unit -> unit.port().equals(port) && unit.frames().equals("untagged")).findFirst();
+        Optional<Ospf> ospf = own.map(unit -> router.interior().get(unit.part()));
         return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(unit -> unit.network().toString()).orElse(""),
-                own.map(unit -> router.interior().getOrDefault(unit.part(), "")).orElse(""),
-                own.map(unit -> Integer.toString(unit.mtu())).orElse(""));
+                ospf.map(Ospf::area).orElse(""), own.map(unit -> Integer.toString(unit.mtu())).orElse(""), ospf.map(each -> Integer.toString(each.hello())).orElse(""),
+                ospf.map(each -> Integer.toString(each.dead())).orElse(""), ospf.map(each -> each.stub() ? "yes" : "no").orElse(""),
+                router != null && router.bundled().contains(port));
     }
 
     /** Why a table has no route to just this prefix with a next hop that is somebody else's on one of its links; absent where it has one. */
@@ -460,7 +467,7 @@ public final class Forwarding {
 
     /**
      * The routers that interior routing reaches, this one included. Two are neighbours where both ends of a link take part in the
-     * same area, share a network, and pass packets of the same size (RFC 2328 §10.5, §10.6).
+     * same area with the same timers, share a network, and pass packets of the same size (RFC 2328 §10.5, §10.6).
      */
     private Set<Router> interior(Router from) {
         Set<Router> known = interiors.get(from.name());
@@ -479,15 +486,15 @@ public final class Forwarding {
         while (!next.isEmpty()) {
             Router router = next.pop();
             for (Unit unit : router.unitsIn(Router.OWN)) {
-                String area = router.interior().get(unit.part());
-                if (area == null) {
+                Ospf ospf = router.interior().get(unit.part());
+                if (ospf == null) {
                     continue;
                 }
                 wiring.across(new End(router.name(), unit.port())).ifPresent(end -> {
                     Router other = routers.get(end.device());
                     if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
                             && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
-                            && far.mtu() == unit.mtu() && area.equals(other.interior().get(far.part()))
+                            && far.mtu() == unit.mtu() && ospf.equals(other.interior().get(far.part()))
                             && router.admits(unit, Packet.hello(far)) && other.admits(far, Packet.hello(unit))) && reached.add(other)) {
                         next.push(other);
                     }

@@ -14,6 +14,7 @@ import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.Entry;
 import rilvan.lab.behaviour.Router.Guard;
 import rilvan.lab.behaviour.Router.Neighbour;
+import rilvan.lab.behaviour.Router.Ospf;
 import rilvan.lab.behaviour.Router.Overlay;
 import rilvan.lab.behaviour.Router.Static;
 import rilvan.lab.behaviour.Router.Table;
@@ -57,13 +58,14 @@ final class Reading {
         Map<String, List<Guard>> guards = new HashMap<>();
         config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
                 entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config));
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
+                config.below("interfaces").all("interface").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
     }
 
     private static Table quernTable(String name, Item targets, Item routing) {
-        Map<String, String> areas = new HashMap<>();
-        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link ->
-                areas.put(link.leaf("port") + " " + link.leaf("unit"), area.leaf("id"))));
+        Map<String, Ospf> areas = new HashMap<>();
+        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link -> areas.put(link.leaf("port") + " " + link.leaf("unit"),
+                Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
         return new Table(name, texts(targets, "import"), texts(targets, "export"),
                 statics(routing.below("static").all("route").stream().map(route -> List.of(route.leaf("prefix"), route.leaf("next-hop"))).toList()),
                 routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
@@ -125,12 +127,15 @@ final class Reading {
         config.all("guard-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
                 guards.computeIfAbsent(row.leaf("guard"), guard -> new ArrayList<>()).add(new Guard(row.leaf("verdict").equals("pass"), row.leaf("kind"),
                         net(row.leaf("from-net")), net(row.leaf("to-net")), (int) number(row.leaf("door")))));
-        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, guards, down);
+        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
+                config.all("port-row").stream().filter(row -> !row.leaf("trunk").isEmpty()).map(row -> row.leaf("port")).collect(Collectors.toSet()));
     }
 
     private static Table tarnTable(Item config, String name, String context, Item said) {
-        Map<String, String> areas = new HashMap<>();
-        rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"), row.leaf("area")));
+        Set<String> stubs = rows(config, "ospf-area-row", context).filter(row -> row.leaf("stub").equals("on")).map(row -> row.leaf("area")).collect(Collectors.toSet());
+        Map<String, Ospf> areas = new HashMap<>();
+        rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"),
+                Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
         return new Table(name, tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
                 statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
                 rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
@@ -177,7 +182,8 @@ final class Reading {
         Map<String, List<Guard>> guards = new HashMap<>();
         config.all("guard").forEach(guard -> guards.put(guard.values().get(0), guard.all("step").stream()
                 .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> braeGuard(step.values())).toList()));
-        return new Router(name, units, tables, number(config.value("own-as")), filters, guards, down);
+        return new Router(name, units, tables, number(config.value("own-as")), filters, guards, down,
+                config.all("port").stream().filter(port -> !port.value("member-of").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet()));
     }
 
     private static Guard braeGuard(List<String> values) {
@@ -186,8 +192,15 @@ final class Reading {
 
     private static Table braeTable(Block config, String name, String called, Optional<Block> table) {
         Optional<Block> routes = config.all("routes").stream().filter(block -> block.values().get(0).equals(called)).findFirst();
-        Map<String, String> areas = new HashMap<>();
-        lines(routes, "ospf").forEach(line -> areas.put(line.values().get(0) + " " + line.values().get(1), line.values().get(2)));
+        Set<String> stubs = firsts(lines(routes, "stub"));
+        Map<String, List<String>> timers = new HashMap<>();
+        lines(routes, "ospf-timers").forEach(line -> timers.put(line.values().get(0) + " " + line.values().get(1), line.values().subList(2, 4)));
+        Map<String, Ospf> areas = new HashMap<>();
+        lines(routes, "ospf").forEach(line -> {
+            String part = line.values().get(0) + " " + line.values().get(1);
+            List<String> said = timers.getOrDefault(part, List.of("", ""));
+            areas.put(part, Ospf.of(line.values().get(2), said.get(0), said.get(1), stubs.contains(line.values().get(2))));
+        });
         return new Table(name, firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
                 lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
                 table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));

@@ -11,8 +11,10 @@ import java.util.Set;
  * @param filters entries of each filter of prefixes, in order
  * @param guards entries of each filter of packets, in order
  * @param down ports that are switched off
+ * @param bundled ports that are in a bundle
  */
-record Router(String name, List<Unit> units, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down) {
+record Router(String name, List<Unit> units, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
+        Set<String> bundled) {
 
     /** The router's own table, beside those of its VRFs. */
     static final String OWN = "";
@@ -44,11 +46,39 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
      * A routing table: for a VRF with its route targets (RFC 4364 §4.3.1).
      *
      * @param announces networks that BGP announces where just these are in the table
-     * @param areas the area of each part of a port that takes part in OSPF, by {@link Unit#part()}
+     * @param areas how each part of a port that takes part in OSPF does so, by {@link Unit#part()}
      * @param overlay how its routes are exchanged over VXLAN; absent where they are not
      */
     record Table(String name, Set<String> imports, Set<String> exports, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
-            Map<String, String> areas, Optional<Overlay> overlay) {}
+            Map<String, Ospf> areas, Optional<Overlay> overlay) {}
+
+    /**
+     * How a part of a port takes part in OSPF. Where both ends of a link do not say all of it alike, they are no neighbours
+     * (RFC 2328 §10.5).
+     *
+     * @param hello seconds between hellos
+     * @param dead seconds without any until the neighbour is taken for gone
+     * @param stub whether no routes from outside come into the area (RFC 2328 §3.6)
+     */
+    record Ospf(String area, int hello, int dead, boolean stub) {
+
+        private static final int HELLO_SECONDS = 10;
+        private static final int DEAD_SECONDS = 40;
+
+        /** With what was said of its timers; what was not is as RFC 2328 §C.3 has it. */
+        static Ospf of(String area, String hello, String dead, boolean stub) {
+            return new Ospf(area, hello.isEmpty() ? HELLO_SECONDS : Integer.parseInt(hello), dead.isEmpty() ? DEAD_SECONDS : Integer.parseInt(dead), stub);
+        }
+
+        /** What is not said alike at a neighbour; absent where all is. */
+        Optional<String> unlike(Ospf far, String neighbour) {
+            return !far.area.equals(area) ? Optional.of("the area is " + far.area + " on " + neighbour + ", not " + area)
+                    : far.hello != hello ? Optional.of(neighbour + " says hello every " + far.hello + " seconds, not every " + hello)
+                    : far.dead != dead ? Optional.of(neighbour + " waits " + far.dead + " seconds for hellos, not " + dead)
+                    : far.stub != stub ? Optional.of("the area " + area + " is " + (stub ? "a stub here and not on " : "no stub here and one on ") + neighbour)
+                    : Optional.empty();
+        }
+    }
 
     /** What a table's packets are carried by between leaves (RFC 9135 §4.1, RFC 9136 §4.4): a network identifier, and this router's MAC address. */
     record Overlay(String vni, String mac) {
@@ -134,8 +164,8 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
         return table(OWN).map(Table::neighbours).orElse(List.of());
     }
 
-    /** The areas of the router's own links. */
-    Map<String, String> interior() {
+    /** How the router's own links take part in OSPF. */
+    Map<String, Ospf> interior() {
         return table(OWN).map(Table::areas).orElse(Map.of());
     }
 

@@ -95,7 +95,8 @@ public final class Door implements AutoCloseable {
                 Forwarding.PortState state = network.forwarding().port(device, port);
                 return Stream.of(state.up() ? "the port is up" : "the port is down", state.neighbour().isEmpty() ? "" : "heard " + state.neighbour(),
                         state.network().isEmpty() ? "" : "in " + state.network(), state.area().isEmpty() ? "" : "area " + state.area(),
-                        state.mtu().isEmpty() ? "" : "payload " + state.mtu()).filter(line -> !line.isEmpty()).toList();
+                        state.mtu().isEmpty() ? "" : "payload " + state.mtu(), state.hello().isEmpty() ? "" : "hello " + state.hello() + " dead " + state.dead(),
+                        state.stub().equals("yes") ? "stub area" : "", state.bundled() ? "in a bundle" : "").filter(line -> !line.isEmpty()).toList();
             }
         };
     }

@@ -290,8 +290,8 @@ final class Operations {
     private record PortWords(String operation, List<String> tells) {}
 
     private static final List<PortWords> PORTS = List.of(
-            new PortWords("port-state", List.of("up", "true", "false", "neighbor", "network", "area", "mtu")),
-            new PortWords("port-look", List.of("working", "on", "off", "heard", "net", "area", "octets")));
+            new PortWords("port-state", List.of("up", "true", "false", "neighbor", "network", "area", "mtu", "hello", "dead", "stub", "bundled")),
+            new PortWords("port-look", List.of("working", "on", "off", "heard", "net", "area", "octets", "hello", "dead", "stub", "trunked")));
     /** What a family calls following a packet, what it takes (an address, one to send from, a table), and what it tells of either way, and of what became of it. */
     private record TraceWords(String operation, List<String> takes, List<String> tells) {}
 
@@ -361,7 +361,9 @@ final class Operations {
     private static String port(List<String> tells, Forwarding.PortState port, String namespace) {
         return leaf(tells.get(0), namespace, tells.get(port.up() ? 1 : 2)) + unlessEmpty(tells.get(3), namespace, port.neighbour())
                 + unlessEmpty(tells.get(4), namespace, port.network()) + unlessEmpty(tells.get(5), namespace, port.area())
-                + unlessEmpty(tells.get(6), namespace, port.mtu());
+                + unlessEmpty(tells.get(6), namespace, port.mtu()) + unlessEmpty(tells.get(7), namespace, port.hello()) + unlessEmpty(tells.get(8), namespace, port.dead())
+                + (port.stub().isEmpty() ? "" : leaf(tells.get(9), namespace, tells.get(port.stub().equals("yes") ? 1 : 2)))
+                + leaf(tells.get(10), namespace, tells.get(port.bundled() ? 1 : 2));
     }
 
     private static String unlessEmpty(String name, String namespace, String value) {

@@ -176,6 +176,10 @@ class ExchangeTest {
     @CsvSource(delimiter = '|', value = {
         "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.1</id>           | the area is 0.0.0.1 on ce-1, not 0.0.0.0",
         "ce-1      | <port>uplink</port>        | <port>other</port>         | ce-1 takes no part in OSPF there",
+        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><hello-interval>5</hello-interval> | ce-1 says hello every 5 seconds, not every 10",
+        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><dead-interval>20</dead-interval>  | ce-1 waits 20 seconds for hellos, not 40",
+        "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.0</id><stub>true</stub> | the area 0.0.0.0 is no stub here and one on ce-1",
+        "haven-pe1 | <id>0.0.0.0</id><interface><port>access-1 | <id>0.0.0.0</id><stub>true</stub><interface><port>access-1 | the area 0.0.0.0 is a stub here and not on ce-1",
         "ce-1      | <mtu>1500</mtu>            | <mtu>1400</mtu>            | ce-1 passes packets of 1400 bytes, not 1500",
         "haven-pe1 | <port>access-1</port>      | <port>access-9</port>      | nobody is to be a neighbour at 192.0.2.1",
     })

@@ -114,6 +114,8 @@ class ForwardingTest {
         "haven-pe1   | <address>203.0.113.11</address> | <address>203.0.113.99</address> | haven-pe1 has no route in V",
         "haven-rr1   | <reflector-client>true</reflector-client> | <reflector-client>false</reflector-client> | haven-pe1 has no route in V",
         "haven-pe1   | <port>core-1</port>           | <port>core-9</port>           | haven-pe1 has no route in V",
+        "haven-rr1   | <port>core-1</port>           | <port>core-1</port><hello-interval>5</hello-interval> | haven-pe1 has no route in V",
+        "haven-rr1   | <id>0.0.0.0</id>              | <id>0.0.0.0</id><stub>true</stub> | haven-pe1 has no route in V",
         "ternsay-pe1 | <description>cable to haven-pe1 | <enabled>false</enabled><description>cable to haven-pe1 | haven-pe1 has no route in V",
         "ternsay-ce1 | <next-hop>192.0.2.2           | <next-hop>192.0.2.9           | no answer",
     })
