@@ -184,9 +184,17 @@ launch_service() {
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session
 }
 
+listens() { # pid port: whether it is this process that listens there, and no other that took the port in the same moment
+  local inode
+  for inode in $(awk -v port=":$(printf %04X "$2")" '$4 == "0A" && substr($2, length($2) - 4) == port { print $10 }' /proc/net/tcp /proc/net/tcp6 2>/dev/null); do
+    [[ $(ls -l "/proc/$1/fd" 2>/dev/null) != *"socket:[$inode]"* ]] || return 0
+  done
+  return 1
+}
+
 wait_for() { # url pid log
-  local tries=0
-  until curl -fs -o /dev/null "$1"; do
+  local tries=0 port=${1#http://*:}
+  until listens "$2" "${port%%/*}" && curl -fs -o /dev/null "$1"; do
     kill -0 "$2" 2>/dev/null || { tail -20 "$3" >&2; die "what should answer at $1 has ended, see $3"; }
     tries=$((tries + 1)); [ $tries -lt 600 ] || die "nothing answers at $1 after a minute, see $3"
     sleep 0.1
