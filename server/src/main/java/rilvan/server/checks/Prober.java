@@ -23,9 +23,9 @@ import rilvan.core.check.Control;
 import rilvan.core.check.Observed;
 import rilvan.core.check.Viewpoint;
 import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.Template;
 import rilvan.core.network.Network;
 import rilvan.core.outside.Answer;
-import rilvan.core.outside.DeviceSession;
 import rilvan.core.outside.Request;
 import rilvan.server.Application.Settings;
 import rilvan.server.devices.DeviceDesk;
@@ -142,17 +142,16 @@ public class Prober {
             if (seen.holds() || look.holds().isEmpty()) {
                 result.complete(seen);
             } else {
-                way(view).whenComplete((way, unknown) -> result.complete(unknown == null ? seen.along(way) : seen));
+                CompletableFuture.completedFuture(view).thenCompose(this::way).whenComplete((way, unknown) -> result.complete(unknown == null ? seen.along(way) : seen));
             }
         });
     }
 
     /** The way that a packet takes now, in words; empty where the observer cannot tell. */
-    private CompletableFuture<String> way(Viewpoint view) {
-        return observation(view).flatMap(Dialect.Observation::way).map(way -> devices.sessions().open(view.observer()).thenCompose(session ->
-                session.send(List.of(new Request.Call(way.request().fill(view.request())))).whenComplete((answers, broken) -> session.close()))
-                .thenApply(answers -> answers.get(0) instanceof Answer.Data data ? way.read(data.text()) : "").toCompletableFuture())
-                .orElseGet(() -> CompletableFuture.completedFuture(""));
+    private CompletionStage<String> way(Viewpoint view) {
+        Optional<Dialect.Observation.Way> way = observation(view).flatMap(Dialect.Observation::way);
+        return way.isEmpty() ? CompletableFuture.completedFuture("")
+                : call(view, way.get().request()).thenApply(answer -> answer instanceof Answer.Data data ? way.get().read(data.text()) : "");
     }
 
     private Optional<Dialect.Observation> observation(Viewpoint view) {
@@ -161,16 +160,18 @@ public class Prober {
 
     private CompletionStage<Look> ask(Viewpoint view) {
         Optional<Dialect.Observation> observation = observation(view);
-        if (observation.isEmpty()) {
-            return CompletableFuture.completedFuture(Look.impossible("devices of the family " + devices.device(view.observer()).family()
-                    + " cannot look for '" + view.check().observation() + "'"));
-        }
-        return devices.sessions().open(view.observer()).handle((session, failure) -> {
-            if (failure != null) {
-                return CompletableFuture.completedFuture(Look.impossible(view.observer() + " cannot be reached: " + failure.getMessage()));
-            }
-            return ask(session, observation.get(), view).whenComplete((reading, broken) -> session.close());
-        }).thenCompose(looked -> looked);
+        return observation.isEmpty() ? CompletableFuture.completedFuture(Look.impossible("devices of the family " + devices.device(view.observer()).family()
+                + " cannot look for '" + view.check().observation() + "'"))
+                : call(view, observation.get().request()).thenApply(answer -> Look.of(observation.get(), answer));
+    }
+
+    /** What the observer answers to a request in its own words; it is lost where there is no session with it. */
+    private CompletionStage<Answer> call(Viewpoint view, Template request) {
+        Request call = new Request.Call(request.fill(view.request()));
+        return devices.sessions().open(view.observer()).handle((session, failure) -> failure != null
+                ? CompletableFuture.<Answer>completedFuture(new Answer.Lost(view.observer() + " cannot be reached: " + failure.getMessage()))
+                : session.send(List.of(call)).thenApply(answers -> answers.get(0)).whenComplete((answer, broken) -> session.close()))
+                .thenCompose(answered -> answered);
     }
 
     /**
@@ -181,21 +182,17 @@ public class Prober {
      */
     private record Look(Optional<Boolean> holds, boolean stays, String seen, Map<String, String> tells) {
 
-        static Look impossible(String why) {
-            return new Look(Optional.empty(), false, why, Map.of());
-        }
-    }
-
-    private static CompletableFuture<Look> ask(DeviceSession session, Dialect.Observation observation, Viewpoint view) {
-        String request = observation.request().fill(view.request());
-        return session.send(List.of(new Request.Call(request))).thenApply(answers -> {
-            Answer answer = answers.get(0);
+        static Look of(Dialect.Observation observation, Answer answer) {
             if (answer instanceof Answer.Data data) {
                 Dialect.Observation.Reading reading = observation.read(data.text());
                 return new Look(Optional.of(reading.holds()), reading.stays(), reading.seen(), reading.tells());
             }
-            return Look.impossible(answer instanceof Answer.Refused refused ? refused.message()
+            return impossible(answer instanceof Answer.Refused refused ? refused.message()
                     : answer instanceof Answer.Lost lost ? lost.reason() : "no result");
-        }).toCompletableFuture();
+        }
+
+        static Look impossible(String why) {
+            return new Look(Optional.empty(), false, why, Map.of());
+        }
     }
 }

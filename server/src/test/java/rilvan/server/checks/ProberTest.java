@@ -128,6 +128,16 @@ class ProberTest {
         assertThat(seen.way()).isEqualTo(way);
     }
 
+    /** Whatever becomes of the second question, what was seen at the first is told: an order waits for it. */
+    @Test
+    void aStoreThatIsAwayWhenTheWayIsAskedForSilencesNobody() {
+        Check check = new Check("s", "wire", true, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
+        seen(true, answering(new Answer.Data("<up>false</up><reason>far</reason>")));
+        when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern")).thenThrow(new DataAccessResourceFailureException("away"));
+        assertThat(prober.make(List.of(check), false, () -> true)).succeedsWithin(Duration.ofMinutes(1)).asList().singleElement()
+                .extracting("seen", "way").containsExactly("far", "");
+    }
+
     /** An order that is taken back does not wait for what will not come true. */
     @Test
     void whoWaitsNoLongerIsToldAtOnce() {
