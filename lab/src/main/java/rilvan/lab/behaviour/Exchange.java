@@ -13,8 +13,6 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Forwarding.Link;
 import rilvan.lab.behaviour.Router.Neighbour;
-import rilvan.lab.behaviour.Router.Ospf;
-import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
 import rilvan.lab.behaviour.Router.Unit;
 
@@ -98,15 +96,16 @@ final class Exchange {
 
     /** Why a table has no routing session with whoever is at an address; absent where it has one. */
     Optional<String> down(Router router, Table table, Address peer) {
-        if (sessions.stream().anyMatch(each -> each.at().key().equals(Key.of(router, table)) && each.peer().equals(peer))) {
-            return Optional.empty();
-        }
-        return Optional.of(down.getOrDefault(new End(Key.of(router, table), peer), "nobody is to be a neighbour at " + peer));
+        return with(router, table, peer).findAny().isPresent() ? Optional.empty() : Optional.of(down.getOrDefault(new End(Key.of(router, table), peer), "nobody is to be a neighbour at " + peer));
     }
 
     /** How many prefixes a table takes from whoever is at an address. */
     long taken(Router router, Table table, Address peer) {
-        return sessions.stream().filter(each -> each.at().key().equals(Key.of(router, table)) && each.peer().equals(peer)).mapToLong(each -> heard(each).count()).sum();
+        return with(router, table, peer).mapToLong(each -> heard(each).count()).sum();
+    }
+
+    private Stream<Session> with(Router router, Table table, Address peer) {
+        return sessions.stream().filter(each -> each.at().key().equals(Key.of(router, table)) && each.peer().equals(peer));
     }
 
     // ---- BGP -------------------------------------------------------------------------------------------------------
@@ -180,22 +179,13 @@ final class Exchange {
 
     /** Customers' links only: those between a provider's routers are {@link Forwarding}'s. */
     private void adjoin(Place place, Unit unit) {
-        Ospf ours = place.table().areas().get(unit.part());
         for (Forwarding.Far far : forwarding.across(place.router(), unit)) {
             Place other = new Place(far.router(), far.router().table(far.unit().table()).orElseThrow());
             if (!place.vrf() && !other.vrf()) {
                 continue;
             }
-            Ospf theirs = other.table().areas().get(far.unit().part());
-            Optional<String> wrong = theirs == null ? Optional.of(far.router().name() + " takes no part in OSPF there")
-                    : !theirs.equals(ours) ? ours.unlike(theirs, far.router().name())
-                    : !far.unit().network().equals(unit.network()) ? Optional.of(far.router().name() + " is in another network")
-                    : !place.router().admits(unit, Packet.hello(far.unit())) ? Optional.of("the packet filter " + unit.guard().orElseThrow() + " keeps OSPF out at " + unit.part())
-                    : !far.router().admits(far.unit(), Packet.hello(unit)) ? Optional.of("the packet filter " + far.unit().guard().orElseThrow() + " of " + far.router().name() + " keeps OSPF out")
-                    : far.unit().mtu() != unit.mtu() ? Optional.of(far.router().name() + " passes packets of " + far.unit().mtu() + " bytes, not " + unit.mtu())
-                    : Optional.empty();
             Link via = new Link(new Forwarding.Hop(far.router(), far.unit().table()), unit.mtu(), far.unit());
-            wrong.ifPresentOrElse(why -> down.put(new End(place.key(), far.unit().address()), why),
+            Forwarding.strangers(place.router(), unit, far).ifPresentOrElse(why -> down.put(new End(place.key(), far.unit().address()), why),
                     () -> sessions.add(new Session(place, other, via, far.unit().address(), Optional.empty(), Optional.empty())));
         }
     }

@@ -167,7 +167,7 @@ public final class Forwarding {
                 && far.map(end -> routers.get(end.device())).filter(other -> !other.down().contains(far.get().port())).isPresent();
         Optional<Unit> own = router == null ? Optional.empty() : router.unitsIn(Router.OWN).stream()
                 .filter(unit -> unit.port().equals(port) && unit.frames().equals("untagged")).findFirst();
-        Optional<Ospf> ospf = own.map(unit -> router.interior().get(unit.part()));
+        Optional<Ospf> ospf = own.flatMap(router::ospf);
         return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(unit -> unit.network().toString()).orElse(""),
                 ospf.map(Ospf::area).orElse(""), own.map(unit -> Integer.toString(unit.mtu())).orElse(""), ospf.map(each -> Integer.toString(each.hello())).orElse(""),
                 ospf.map(each -> Integer.toString(each.dead())).orElse(""), ospf.map(each -> each.stub() ? "yes" : "no").orElse(""),
@@ -352,6 +352,22 @@ public final class Forwarding {
                 .map(far -> new Far(other, far)).toList();
     }
 
+    /**
+     * Why the two ends of a link are no neighbours in OSPF, of which the first takes part in it (RFC 2328 §10.5, §10.6); absent where
+     * they are.
+     */
+    static Optional<String> strangers(Router router, Unit unit, Far far) {
+        Router other = far.router();
+        Optional<Ospf> theirs = other.ospf(far.unit());
+        return theirs.isEmpty() ? Optional.of(other.name() + " takes no part in OSPF there")
+                : router.ospf(unit).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
+                        !far.unit().network().equals(unit.network()) ? Optional.of(other.name() + " is in another network")
+                        : !router.admits(unit, Packet.hello(far.unit())) ? Optional.of("the packet filter " + unit.guard().orElseThrow() + " keeps OSPF out at " + unit.part())
+                        : !other.admits(far.unit(), Packet.hello(unit)) ? Optional.of("the packet filter " + far.unit().guard().orElseThrow() + " of " + other.name() + " keeps OSPF out")
+                        : far.unit().mtu() != unit.mtu() ? Optional.of(other.name() + " passes packets of " + far.unit().mtu() + " bytes, not " + unit.mtu())
+                        : Optional.empty());
+    }
+
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
         return sources(router, vrf, destination.width()).flatMap(source -> exported(source, destination)
                 .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST, Optional.empty())));
@@ -486,19 +502,10 @@ public final class Forwarding {
         while (!next.isEmpty()) {
             Router router = next.pop();
             for (Unit unit : router.unitsIn(Router.OWN)) {
-                Ospf ospf = router.interior().get(unit.part());
-                if (ospf == null) {
-                    continue;
+                if (router.ospf(unit).isPresent()) {
+                    across(router, unit).stream().filter(far -> far.unit().table().equals(Router.OWN) && strangers(router, unit, far).isEmpty())
+                            .map(Far::router).filter(reached::add).forEach(next::push);
                 }
-                wiring.across(new End(router.name(), unit.port())).ifPresent(end -> {
-                    Router other = routers.get(end.device());
-                    if (other != null && other.unitsIn(Router.OWN).stream().anyMatch(far -> far.port().equals(end.port())
-                            && far.frames().equals(unit.frames()) && far.network().equals(unit.network())
-                            && far.mtu() == unit.mtu() && ospf.equals(other.interior().get(far.part()))
-                            && router.admits(unit, Packet.hello(far)) && other.admits(far, Packet.hello(unit))) && reached.add(other)) {
-                        next.push(other);
-                    }
-                });
             }
         }
         return reached;

@@ -164,9 +164,9 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
         return table(OWN).map(Table::neighbours).orElse(List.of());
     }
 
-    /** How the router's own links take part in OSPF. */
-    Map<String, Ospf> interior() {
-        return table(OWN).map(Table::areas).orElse(Map.of());
+    /** How a part of a port takes part in its table's OSPF; absent where it does not. */
+    Optional<Ospf> ospf(Unit unit) {
+        return table(unit.table()).map(table -> table.areas().get(unit.part()));
     }
 
     List<Unit> unitsIn(String table) {

@@ -359,11 +359,13 @@ final class Operations {
     }
 
     private static String port(List<String> tells, Forwarding.PortState port, String namespace) {
-        return leaf(tells.get(0), namespace, tells.get(port.up() ? 1 : 2)) + unlessEmpty(tells.get(3), namespace, port.neighbour())
-                + unlessEmpty(tells.get(4), namespace, port.network()) + unlessEmpty(tells.get(5), namespace, port.area())
-                + unlessEmpty(tells.get(6), namespace, port.mtu()) + unlessEmpty(tells.get(7), namespace, port.hello()) + unlessEmpty(tells.get(8), namespace, port.dead())
-                + (port.stub().isEmpty() ? "" : leaf(tells.get(9), namespace, tells.get(port.stub().equals("yes") ? 1 : 2)))
-                + leaf(tells.get(10), namespace, tells.get(port.bundled() ? 1 : 2));
+        StringBuilder told = new StringBuilder(leaf(tells.get(0), namespace, tells.get(port.up() ? 1 : 2)));
+        String stub = port.stub().isEmpty() ? "" : tells.get(port.stub().equals("yes") ? 1 : 2);
+        List<String> values = List.of(port.neighbour(), port.network(), port.area(), port.mtu(), port.hello(), port.dead(), stub, tells.get(port.bundled() ? 1 : 2));
+        for (int i = 0; i < values.size(); i++) {
+            told.append(unlessEmpty(tells.get(i + tells.size() - values.size()), namespace, values.get(i)));
+        }
+        return told.toString();
     }
 
     private static String unlessEmpty(String name, String namespace, String value) {

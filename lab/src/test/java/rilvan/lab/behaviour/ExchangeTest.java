@@ -139,9 +139,7 @@ class ExchangeTest {
     }
 
     private static Map<String, String> guarded(Map<String, String> texts, String accepted) {
-        String bound = "<vrf xmlns=\"urn:quern:vpn\">V</vrf>";
-        texts.computeIfPresent("haven-pe1", (name, text) -> text.replace(bound, bound + "<packet-filter xmlns=\"urn:quern:vpn\">F</packet-filter>").replace("<filter><name>from-ce",
-                "<packet-filter><name>F</name><entry><number>1</number><action>accept</action>" + accepted + "</entry></packet-filter><filter><name>from-ce"));
+        texts.computeIfPresent("haven-pe1", (name, text) -> QuernDevices.guarded(text, accepted));
         return texts;
     }
 

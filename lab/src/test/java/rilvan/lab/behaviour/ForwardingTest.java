@@ -32,6 +32,10 @@ class ForwardingTest {
     }
 
     private static Forwarding network(String device, String given, String instead) throws Exception {
+        return QuernDevices.forwarding(texts(), WIRING, device, given, instead);
+    }
+
+    private static Map<String, String> texts() throws Exception {
         Map<String, String> texts = new HashMap<>();
         texts.put("haven-pe1", pe("haven-pe1", "1", 0, "198.51.100.0/26"));
         texts.put("haven-rr1", QuernDevices.text("haven-rr1"));
@@ -39,7 +43,7 @@ class ForwardingTest {
         for (String ce : List.of("haven-ce1", "ternsay-ce1")) {
             texts.put(ce, QuernDevices.text(ce));
         }
-        return QuernDevices.forwarding(texts, WIRING, device, given, instead);
+        return texts;
     }
 
     @Test
@@ -75,10 +79,9 @@ class ForwardingTest {
         "ternsay-pe1 | <protocol>tcp</protocol>                                 | false | ''",
     })
     void aFilterOfPacketsLetsThroughWhatItSays(String device, String accepted, boolean pinged, String symptom) throws Exception {
-        Forwarding network = network(device, "<vrf xmlns=\"urn:quern:vpn\">V</vrf></unit></units></interface></interfaces>",
-                "<vrf xmlns=\"urn:quern:vpn\">V</vrf><packet-filter xmlns=\"urn:quern:vpn\">F</packet-filter></unit></units></interface></interfaces>"
-                        + "<policy xmlns=\"urn:quern:policy\"><packet-filter><name>F</name><entry><number>1</number><action>accept</action>" + accepted
-                        + "</entry></packet-filter></policy>");
+        Map<String, String> texts = texts();
+        texts.computeIfPresent(device, (name, text) -> QuernDevices.guarded(text, accepted));
+        Forwarding network = QuernDevices.forwarding(texts, WIRING, "none", "", "");
         assertThat(network.ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64).answered()).isEqualTo(pinged);
         assertThat(network.connect("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 443)).isEqualTo(new Forwarding.Ping(symptom.isEmpty(), symptom));
     }

@@ -42,6 +42,15 @@ final class QuernDevices {
         return EditConfig.whole(MODULES, Xml.parse("<config>" + text + "</config>"));
     }
 
+    /** What a device holds, with a packet filter at the link of the table V that accepts just this. */
+    static String guarded(String text, String accepted) {
+        String table = "<vrf xmlns=\"urn:quern:vpn\">V</vrf>";
+        assertThat(text).contains(table);
+        return text.replace(table, table + "<packet-filter xmlns=\"urn:quern:vpn\">F</packet-filter>") + """
+                <policy xmlns="urn:quern:policy"><packet-filter><name>F</name><entry><number>1</number><action>accept</action>%s</entry></packet-filter></policy>"""
+                .formatted(accepted);
+    }
+
     /** What some devices hold, by name; with one thing instead of another on one of them. */
     static Map<String, Item> configs(Map<String, String> texts, String device, String given, String instead) {
         Map<String, Item> configs = new HashMap<>();
