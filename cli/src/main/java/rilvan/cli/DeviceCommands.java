@@ -67,12 +67,13 @@ final class DeviceCommands {
     int read(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named,
             @Option(names = "--all", description = "All devices") boolean all) throws IOException, InterruptedException {
         List<String> names = new ArrayList<>(named == null ? List.of() : named);
-        if (all) {
-            Server.signedIn().list("/api/v1/devices").forEach(device -> names.add(((JsonObject) device).getString("name")));
-        } else if (names.isEmpty()) {
+        if (!all && names.isEmpty()) {
             throw new Failure(Failure.USAGE, "name the devices to read, or say --all");
         }
         Server server = Server.signedIn();
+        if (all) {
+            server.list("/api/v1/devices").forEach(device -> names.add(((JsonObject) device).getString("name")));
+        }
         ExecutorService readers = Executors.newFixedThreadPool(AT_ONCE);
         List<Future<JsonObject>> readings = names.stream().map(name ->
                 readers.submit(() -> server.object("POST", "/api/v1/devices/" + Texts.escape(name) + "/readings", "", Documents.JSON))).toList();

@@ -57,7 +57,6 @@ public final class SshSessions implements Sessions, AutoCloseable {
         return thread;
     });
     private final Turns turns = new Turns(MOST_PER_DEVICE);
-    /** Those unused longest first. */
     // The sessions nobody uses, those unused longest first; and the same by device. Guarded by the first.
     private final Set<Kept> idle = new LinkedHashSet<>();
     private final Map<String, Deque<Kept>> idleOf = new HashMap<>();

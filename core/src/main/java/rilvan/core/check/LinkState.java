@@ -19,7 +19,11 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
 
     /** The check to make at one end. */
     public static Check check(End end, End far) {
-        return new Check("", "port", true, Map.of("device", end.device(), "port", end.port()), Map.of("device", far.device(), "port", far.port()));
+        return check("port", end, far);
+    }
+
+    private static Check check(String observation, End end, End far) {
+        return new Check("", observation, true, Map.of("device", end.device(), "port", end.port()), Map.of("device", far.device(), "port", far.port()));
     }
 
     /**
@@ -53,8 +57,7 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
 
     /** The link as a check of nobody's that was made, seen from its first end. */
     public Observed asObserved() {
-        Check check = new Check("", "link", true, Map.of("device", link.a().device(), "port", link.a().port()), Map.of("device", link.b().device(), "port", link.b().port()));
-        return new Observed(check, link.a().device(), link.b().device(), Observed.Proof.TO_THE_HANDOFF, wrong.isEmpty(),
+        return new Observed(check("link", link.a(), link.b()), link.a().device(), link.b().device(), Observed.Proof.TO_THE_HANDOFF, wrong.isEmpty(),
                 String.join(", ", wrong), Map.of(), "");
     }
 
