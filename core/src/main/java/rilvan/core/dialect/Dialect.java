@@ -1,7 +1,6 @@
 package rilvan.core.dialect;
 
 import dev.cel.common.types.SimpleType;
-import dev.cel.runtime.CelVariableResolver;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -18,6 +17,7 @@ import rilvan.core.document.Document;
 import rilvan.core.document.Refused;
 import rilvan.core.document.Shape;
 import rilvan.core.document.Shape.Fields;
+import rilvan.core.expression.Names;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
 import rilvan.core.network.DeviceKind;
@@ -86,7 +86,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 Matcher found = pattern.matcher(text);
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
-            CelVariableResolver names = name -> Optional.ofNullable(values.get(name));
+            Names names = values::get;
             Map<String, String> told = new LinkedHashMap<>();
             tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
             return new Reading((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);

@@ -1,5 +1,6 @@
 package rilvan.core.dialect;
 
+import com.google.common.base.CharMatcher;
 import freemarker.core.OutputFormat;
 import freemarker.core.PlainTextOutputFormat;
 import freemarker.core.TemplateClassResolver;
@@ -111,7 +112,7 @@ public final class Template {
             fields.values().forEach(this::unbroken);
         } else if (value instanceof List<?> items) {
             items.forEach(this::unbroken);
-        } else if (value instanceof String text && text.chars().anyMatch(Character::isISOControl)) {
+        } else if (value instanceof String text && CharMatcher.javaIsoControl().matchesAnyOf(text)) {
             throw new TemplateFault(template.getName() + ": a value has a line break or another control character in it: '"
                     + text.replaceAll("\\p{Cntrl}", "␤") + "'");
         }
@@ -123,7 +124,7 @@ public final class Template {
      * @throws TemplateFault where a value is missing, or the template runs or writes without end
      */
     public String fill(Map<String, Object> values) {
-        return watched(() -> fillUnwatched(values));
+        return watched(() -> fillUnwatched(values, new Bounded()));
     }
 
     /**
@@ -134,8 +135,9 @@ public final class Template {
     static List<String> fillAll(List<Template> templates, List<Map<String, Object>> values) {
         return watched(() -> {
             List<String> texts = new ArrayList<>(templates.size());
+            Bounded writer = new Bounded();
             for (int i = 0; i < templates.size(); i++) {
-                texts.add(templates.get(i).fillUnwatched(values.get(i)));
+                texts.add(templates.get(i).fillUnwatched(values.get(i), writer));
             }
             return texts;
         });
@@ -153,11 +155,11 @@ public final class Template {
         }
     }
 
-    private String fillUnwatched(Map<String, Object> values) {
+    private String fillUnwatched(Map<String, Object> values, Bounded writer) {
         if (lines) {
             unbroken(values);
         }
-        Bounded writer = new Bounded();
+        writer.text.setLength(0);
         try {
             template.process(values, writer);
             return writer.text.toString();
@@ -176,15 +178,33 @@ public final class Template {
         }
     }
 
+    /** Text of one template after another; each form of writing has its own way in, since the inherited ones copy. */
     private static final class Bounded extends Writer {
+
         private final StringBuilder text = new StringBuilder();
 
-        @Override
-        public void write(char[] buffer, int offset, int length) throws IOException {
+        private void reserve(int length) throws IOException {
             if (text.length() + length > LONGEST) {
                 throw new IOException("writes more than " + LONGEST + " characters");
             }
+        }
+
+        @Override
+        public void write(char[] buffer, int offset, int length) throws IOException {
+            reserve(length);
             text.append(buffer, offset, length);
+        }
+
+        @Override
+        public void write(String part, int offset, int length) throws IOException {
+            reserve(length);
+            text.append(part, offset, offset + length);
+        }
+
+        @Override
+        public void write(int character) throws IOException {
+            reserve(1);
+            text.append((char) character);
         }
 
         @Override

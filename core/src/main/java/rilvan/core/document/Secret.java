@@ -53,7 +53,12 @@ public final class Secret {
     /** Values in which a secret that was shown as a mask is again what is kept of it, found at the same place of the others. */
     @SuppressWarnings("unchecked")
     public static Map<String, Object> unmasked(Map<String, Object> values, Map<String, Object> kept) {
-        return (Map<String, Object>) unmaskedValue(values, kept);
+        return hasMask(values) ? (Map<String, Object>) unmaskedValue(values, kept) : values;
+    }
+
+    private static boolean hasMask(Object value) {
+        return value instanceof Map<?, ?> fields ? fields.values().stream().anyMatch(Secret::hasMask)
+                : value instanceof List<?> items ? items.stream().anyMatch(Secret::hasMask) : MASK.equals(value);
     }
 
     private static Object unmaskedValue(Object value, Object kept) {

@@ -5,7 +5,6 @@ import dev.cel.common.ast.CelExpr;
 import dev.cel.common.ast.CelExpr.CelCall;
 import dev.cel.common.ast.CelExpr.CelComprehension;
 import dev.cel.common.types.SimpleType;
-import dev.cel.runtime.CelVariableResolver;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
@@ -27,7 +26,7 @@ import java.util.stream.Collectors;
 @FunctionalInterface
 interface Direct {
 
-    /** Rounds of all comprehensions of one evaluation together. */
+    /** Rounds of a comprehension together with all those in it. */
     int MOST_ROUNDS = 1_000_000;
 
     /**
@@ -36,34 +35,21 @@ interface Direct {
     Object value(Names names);
 
     /**
-     * The values of names: those bound by comprehensions, and around them what the model binds. A value that could not be
-     * worked out is its fault.
+     * A name bound by a comprehension, and around it those bound before. A value that could not be worked out is its fault.
+     *
+     * @param rounds how many rounds there were so far; one count for a comprehension and all those in it
      */
-    record Names(CelVariableResolver around, Names outer, String name, Object value, int[] rounds) {
+    record Link(Names around, String name, Object value, int[] rounds) implements Names {
 
-        static Names of(CelVariableResolver around) {
-            return new Names(around, null, "", null, new int[1]);
-        }
-
-        Names with(String further, Object itsValue) {
-            return new Names(around, this, further, itsValue, rounds);
-        }
-
-        Object find(String wanted) {
-            for (Names link = this; link.outer != null; link = link.outer) {
-                if (link.name.equals(wanted)) {
-                    if (link.value instanceof Scope.Faulty fault) {
-                        throw fault;
-                    }
-                    return link.value;
-                }
+        @Override
+        public Object find(String wanted) {
+            if (!name.equals(wanted)) {
+                return around.find(wanted);
             }
-            Object found = around.find(wanted);
-            found = found instanceof Optional<?> optional ? optional.orElse(null) : found;
-            if (found == null) {
-                throw new Scope.Faulty("nothing is named '" + wanted + "'");
+            if (value instanceof Scope.Faulty fault) {
+                throw fault;
             }
-            return found;
+            return value;
         }
     }
 
@@ -93,7 +79,7 @@ interface Direct {
             case CONSTANT -> constant(node);
             case IDENT -> {
                 String name = node.ident().name();
-                yield names -> names.find(name);
+                yield names -> found(name, names.find(name));
             }
             case SELECT -> select(of(node.select().operand(), checked), node.select().field(), node.select().testOnly());
             case CALL -> call(node.call(), checked);
@@ -115,6 +101,13 @@ interface Direct {
             case COMPREHENSION -> comprehension(node.comprehension(), checked);
             default -> throw new NotCovered(node.getKind().name());
         };
+    }
+
+    private static Object found(String name, Object value) {
+        if (value == null) {
+            throw new Scope.Faulty("nothing is named '" + name + "'");
+        }
+        return value;
     }
 
     private static List<Direct> all(List<CelExpr> nodes, CelAbstractSyntaxTree checked) {
@@ -147,11 +140,18 @@ interface Direct {
         if (testOnly) {
             return names -> map(operand.value(names)).containsKey(field);
         }
-        return names -> entry(map(operand.value(names)), field);
+        Values.Reader reader = new Values.Reader(field);
+        return names -> {
+            Object group = operand.value(names);
+            return there(field, group instanceof Values values ? reader.read(values) : map(group).get(field));
+        };
     }
 
     private static Object entry(Map<?, ?> map, Object key) {
-        Object value = map.get(key);
+        return there(key, map.get(key));
+    }
+
+    private static Object there(Object key, Object value) {
         if (value == null) {
             throw new Scope.Faulty("there is no '" + key + "'");
         }
@@ -270,8 +270,14 @@ interface Direct {
             growing.addAll((List<?>) other);
             return growing;
         }
-        List<Object> both = new ArrayList<>((List<?>) one);
-        both.addAll((List<?>) other);
+        List<?> first = (List<?>) one;
+        List<?> second = (List<?>) other;
+        if (first.isEmpty() || second.isEmpty()) {
+            return first.isEmpty() ? second : first;
+        }
+        List<Object> both = new ArrayList<>(first.size() + second.size());
+        both.addAll(first);
+        both.addAll(second);
         return both;
     }
 
@@ -327,11 +333,12 @@ interface Direct {
             Object over = range.value(names);
             Object sum = start.value(names);
             sum = sum instanceof List<?> list && list.isEmpty() ? new Growing() : sum;
+            int[] rounds = names instanceof Link link ? link.rounds() : new int[1];
             for (Object item : over instanceof Map<?, ?> map ? map.keySet() : (List<?>) over) {
-                if (++names.rounds()[0] > MOST_ROUNDS) {
+                if (++rounds[0] > MOST_ROUNDS) {
                     throw new Scope.Faulty("takes more than " + MOST_ROUNDS + " rounds");
                 }
-                Names inside = names.with(node.accuVar(), sum).with(node.iterVar(), item);
+                Names inside = new Link(new Link(names, node.accuVar(), sum, rounds), node.iterVar(), item, rounds);
                 if (!truth(goesOn.value(inside))) {
                     break;
                 }
@@ -342,7 +349,7 @@ interface Direct {
                     sum = e;
                 }
             }
-            return result.value(names.with(node.accuVar(), sum instanceof Growing growing ? Collections.unmodifiableList(growing) : sum));
+            return result.value(new Link(names, node.accuVar(), sum instanceof Growing growing ? Collections.unmodifiableList(growing) : sum, rounds));
         };
     }
 }

@@ -23,7 +23,6 @@ import dev.cel.parser.CelStandardMacro;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
 import dev.cel.runtime.CelRuntimeFactory;
-import dev.cel.runtime.CelVariableResolver;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -82,9 +81,9 @@ public final class Scope {
         /**
          * @throws Faulty where the evaluation fails, which a published model does only for values its rules should refuse
          */
-        public Object evaluate(CelVariableResolver names) {
+        public Object evaluate(Names names) {
             try {
-                return direct.value(Direct.Names.of(names));
+                return direct.value(names);
             } catch (Faulty e) {
                 throw new Faulty("=" + text + ": " + e.getMessage());
             }
@@ -172,7 +171,7 @@ public final class Scope {
             CelRuntime.Program program = RUNTIME.createProgram(checked);
             return names -> {
                 try {
-                    return program.eval(names.around());
+                    return program.eval(name -> Optional.ofNullable(names.find(name)));
                 } catch (CelEvaluationException e) {
                     throw e.getCause() instanceof Faulty own ? own : new Faulty(e.getMessage());
                 }

@@ -58,15 +58,11 @@ public final class Expander {
      * @throws Refused naming every field at fault
      */
     public List<Sourced> sourced(ServiceModel model, ServiceDocument service) {
-        return work(model, service, "", new Wanted(), (parameters, bound) -> {
-            List<Sourced> sourced = new ArrayList<>();
-            model.statements().forEach(statement -> statement.loop().run(bound, each -> {
-                Map<String, String> sources = new LinkedHashMap<>();
-                statement.says().references().forEach((field, reference) -> each.pointerTo(reference).ifPresent(at -> sources.put(field, at)));
-                sourced.add(new Sourced(clause(statement, each), sources));
-            }));
-            return sourced;
-        });
+        return work(model, service, "", new Wanted(), (parameters, bound) -> model.statements().collect(bound, (statement, each, made) -> {
+            Map<String, String> sources = new LinkedHashMap<>();
+            statement.says().references().forEach((field, reference) -> each.pointerTo(reference).ifPresent(at -> sources.put(field, at)));
+            made.accept(new Sourced(clause(statement, each), sources));
+        }));
     }
 
     /** Validates, holds the rules, takes the numbers; what is made of it then is up to who asks. */
@@ -94,18 +90,17 @@ public final class Expander {
     private static Bound computed(List<ServiceModel.Computed> lets, Bound start) {
         Bound bound = start;
         for (ServiceModel.Computed let : lets) {
-            bound = bound.with(let.name(), let.value().evaluate(bound));
+            bound = bound.further(let.name(), let.value().evaluate(bound));
         }
         return bound;
     }
 
     private static void hold(ServiceModel model, Bound bound, String pointer) {
-        List<Problem> problems = new ArrayList<>();
-        model.rules().forEach(rule -> rule.loop().run(bound, each -> {
+        List<Problem> problems = model.rules().collect(bound, (rule, each, made) -> {
             if (!(Boolean) rule.holds().evaluate(each)) {
-                problems.add(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
+                made.accept(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
             }
-        }));
+        });
         if (!problems.isEmpty()) {
             throw new Refused(problems);
         }
@@ -120,7 +115,7 @@ public final class Expander {
         Map<String, Object> byItem = new LinkedHashMap<>();
         List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
-            String item = String.join(" ", names.stream().map(name -> item(each.find(name).orElseThrow())).toList());
+            String item = names.size() == 1 ? item(each.find(names.get(0))) : String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
             String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
             try {
@@ -132,7 +127,7 @@ public final class Expander {
         if (!problems.isEmpty()) {
             throw new Refused(problems);
         }
-        return bound.with(take.name(), names.isEmpty() ? byItem.get("") : byItem);
+        return bound.further(take.name(), names.isEmpty() ? byItem.get("") : byItem);
     }
 
     /** A chosen number where one is chosen: a text that is empty chooses none. */
@@ -151,9 +146,7 @@ public final class Expander {
     }
 
     private static List<Clause> clauses(ServiceModel model, Bound bound) {
-        List<Clause> clauses = new ArrayList<>();
-        model.statements().forEach(statement -> statement.loop().run(bound, each -> clauses.add(clause(statement, each))));
-        return clauses;
+        return model.statements().collect(bound, (statement, each, made) -> made.accept(clause(statement, each)));
     }
 
     private static Clause clause(ServiceModel.Statement statement, Bound each) {
@@ -162,12 +155,10 @@ public final class Expander {
     }
 
     private static List<Check> checks(ServiceModel model, Bound bound, ServiceDocument service) {
-        List<Check> checks = new ArrayList<>();
-        model.expectations().forEach(expectation -> expectation.loop().run(bound, each -> {
+        return model.expectations().collect(bound, (expectation, each, made) -> {
             Map<String, Object> says = Parameters.map(expectation.says().value(each));
-            checks.add(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
+            made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
                     Parameters.map(says.get("to"))));
-        }));
-        return checks;
+        });
     }
 }

@@ -1,12 +1,15 @@
 package rilvan.core.model;
 
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
 import rilvan.core.document.Refused.Problem;
+import rilvan.core.expression.Values;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.outside.Estate;
@@ -26,15 +29,28 @@ sealed interface Field {
     /** Notes what is wrong with a completed value: its form, or what it refers to. */
     void check(Object value, Place place);
 
+    /** Whether there is anything that {@link #check} could find wrong. */
+    boolean checked();
+
     /**
      * Where a value stands that is being checked.
      *
+     * @param above where what it stands in stands; null at the top, where the step is a pointer
      * @param siblings the group of fields it is one of
      */
-    record Place(String pointer, Map<String, Object> siblings, Estate estate, List<Problem> problems) {
+    record Place(Place above, Object step, Map<String, Object> siblings, Estate estate, List<Problem> problems) {
 
-        Place below(Object step, Map<String, Object> among) {
-            return new Place(pointer + "/" + step, among, estate, problems);
+        static Place top(String pointer, Estate estate, List<Problem> problems) {
+            return new Place(null, pointer, Map.of(), estate, problems);
+        }
+
+        Place below(Object further, Map<String, Object> among) {
+            return new Place(this, further, among, estate, problems);
+        }
+
+        /** Put together only for a problem: nearly every value is as it should be. */
+        String pointer() {
+            return above == null ? step.toString() : above.pointer() + "/" + step;
         }
     }
 
@@ -42,7 +58,7 @@ sealed interface Field {
         Map<String, Object> properties = Parameters.map(schema.get("properties"));
         if ("object".equals(schema.get("type"))) {
             List<Field> fields = properties.values().stream().map(property -> of(Parameters.map(property))).toList();
-            return new Group(new Values.Names(List.copyOf(properties.keySet())), fields, Parameters.map(schema.get("default")));
+            return new Group(new Values.Layout(List.copyOf(properties.keySet())), fields, Parameters.map(schema.get("default")));
         }
         if ("array".equals(schema.get("type"))) {
             return new Items(of(Parameters.map(schema.get("items"))), (List<?>) schema.get("default"));
@@ -55,7 +71,7 @@ sealed interface Field {
     Object otherwise();
 
     /** A group of fields by name. */
-    record Group(Values.Names names, List<Field> fields, Map<String, Object> otherwise) implements Field {
+    record Group(Values.Layout layout, List<Field> fields, Map<String, Object> otherwise) implements Field {
 
         @Override
         public Object lenient(Object value) {
@@ -64,8 +80,8 @@ sealed interface Field {
             }
             Map<String, Object> read = new LinkedHashMap<>();
             Parameters.map(value).forEach((name, item) -> {
-                Integer place = names.places().get(name);
-                read.put(name, place == null ? item : fields.get(place).lenient(item));
+                int place = layout.place(name);
+                read.put(name, place < 0 ? item : fields.get(place).lenient(item));
             });
             return read;
         }
@@ -75,28 +91,37 @@ sealed interface Field {
             Map<String, Object> given = Parameters.map(value);
             Object[] values = new Object[fields.size()];
             for (int i = 0; i < values.length; i++) {
-                String name = names.inOrder().get(i);
+                String name = layout.inOrder().get(i);
                 Field field = fields.get(i);
-                Object own = given.containsKey(name) ? given.get(name) : field.otherwise();
+                Object own = given.get(name);
+                if (own == null && !given.containsKey(name)) {
+                    own = field.otherwise();
+                }
                 values[i] = own == null ? null : field.completed(own);
             }
-            return new Values(names, values);
+            return new Values(layout, values);
         }
 
         @Override
         public Stream<String> secrets(Object value) {
             Map<String, Object> given = Parameters.map(value);
-            return names.inOrder().stream().filter(given::containsKey)
-                    .flatMap(name -> fields.get(names.places().get(name)).secrets(given.get(name)));
+            return layout.inOrder().stream().filter(given::containsKey)
+                    .flatMap(name -> fields.get(layout.place(name)).secrets(given.get(name)));
         }
 
         @Override
         public void check(Object value, Place place) {
-            Map<String, Object> among = Parameters.map(value);
+            Values among = (Values) value;
             for (int i = 0; i < fields.size(); i++) {
-                String name = names.inOrder().get(i);
-                fields.get(i).check(among.get(name), place.below(name, among));
+                if (fields.get(i).checked()) {
+                    fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
+                }
             }
+        }
+
+        @Override
+        public boolean checked() {
+            return fields.stream().anyMatch(Field::checked);
         }
     }
 
@@ -116,7 +141,14 @@ sealed interface Field {
 
         @Override
         public Object completed(Object value) {
-            return value instanceof List<?> list ? list.stream().map(item::completed).toList() : value;
+            if (!(value instanceof List<?> list) || list.isEmpty()) {
+                return value;
+            }
+            Object[] completed = new Object[list.size()];
+            for (int i = 0; i < completed.length; i++) {
+                completed[i] = item.completed(list.get(i));
+            }
+            return Collections.unmodifiableList(Arrays.asList(completed));
         }
 
         @Override
@@ -130,6 +162,11 @@ sealed interface Field {
             for (int i = 0; i < list.size(); i++) {
                 item.check(list.get(i), place.below(i, place.siblings()));
             }
+        }
+
+        @Override
+        public boolean checked() {
+            return item.checked();
         }
     }
 
@@ -158,6 +195,11 @@ sealed interface Field {
                 reference.flatMap(refers -> refers.fault((String) value, place)).or(() -> format.flatMap(form -> form.fault(value)))
                         .ifPresent(fault -> place.problems().add(new Problem(place.pointer(), fault)));
             }
+        }
+
+        @Override
+        public boolean checked() {
+            return reference.isPresent() || format.isPresent();
         }
     }
 

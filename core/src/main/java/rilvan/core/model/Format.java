@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import rilvan.core.document.Secret;
 import rilvan.core.address.Prefix;
@@ -17,7 +18,7 @@ enum Format {
     LABEL("string") {
         @Override
         void check(String text) {
-            fits(text, "[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?", "is no name; use small letters, digits and hyphens, 63 at most");
+            fits(text, NAME, "is no name; use small letters, digits and hyphens, 63 at most");
         }
     },
 
@@ -25,7 +26,7 @@ enum Format {
     LINE("string") {
         @Override
         void check(String text) {
-            fits(text, "[^\\p{Cntrl}]{0,240}", "must be one line of at most 240 characters");
+            fits(text, ONE_LINE, "must be one line of at most 240 characters");
         }
     },
 
@@ -68,7 +69,7 @@ enum Format {
     ROUTE_TARGET("string") {
         @Override
         void check(String text) {
-            fits(text, "\\d{1,5}:\\d{1,10}", "is no route target; write it as 64500:1001");
+            fits(text, TARGET, "is no route target; write it as 64500:1001");
         }
     },
 
@@ -124,7 +125,7 @@ enum Format {
     MAC_ADDRESS("string") {
         @Override
         void check(String text) {
-            fits(text, "[0-9a-f]{2}(:[0-9a-f]{2}){5}", "is no MAC address; write it as 02:00:5e:10:00:01");
+            fits(text, MAC, "is no MAC address; write it as 02:00:5e:10:00:01");
             if ((Integer.parseInt(text.substring(0, 2), 16) & 1) != 0) {
                 throw new IllegalArgumentException(text + " is a group address; a station's has an even first byte");
             }
@@ -150,6 +151,11 @@ enum Format {
             return value instanceof String text && !text.isEmpty() ? Secret.digest(text) : value;
         }
     };
+
+    private static final Pattern NAME = Pattern.compile("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?");
+    private static final Pattern ONE_LINE = Pattern.compile("[^\\p{Cntrl}]{0,240}");
+    private static final Pattern TARGET = Pattern.compile("\\d{1,5}:\\d{1,10}");
+    private static final Pattern MAC = Pattern.compile("[0-9a-f]{2}(:[0-9a-f]{2}){5}");
 
     private final String type;
 
@@ -200,13 +206,16 @@ enum Format {
         // any text
     }
 
-    private static void fits(String text, String pattern, String otherwise) {
-        if (!text.matches(pattern)) {
+    private static void fits(String text, Pattern pattern, String otherwise) {
+        if (!pattern.matcher(text).matches()) {
             throw new IllegalArgumentException("'" + text + "' " + otherwise);
         }
     }
 
     private static Object address(Object value, boolean length) {
+        if (value.equals("")) {
+            return value;
+        }
         try {
             Prefix prefix = Prefix.parse((String) value);
             return ((String) value).contains("/") != length ? value : length ? prefix.toString() : prefix.address();

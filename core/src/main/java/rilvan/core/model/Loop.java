@@ -1,10 +1,9 @@
 package rilvan.core.model;
 
-import rilvan.core.expression.Scope;
+import com.google.common.base.Suppliers;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
-import dev.cel.runtime.CelVariableResolver;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
@@ -15,6 +14,8 @@ import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import rilvan.core.expression.Names;
+import rilvan.core.expression.Scope;
 
 /**
  * What a part of a model is said for: {@code s in sites}, {@code pair a, b of sites}, or several of these, each seeing the
@@ -35,6 +36,12 @@ record Loop(List<Step> steps) {
     /** What a loop is made of. */
     sealed interface Step {
 
+        /** Goes on with each round there is. */
+        void each(Bound bound, Consumer<Bound> goOn);
+
+        /** How it is written. Of steps that stand behind the same steps, those that are written alike do the same. */
+        String written();
+
         /**
          * Over the items of a list, or over each pair of different items, the earlier one first.
          *
@@ -45,55 +52,108 @@ record Loop(List<Step> steps) {
             Over(List<String> names, Scope.Expression list) {
                 this(names, list, PLAIN.matcher(list.text()).matches());
             }
+
+            @Override
+            public void each(Bound bound, Consumer<Bound> goOn) {
+                List<?> items = (List<?>) list.evaluate(bound);
+                for (int i = 0; i < items.size(); i++) {
+                    Bound first = bound.with(names.get(0), items.get(i), this, i);
+                    if (names.size() == 1) {
+                        goOn.accept(first);
+                        continue;
+                    }
+                    for (int j = i + 1; j < items.size(); j++) {
+                        goOn.accept(first.with(names.get(1), items.get(j), this, j));
+                    }
+                }
+            }
+
+            @Override
+            public String written() {
+                return String.join(", ", names) + " in " + list.text();
+            }
         }
 
         /** A value by name, for what stands further inside. */
-        record Given(String name, Scope.Expression value) implements Step {}
+        record Given(String name, Scope.Expression value) implements Step {
+
+            @Override
+            public void each(Bound bound, Consumer<Bound> goOn) {
+                goOn.accept(bound.with(name, value.evaluate(bound), null, 0));
+            }
+
+            @Override
+            public String written() {
+                return name + " = " + value.text();
+            }
+        }
 
         /** Goes on only where this is true. */
-        record Where(Scope.Expression condition) implements Step {}
+        record Where(Scope.Expression condition) implements Step {
+
+            @Override
+            public void each(Bound bound, Consumer<Bound> goOn) {
+                if ((Boolean) condition.evaluate(bound)) {
+                    goOn.accept(bound);
+                }
+            }
+
+            @Override
+            public String written() {
+                return "where " + condition.text();
+            }
+        }
     }
 
     /**
-     * The values that names have at some moment, and where in the document they stand, as far as they stand in it. Each further
-     * name is a link before the others, so that a loop over many items copies nothing.
+     * The values that names have at some moment, and where in the document they stand, as far as they stand in it. Each name
+     * of a round is a link before the others, so that a loop over many items copies nothing.
      */
-    static final class Bound implements CelVariableResolver {
+    static final class Bound implements Names {
 
         private final Start start;
         private final Bound outer;
         private final String name;
         private final Object value;
-        private final Supplier<Optional<String>> pointer;
+        private final Step.Over over;
+        private final int index;
 
         /**
-         * What can be named at first.
+         * What can be named in every round.
          *
+         * @param pointers where parameters stand
          * @param places where each group of fields of the document stands, by the very object: so an item is found again in a
-         *     list that was worked out from others
+         *     list that was worked out from others; looked up only to say where something is wrong or comes from
          */
-        private record Start(Map<String, Object> values, Map<String, String> pointers, IdentityHashMap<Object, String> places) {}
+        private record Start(Map<String, Object> values, Map<String, String> pointers, Supplier<Map<Object, String>> places) {}
 
-        private Bound(Start start, Bound outer, String name, Object value, Supplier<Optional<String>> pointer) {
+        private Bound(Start start, Bound outer, String name, Object value, Step.Over over, int index) {
             this.start = start;
             this.outer = outer;
             this.name = name;
             this.value = value;
-            this.pointer = pointer;
+            this.over = over;
+            this.index = index;
+        }
+
+        private static Bound of(Start start) {
+            return new Bound(start, null, "", null, null, 0);
         }
 
         /** The start: the parameters by name, and what else can be named. */
         static Bound of(Map<String, Object> surroundings, Map<String, Object> parameters, String pointer) {
-            Start start = new Start(new HashMap<>(surroundings), new HashMap<>(), new IdentityHashMap<>());
-            parameters.forEach((name, value) -> {
-                start.values().put(name, value);
-                start.pointers().put(name, pointer + "/" + name);
-                place(value, pointer + "/" + name, start.places());
-            });
-            return new Bound(start, null, "", null, Optional::empty);
+            Map<String, Object> values = new HashMap<>(surroundings);
+            values.putAll(parameters);
+            Map<String, String> pointers = new HashMap<>();
+            parameters.keySet().forEach(name -> pointers.put(name, pointer + "/" + name));
+            return of(new Start(values, pointers, Suppliers.memoize(() -> {
+                Map<Object, String> places = new IdentityHashMap<>();
+                parameters.forEach((name, value) -> place(value, pointer + "/" + name, places));
+                return places;
+            })));
         }
 
-        private static void place(Object value, String pointer, IdentityHashMap<Object, String> places) {
+        private static void place(Object value, String pointer, Map<Object, String> places) {
             if (value instanceof Map<?, ?> fields) {
                 places.put(value, pointer);
                 fields.forEach((name, field) -> place(field, pointer + "/" + name, places));
@@ -104,15 +164,23 @@ record Loop(List<Step> steps) {
             }
         }
 
-        Bound with(String further, Object itsValue) {
-            return with(further, itsValue, Optional::empty);
+        /** With one more name that every round sees; of a start only. */
+        Bound further(String name, Object value) {
+            Map<String, Object> more = new HashMap<>(start.values());
+            more.put(name, value);
+            return of(new Start(more, start.pointers(), start.places()));
         }
 
-        private Bound with(String further, Object itsValue, Supplier<Optional<String>> itsPointer) {
-            return new Bound(start, this, further, itsValue, itsPointer);
+        /**
+         * With one more name for what stands further inside.
+         *
+         * @param over what goes over the items of which it is one; null where it is none
+         */
+        private Bound with(String further, Object itsValue, Step.Over over, int index) {
+            return new Bound(start, this, further, itsValue, over, index);
         }
 
-        /** The link of a name that was added to the start; null where none was. */
+        /** The link of a name of a round; null where it is none. */
         private Bound link(String wanted) {
             Bound link = this;
             while (link.outer != null && !link.name.equals(wanted)) {
@@ -122,21 +190,22 @@ record Loop(List<Step> steps) {
         }
 
         @Override
-        public Optional<Object> find(String wanted) {
+        public Object find(String wanted) {
             Bound link = link(wanted);
-            return link == null ? Optional.ofNullable(start.values().get(wanted)) : Optional.of(link.value);
-        }
-
-        Optional<String> placeOf(Object item) {
-            return Optional.ofNullable(start.places().get(item));
+            return link == null ? start.values().get(wanted) : link.value;
         }
 
         /** Where the value of {@code name.field.field} stands. */
         Optional<String> pointerTo(String reference) {
             String[] parts = reference.split("\\.", 2);
             Bound link = link(parts[0]);
-            return (link == null ? Optional.ofNullable(start.pointers().get(parts[0])) : link.pointer.get())
+            return (link == null ? Optional.ofNullable(start.pointers().get(parts[0])) : link.pointer())
                     .map(at -> parts.length == 1 ? at : at + "/" + parts[1].replace('.', '/'));
+        }
+
+        private Optional<String> pointer() {
+            Optional<String> list = over != null && over.plain() ? outer.pointerTo(over.list().text()) : Optional.empty();
+            return list.map(at -> at + "/" + index).or(() -> Optional.ofNullable(start.places().get().get(value)));
         }
     }
 
@@ -197,31 +266,8 @@ record Loop(List<Step> steps) {
     private void run(int depth, Bound bound, Consumer<Bound> body) {
         if (depth == steps.size()) {
             body.accept(bound);
-        } else if (steps.get(depth) instanceof Step.Over over) {
-            run(depth, over, bound, body);
-        } else if (steps.get(depth) instanceof Step.Given given) {
-            run(depth + 1, bound.with(given.name(), given.value().evaluate(bound)), body);
-        } else if (steps.get(depth) instanceof Step.Where where && (Boolean) where.condition().evaluate(bound)) {
-            run(depth + 1, bound, body);
+        } else {
+            steps.get(depth).each(bound, round -> run(depth + 1, round, body));
         }
-    }
-
-    private void run(int depth, Step.Over over, Bound bound, Consumer<Bound> body) {
-        List<?> items = (List<?>) over.list().evaluate(bound);
-        Optional<String> base = over.plain() ? bound.pointerTo(over.list().text()) : Optional.empty();
-        for (int i = 0; i < items.size(); i++) {
-            Bound first = bound.with(over.names().get(0), items.get(i), place(base, bound, items.get(i), i));
-            if (over.names().size() == 1) {
-                run(depth + 1, first, body);
-                continue;
-            }
-            for (int j = i + 1; j < items.size(); j++) {
-                run(depth + 1, first.with(over.names().get(1), items.get(j), place(base, bound, items.get(j), j)), body);
-            }
-        }
-    }
-
-    private static Supplier<Optional<String>> place(Optional<String> base, Bound bound, Object item, int index) {
-        return () -> base.map(at -> at + "/" + index).or(() -> bound.placeOf(item));
     }
 }

@@ -69,8 +69,9 @@ public final class ModelReader {
         Opened rulesSee = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
         List<Computed> later = lets(lets, open, true);
         ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, settings, first, takes, later, rules(root, rulesSee),
-                statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), expectations(root), text);
+                root.text("description", ""), parameters, settings, first, takes, later, new Rounds<>(rules(root, rulesSee), Rule::loop),
+                new Rounds<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
+                new Rounds<>(expectations(root), Expectation::loop), text);
         shape.finish();
         return model;
     }

@@ -199,7 +199,7 @@ public final class Parameters {
         }
         if (problems.isEmpty()) {
             Map<String, Object> complete = completed(read);
-            fields.check(complete, new Field.Place(pointer, Map.of(), estate, problems));
+            fields.check(complete, Field.Place.top(pointer, estate, problems));
             if (problems.isEmpty()) {
                 return complete;
             }

@@ -1,10 +1,11 @@
 package rilvan.core.model;
 
+import rilvan.core.expression.Names;
 import rilvan.core.expression.Scope;
+import rilvan.core.expression.Values;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
-import dev.cel.runtime.CelVariableResolver;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -17,7 +18,7 @@ import java.util.regex.Pattern;
 /** A value as a model writes it: a constant, an expression (a text that starts with {@code =}), or a group of such values. */
 sealed interface Saying {
 
-    Object value(CelVariableResolver names);
+    Object value(Names names);
 
     /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
     default Map<String, String> references() {
@@ -27,7 +28,7 @@ sealed interface Saying {
     /** The same whatever the service. */
     record Constant(Object constant) implements Saying {
         @Override
-        public Object value(CelVariableResolver names) {
+        public Object value(Names names) {
             return constant;
         }
     }
@@ -35,28 +36,35 @@ sealed interface Saying {
     /** Worked out for each service. */
     record Computed(Scope.Expression expression) implements Saying {
         @Override
-        public Object value(CelVariableResolver names) {
+        public Object value(Names names) {
             return expression.evaluate(names);
         }
     }
 
     /** Several values by name. */
-    record Group(Map<String, Saying> fields) implements Saying {
+    record Group(Values.Layout layout, List<Saying> fields) implements Saying {
+
+        static Group of(Map<String, Saying> fields) {
+            return new Group(new Values.Layout(List.copyOf(fields.keySet())), List.copyOf(fields.values()));
+        }
+
         @Override
-        public Object value(CelVariableResolver names) {
-            Map<String, Object> values = new LinkedHashMap<>();
-            fields.forEach((name, saying) -> values.put(name, saying.value(names)));
-            return values;
+        public Object value(Names names) {
+            Object[] values = new Object[fields.size()];
+            for (int i = 0; i < values.length; i++) {
+                values[i] = fields.get(i).value(names);
+            }
+            return new Values(layout, values);
         }
 
         @Override
         public Map<String, String> references() {
             Map<String, String> references = new LinkedHashMap<>();
-            fields.forEach((name, saying) -> {
-                if (saying instanceof Computed computed && Loop.PLAIN.matcher(computed.expression().text()).matches()) {
-                    references.put(name, computed.expression().text());
+            for (int i = 0; i < fields.size(); i++) {
+                if (fields.get(i) instanceof Computed computed && Loop.PLAIN.matcher(computed.expression().text()).matches()) {
+                    references.put(layout.inOrder().get(i), computed.expression().text());
                 }
-            });
+            }
             return references;
         }
     }
@@ -64,7 +72,7 @@ sealed interface Saying {
     /** Several values in order. */
     record Row(List<Saying> items) implements Saying {
         @Override
-        public Object value(CelVariableResolver names) {
+        public Object value(Names names) {
             return items.stream().map(item -> item.value(names)).toList();
         }
     }
@@ -97,7 +105,7 @@ sealed interface Saying {
         }
 
         @Override
-        public String value(CelVariableResolver names) {
+        public String value(Names names) {
             StringBuilder text = new StringBuilder();
             for (Saying part : parts) {
                 Object value = part.value(names);
@@ -148,7 +156,7 @@ sealed interface Saying {
                     throw new Scope.Faulty("'" + required + "' is missing");
                 }
             }
-            return new Group(fields);
+            return Group.of(fields);
         }
         if (value instanceof List<?> list) {
             Map<String, Object> items = Parameters.map(schema.get("items"));

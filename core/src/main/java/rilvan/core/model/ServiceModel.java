@@ -29,9 +29,9 @@ public record ServiceModel(
         List<Computed> lets,
         List<Take> takes,
         List<Computed> later,
-        List<Rule> rules,
-        List<Statement> statements,
-        List<Expectation> expectations,
+        Rounds<Rule> rules,
+        Rounds<Statement> statements,
+        Rounds<Expectation> expectations,
         String source) {
 
     /** What the settings that it reads say on a device. */
@@ -41,12 +41,12 @@ public record ServiceModel(
 
     /** The kinds of clause it says, in the order of their first appearance. */
     public Set<String> clauseNames() {
-        return statements.stream().map(Statement::clause).collect(Collectors.toCollection(LinkedHashSet::new));
+        return statements.said().stream().map(Statement::clause).collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
     /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
     public List<Map.Entry<String, String>> rulesSaid() {
-        return rules.stream().map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
+        return rules.said().stream().map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
     }
 
     /** What it takes, by name, each with the pool. */

@@ -6,7 +6,6 @@ import dev.cel.common.CelAbstractSyntaxTree;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
-import dev.cel.runtime.CelVariableResolver;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,9 +16,9 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** What an expression comes to is what the library's interpreter says it comes to. */
 class DirectTest {
 
-    private static final CelVariableResolver VALUES = name -> Optional.ofNullable(Map.<String, Object>of(
+    private static final Names VALUES = Map.<String, Object>of(
             "n", 7L, "m", -3L, "huge", Long.MAX_VALUE, "yes", true, "text", "haven", "none", List.of(),
-            "names", List.of("a", "b", "a"), "numbers", List.of(3L, 1L, 2L), "by", Map.of("a", 1L, "b", 2L)).get(name));
+            "names", List.of("a", "b", "a"), "numbers", List.of(3L, 1L, 2L), "by", Map.of("a", 1L, "b", 2L))::get;
     private static final Scope SCOPE = Scope.of(Map.of("n", SimpleType.INT, "m", SimpleType.INT, "huge", SimpleType.INT, "yes", SimpleType.BOOL,
             "text", SimpleType.STRING, "none", ListType.create(SimpleType.STRING), "names", ListType.create(SimpleType.STRING),
             "numbers", ListType.create(SimpleType.INT), "by", MapType.create(SimpleType.STRING, SimpleType.INT)));
@@ -59,14 +58,14 @@ class DirectTest {
         Scope scope = Scope.of(Map.of("many", ListType.create(SimpleType.INT)));
         List<Long> many = java.util.stream.LongStream.range(0, 200).boxed().toList();
         Scope.Expression nested = scope.compile("many.all(a, many.all(b, many.all(c, many.all(d, true))))");
-        assertThat(org.junit.jupiter.api.Assertions.assertThrows(Scope.Faulty.class, () -> nested.evaluate(name -> Optional.of(many))))
+        assertThat(org.junit.jupiter.api.Assertions.assertThrows(Scope.Faulty.class, () -> nested.evaluate(name -> many)))
                 .hasMessageContaining("rounds");
     }
 
     /** What it comes to; nothing where it cannot be worked out. */
     private static Optional<Object> value(Direct direct) {
         try {
-            return Optional.of(direct.value(Direct.Names.of(VALUES)));
+            return Optional.of(direct.value(VALUES));
         } catch (Scope.Faulty e) {
             return Optional.empty();
         }
