@@ -111,15 +111,16 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
 
     private Node add(Node node, XMLStreamReader reader, Path here, SchemaNode schemaNode) throws XMLStreamException {
         Step step = Step.of(schemaNode.name());
+        if (schemaNode.isLeaf()) {
+            String said = value(reader.getElementText(), schemaNode, here);
+            boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
+            return hidden ? node : node.withChild(step, Node.leaf(said));
+        }
         Path there = here.child(step);
         switch (schemaNode.kind()) {
-            case LEAF:
-                String said = value(reader.getElementText(), schemaNode, there);
-                boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
-                return hidden ? node : node.withChild(step, Node.leaf(said));
             case LEAF_LIST:
                 Order.Placed place = place(reader, schemaNode, there);
-                Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, there));
+                Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, here));
                 return ordered(node, schemaNode, one, place).withChild(one, Node.ENTRY);
             case LIST:
                 Order.Placed placed = place(reader, schemaNode, there);
@@ -185,11 +186,11 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         return node.withChild(Order.step(schemaNode.name()), Node.leaf(new Order(entries).toString()));
     }
 
-    private static String value(String text, SchemaNode schemaNode, Path path) {
+    private static String value(String text, SchemaNode schemaNode, Path parent) {
         try {
             return schemaNode.type().orElseThrow().canonical(text);
         } catch (ValueType.InvalidValue e) {
-            throw new MalformedConfiguration(path + ": " + e.getMessage());
+            throw new MalformedConfiguration(parent.child(Step.of(schemaNode.name())) + ": " + e.getMessage());
         }
     }
 
