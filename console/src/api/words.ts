@@ -1,7 +1,7 @@
 // The service's constants in words, and how they are to be seen.
 
 export const phases: Record<string, string> = {
-  BASELINE: 'look before', OPEN: 'open', LOOK: 'lock and look', PREPARE: 'edit and validate', COMMIT: 'commit provisionally', CHANGE: 'change', PROVE: 'prove',
+  BASELINE: 'look before', OPEN: 'open', LOOK: 'lock and look', PREPARE: 'edit and validate', COMMIT: 'commit provisionally', CHANGE: 'change', WAIT: 'wait for the confirmation', PROVE: 'prove',
   LOOK_AGAIN: 'read once more', CONFIRM: 'confirm', RELEASE: 'let go', GO_BACK: 'go back', BRING_FORWARD: 'bring forward',
 }
 

@@ -6,7 +6,7 @@ export interface Row { device: string; cells: Record<string, Cell> }
 
 /** The phases that have a column: the way forward, and whatever else happened. */
 export function columns(steps: Step[]): string[] {
-  const beside = ['RELEASE', 'GO_BACK', 'BRING_FORWARD'].filter((phase) => steps.some((step) => step.phase === phase))
+  const beside = ['WAIT', 'RELEASE', 'GO_BACK', 'BRING_FORWARD'].filter((phase) => steps.some((step) => step.phase === phase))
   // Only devices that cannot commit provisionally are changed at once.
   const way = forward.filter((phase) => phase !== 'CHANGE' || steps.some((step) => step.phase === phase))
   return [...way, ...beside]

@@ -24,7 +24,7 @@ final class OrderCommands {
 
     private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("BASELINE", "look before"), Map.entry("OPEN", "open a session"),
             Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
-            Map.entry("COMMIT", "commit provisionally"), Map.entry("CHANGE", "change"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
+            Map.entry("COMMIT", "commit provisionally"), Map.entry("CHANGE", "change"), Map.entry("WAIT", "wait for the confirmation"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
             Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
             Map.entry("BRING_FORWARD", "bring forward again"));
 

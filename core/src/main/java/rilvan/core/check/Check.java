@@ -2,6 +2,7 @@ package rilvan.core.check;
 
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -15,6 +16,11 @@ import java.util.stream.Stream;
  * @param to what to look for
  */
 public record Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to) {
+
+    /** Whether it begins or ends on one of these devices. */
+    public boolean touches(Set<String> devices) {
+        return Stream.of(from, to).map(place -> place.get("device")).anyMatch(device -> device instanceof String name && devices.contains(name));
+    }
 
     /** The place it looks from, in words. */
     public String start() {

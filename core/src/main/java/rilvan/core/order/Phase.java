@@ -7,6 +7,7 @@ public enum Phase {
     PREPARE("edit and validate"),
     COMMIT("commit provisionally"),
     CHANGE("change"),
+    WAIT("wait longer for the confirmation"),
     PROVE("prove"),
     LOOK_AGAIN("read once more"),
     CONFIRM("confirm"),

@@ -3,7 +3,9 @@ package rilvan.core.order;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import rilvan.core.check.Check;
+import rilvan.core.check.Chosen;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.ledger.Ledger;
@@ -19,6 +21,8 @@ import rilvan.core.tree.Node;
  * @param allocations all numbers the services hold when it is done
  */
 public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations) {
+
+    private static final int MOST_NAMED = 8;
 
     /** What an order does with a service. */
     public enum Kind {
@@ -58,16 +62,28 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         return devices.values().stream().map(DevicePlan::part).filter(part -> !part.difference().isEmpty()).toList();
     }
 
+    /** All that can be looked for. */
     public List<Check> checks() {
         return outcomes.stream().flatMap(outcome -> outcome.expansion().stream())
                 .flatMap(expansion -> expansion.checks().stream()).toList();
+    }
+
+    /** What it is proven by. */
+    public Chosen proof() {
+        return Chosen.of(checks(), parts().stream().map(Part::device).collect(Collectors.toSet()));
     }
 
     /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == Kind.CHANGE);
         return ofTheDevices() + (!order.each() || outcomes.size() < 2 ? "" : " Should a service fail, all go back and are tried again without it"
-                + (flaps ? "; those that stand already are as they were meanwhile." : "."));
+                + (flaps ? "; those that stand already are as they were meanwhile." : ".")) + ofTheProof();
+    }
+
+    private String ofTheProof() {
+        Chosen proof = proof();
+        return proof.left() == 0 ? "" : " Of " + (proof.checks().size() + proof.left()) + " checks, " + proof.checks().size()
+                + " are made: all that begin or end on what changes, and some of the others.";
     }
 
     private String ofTheDevices() {
@@ -77,7 +93,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
             return "No device changes.";
         }
         if (!weak.isEmpty()) {
-            return String.join(", ", weak) + (weak.size() == 1 ? " cannot go back by itself: it changes" : " cannot go back by themselves: they change, one by one,")
+            return named(weak) + (weak.size() == 1 ? " cannot go back by itself: it changes" : " cannot go back by themselves: they change, one by one,")
                     + (weak.size() == count ? "" : " after all others can still go back,")
                     + " and " + (weak.size() == 1 ? "is" : "are") + " undone from what is read there should the proof fail.";
         }
@@ -86,5 +102,10 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
             case 2 -> "Both devices can go back until the proof has been seen: they change together or not at all.";
             default -> "All " + count + " devices can go back until the proof has been seen: they change together or not at all.";
         };
+    }
+
+    private static String named(List<String> devices) {
+        return devices.size() <= MOST_NAMED ? String.join(", ", devices)
+                : String.join(", ", devices.subList(0, MOST_NAMED)) + " and " + (devices.size() - MOST_NAMED) + " others";
     }
 }

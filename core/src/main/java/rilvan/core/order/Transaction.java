@@ -144,6 +144,8 @@ public final class Transaction {
     private String reason = "";
     private boolean proving;
     private boolean extended;
+    /** Whether an event is under way that comes back to extend the confirm timers. */
+    private boolean waking;
     private boolean regrouping;
     private Optional<Action.Blame> blame = Optional.empty();
     private Optional<String> takenBackBy = Optional.empty();
@@ -331,7 +333,7 @@ public final class Transaction {
                     blame(seat, answers));
             return;
         }
-        if (seat.phase != Phase.PROVE) {
+        if (seat.phase != Phase.WAIT) {
             tell(seat, Word.SUCCEEDS, "");
         }
         passBarrier();
@@ -403,23 +405,27 @@ public final class Transaction {
         proving = true;
         actions.add(new Action.Tell("", Phase.PROVE, Word.BEGINS, ""));
         actions.add(new Action.Prove());
-        wakeToExtend();
     }
 
     /** Comes back when the shortest confirm timer has half run out. */
     private void wakeToExtend() {
-        seats.values().stream().filter(Seat::revocable).mapToLong(seat -> (seat.confirmBy - now) / 2_000_000).min()
-                .ifPresent(millis -> actions.add(new Action.Pause("", Math.max(millis, 0))));
+        if (!waking) {
+            seats.values().stream().filter(Seat::revocable).mapToLong(seat -> (seat.confirmBy - now) / 2_000_000).min().ifPresent(millis -> {
+                waking = true;
+                actions.add(new Action.Pause("", Math.max(millis, 0)));
+            });
+        }
     }
 
-    /** While the proof goes on, every device that waits for a confirmation waits longer. */
+    /** While others still commit or change, and while the proof goes on, every device that waits for a confirmation waits longer. */
     private void extend() {
-        if (course != Course.FORWARD || !proving) {
+        waking = false;
+        if (course != Course.FORWARD || phase != Phase.COMMIT && phase != Phase.CHANGE && !proving) {
             return;
         }
         for (Seat seat : seats.values()) {
             if (seat.revocable() && !seat.waiting) {
-                seat.phase = Phase.PROVE;
+                seat.phase = Phase.WAIT;
                 send(seat, List.of(longer(seat)));
             }
         }
@@ -585,6 +591,7 @@ public final class Transaction {
                 seats.values().forEach(seat -> seat.confirmBy = timer(seat));
                 all(Phase.COMMIT, seat -> seat.revocable()
                         ? List.of(new CommitProvisionally(token, seat.part.confirmSeconds()), seat.look) : List.of());
+                wakeToExtend();
             }
             case DECIDED -> {
                 course = Course.ONWARD;

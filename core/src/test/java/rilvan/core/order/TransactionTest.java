@@ -37,9 +37,14 @@ class TransactionTest {
     private boolean proof = true;
     private String told = "";
     private long now;
+    private long alarm = Long.MAX_VALUE;
 
     private void device(String name) {
-        Part part = new Part(name, DeviceKind.REVOCABLE, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
+        device(name, DeviceKind.REVOCABLE);
+    }
+
+    private void device(String name, DeviceKind kind) {
+        Part part = new Part(name, kind, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
         parts.add(part);
         requests.put(name, new ArrayList<>());
         devices.put(name, new SimulatedDevice(part, BEFORE, BEHAVES, broken, false));
@@ -49,6 +54,10 @@ class TransactionTest {
         Transaction transaction = Transaction.of("token", parts, false);
         Deque<Action> todo = new ArrayDeque<>(transaction.start(now));
         while (!todo.isEmpty()) {
+            if (now >= alarm) {
+                alarm = Long.MAX_VALUE;
+                todo.addAll(transaction.on(new Event.Resumed(""), now));
+            }
             Action action = todo.removeFirst();
             Event event = null;
             if (action instanceof Action.Open open) {
@@ -69,7 +78,9 @@ class TransactionTest {
                 event = new Event.Written();
             } else if (action instanceof Action.Prove) {
                 event = new Event.Proved(proof, proof ? "1 check holds" : "no answer");
-            } else if (action instanceof Action.Pause pause && !pause.device().isEmpty()) {
+            } else if (action instanceof Action.Pause pause && pause.device().isEmpty()) {
+                alarm = now + pause.millis() * 1_000_000L;
+            } else if (action instanceof Action.Pause pause) {
                 pass(pause.millis() / 1000.0);
                 event = new Event.Resumed(pause.device());
             }
@@ -173,6 +184,25 @@ class TransactionTest {
         pass(3600);
         assertThat(one.running()).isEqualTo(AFTER);
         assertThat(one.remains(Set.of())).isEmpty();
+    }
+
+    /** Eight devices that change one by one take longer than the timer of the one that waits for its confirmation. */
+    @Test
+    void whoHasCommittedProvisionallyWaitsForThoseThatChangeOneByOne() {
+        device("one");
+        for (int i = 0; i < 8; i++) {
+            device("weak-" + i, DeviceKind.CANDIDATE);
+        }
+        fault = (device, send) -> {
+            if (send.flight().get(0) instanceof Request.Commit) {
+                pass(6);
+            }
+            return null;
+        };
+        assertThat(run()).as(told).isEqualTo(State.DONE);
+        assertThat(requests.get("one")).contains("Extend");
+        pass(3600);
+        devices.values().forEach(device -> assertThat(device.running()).isEqualTo(AFTER));
     }
 
     @Test

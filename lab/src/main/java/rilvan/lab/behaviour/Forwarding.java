@@ -39,6 +39,8 @@ public final class Forwarding {
     private final Map<String, Set<Router>> established = new ConcurrentHashMap<>();
     private final Map<String, Set<Router>> announcing = new ConcurrentHashMap<>();
     private final Map<String, Set<Router>> clients = new ConcurrentHashMap<>();
+    private final Map<String, List<Source>> sources = new ConcurrentHashMap<>();
+    private final Map<String, Prefixes> told = new ConcurrentHashMap<>();
     private final Map<Address, Router> owners = new HashMap<>();
     private final Exchange exchange;
 
@@ -369,7 +371,7 @@ public final class Forwarding {
     }
 
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
-        return sources(router, vrf, destination.width()).flatMap(source -> exported(source, destination)
+        return sources(router, vrf, destination.width()).flatMap(source -> told(source).longest(destination).stream()
                 .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST, Optional.empty())));
     }
 
@@ -383,6 +385,10 @@ public final class Forwarding {
      * @param width of the addresses that it is about, in bits: routes of either version of IP have a family of their own (RFC 4659)
      */
     Stream<Source> sources(Router router, Table vrf, int width) {
+        return sources.computeIfAbsent(router.name() + " " + vrf.name() + " " + width, key -> gatherSources(router, vrf, width).toList()).stream();
+    }
+
+    private Stream<Source> gatherSources(Router router, Table vrf, int width) {
         if (vrf.imports().isEmpty()) {
             return Stream.empty();
         }
@@ -410,10 +416,10 @@ public final class Forwarding {
                 .reduce((one, other) -> other.getKey() > one.getKey() ? other : one).map(Map.Entry::getValue));
     }
 
-    /** Lengths of the prefixes that a VRF announces for a destination: what it has of itself, and what its customers told. */
-    private Stream<Integer> exported(Source source, Address destination) {
-        return Stream.concat(own(source.router(), source.vrf()), exchange.learnt(source.router(), source.vrf()).map(Exchange.Learnt::prefix))
-                .filter(prefix -> prefix.holds(destination)).map(Net::length);
+    /** The prefixes that a VRF announces: what it has of itself, and what its customers told. */
+    private Prefixes told(Source source) {
+        return told.computeIfAbsent(source.router().name() + " " + source.vrf().name(), key -> Prefixes.of(Stream.concat(own(source.router(), source.vrf()),
+                exchange.learnt(source.router(), source.vrf()).map(Exchange.Learnt::prefix))));
     }
 
     /** The routers whose routes of a family reach one, by name. */

@@ -19,7 +19,8 @@ record Net(Address first, int length) {
     }
 
     boolean holds(Address address) {
-        return address.width() == first.width() && of(address, length).equals(this);
+        int host = first.width() - length;
+        return address.width() == first.width() && address.bits().shiftRight(host).equals(first.bits().shiftRight(host));
     }
 
     @Override

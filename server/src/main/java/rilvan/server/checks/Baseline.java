@@ -2,6 +2,7 @@ package rilvan.server.checks;
 
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -10,6 +11,7 @@ import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Check;
+import rilvan.core.check.Chosen;
 import rilvan.core.check.Observed;
 import rilvan.core.document.Refused;
 import rilvan.core.order.Explainer;
@@ -21,8 +23,6 @@ import rilvan.server.store.Services;
  */
 @Component
 public class Baseline {
-
-    private static final int MOST_CHECKS = 200;
 
     private final Services services;
     private final Explainer explainer;
@@ -55,21 +55,27 @@ public class Baseline {
     }
 
     /**
-     * Looks once at all that must be so, and must not be so, for the services on some devices.
+     * Looks once at what must be so, and must not be so, for the services on some devices; where there is much, at what begins or
+     * ends there first.
      *
      * @param ordered services that the order names; their checks come first
      */
     public CompletableFuture<Before> look(Set<String> devices, Set<String> ordered) {
         List<String> standing = services.on(devices).stream().sorted(Comparator.comparing(name -> !ordered.contains(name))).toList();
-        List<Check> checks = new ArrayList<>();
-        int whole = 0;
+        List<Check> all = new ArrayList<>();
+        int worked = 0;
         // What is not going to be looked at is not worked out either: a device may carry thousands.
-        while (whole < standing.size() && checks.size() < MOST_CHECKS) {
-            checks.addAll(checks(standing.get(whole)));
-            whole++;
+        for (int there = 0; worked < standing.size() && there < Chosen.ENOUGH; worked++) {
+            List<Check> checks = checks(standing.get(worked));
+            there += (int) checks.stream().filter(check -> check.touches(devices)).count();
+            all.addAll(checks);
         }
-        int left = standing.size() - whole + (checks.size() > MOST_CHECKS ? 1 : 0);
-        return prober.look(checks.subList(0, Math.min(MOST_CHECKS, checks.size()))).thenApply(seen -> new Before(seen, left));
+        List<Check> chosen = Chosen.of(all, devices).checks();
+        chosen = chosen.subList(0, Math.min(Chosen.ENOUGH, chosen.size()));
+        Set<Check> left = new LinkedHashSet<>(all);
+        chosen.forEach(left::remove);
+        int services = standing.size() - worked + (int) left.stream().map(Check::service).distinct().count();
+        return prober.look(chosen).thenApply(seen -> new Before(seen, services));
     }
 
     /** A service that cannot be worked out any more, such as after a change of the network, has none that could be made. */

@@ -84,7 +84,7 @@ public class Planning {
         Set<Allocation> wanted = new HashSet<>(plan.allocations());
         List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(allocation -> !wanted.contains(allocation)).toList();
-        return new PlanRecord(records, taken, given, plan.checks());
+        return new PlanRecord(records, taken, given, plan.proof().checks());
     }
 
     /** Puts each device's part down. */

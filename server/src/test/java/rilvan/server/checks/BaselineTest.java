@@ -56,6 +56,19 @@ class BaselineTest {
         assertThat(before.left()).isEqualTo(1);
     }
 
+    /** A service over a whole country is looked at where the order is. */
+    @Test
+    void whatBeginsOrEndsOnTheDevicesComesBeforeTheRest() {
+        when(services.on(DEVICES)).thenReturn(List.of("wide", "b"));
+        when(explainer.checks("wide")).thenReturn(IntStream.range(0, 1000).mapToObj(i ->
+                new Check("wide", "reach", true, Map.of("device", "far-" + i), Map.of("device", i == 999 ? "haven-pe1" : "olvar-pe1"))).toList());
+        stands("b", 10);
+        Baseline.Before before = baseline.look(DEVICES, Set.of()).join();
+        assertThat(before.seen()).hasSize(200).anyMatch(each -> each.check().from().get("device").equals("far-999"))
+                .filteredOn(each -> each.check().service().equals("b")).hasSize(10);
+        assertThat(before.left()).isEqualTo(1);
+    }
+
     @Test
     void whatIsNotGoingToBeLookedAtIsNotWorkedOutEither() {
         when(services.on(DEVICES)).thenReturn(List.of("a", "b", "c"));
