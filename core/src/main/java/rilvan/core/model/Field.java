@@ -38,14 +38,17 @@ sealed interface Field {
      * @param above where what it stands in stands; null at the top, where the step is a pointer
      * @param siblings the group of fields it is one of
      */
-    record Place(Place above, Object step, Map<String, Object> siblings, Estate estate, List<Problem> problems) {
+    record Place(Place above, Object step, Map<String, Object> siblings, Around around) {
+
+        /** What a value may refer to, and where problems are noted; the same for all values of a service. */
+        record Around(Estate estate, Network network, List<Problem> problems) {}
 
         static Place top(String pointer, Estate estate, List<Problem> problems) {
-            return new Place(null, pointer, Map.of(), estate, problems);
+            return new Place(null, pointer, Map.of(), new Around(estate, estate.network(), problems));
         }
 
         Place below(Object further, Map<String, Object> among) {
-            return new Place(this, further, among, estate, problems);
+            return new Place(this, further, among, around);
         }
 
         /** Put together only for a problem: nearly every value is as it should be. */
@@ -193,7 +196,7 @@ sealed interface Field {
         public void check(Object value, Place place) {
             if (value != null && !value.equals(otherwise)) {
                 reference.flatMap(refers -> refers.fault((String) value, place)).or(() -> format.flatMap(form -> form.fault(value)))
-                        .ifPresent(fault -> place.problems().add(new Problem(place.pointer(), fault)));
+                        .ifPresent(fault -> place.around().problems().add(new Problem(place.pointer(), fault)));
             }
         }
 
@@ -219,7 +222,7 @@ sealed interface Field {
 
         /** What is wrong with a name, and what would do. */
         Optional<String> fault(String name, Place place) {
-            Network network = place.estate().network();
+            Network network = place.around().network();
             return switch (kind) {
                 case "device" -> device(name, network);
                 case "port" -> network.device(String.valueOf(place.siblings().get(at))).flatMap(device -> port(name, device));
@@ -227,7 +230,7 @@ sealed interface Field {
                     List<String> sites = network.devices().values().stream().map(Device::site).distinct().toList();
                     yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
                 }
-                default -> service(name, place.estate().service(name));
+                default -> service(name, place.around().estate().service(name));
             };
         }
 

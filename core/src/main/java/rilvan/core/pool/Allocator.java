@@ -36,7 +36,7 @@ public final class Allocator {
     /** The lowest free number, or the one this service has for this key already. */
     public long take(Pool pool, String within, String key) {
         Allocation before = held.get(key);
-        if (before != null && before.pool().equals(pool.name()) && before.within().equals(within) && !wanted.contains(before)) {
+        if (before != null && before.isIn(pool.name(), within) && !wanted.contains(before)) {
             wanted.add(before);
             return before.number();
         }
@@ -54,7 +54,10 @@ public final class Allocator {
             throw new NotAvailable(pool.write(number) + (pool.isReserved(number) ? " is reserved" : " is not in the pool " + pool.name())
                     + "; there is " + pool.extent());
         }
-        Optional<Allocation> holder = wanted.holder(pool.name(), within, number).or(() -> numbers.holder(pool.name(), within, number));
+        // What this service has held already is known; asking again for each of thousands of places would be most of the work.
+        Optional<Allocation> holder = wanted.holder(pool.name(), within, number)
+                .or(() -> Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), within) && before.number() == number))
+                .or(() -> numbers.holder(pool.name(), within, number));
         if (holder.isPresent() && !(holder.get().service().equals(service) && !wanted.contains(holder.get()))) {
             boolean ours = holder.get().service().equals(service);
             throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + " is already in use by "
