@@ -178,7 +178,10 @@ launch_service() {
     (cd "$BUILD/server" && java -XX:ArchiveClassesAtExit="$BUILD/server.jsa" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
       >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
   fi
-  (cd "$BUILD/server" && exec java -XX:SharedArchiveFile="$BUILD/server.jsa" -Xshare:auto -Xlog:disable -XX:TieredStopAtLevel=1 -jar server.jar) \
+  # Files for the moment, which a service that is killed leaves behind.
+  local scratch=$RUN/${SERVICE_NAME:-service}.tmp
+  rm -rf "$scratch"; mkdir "$scratch"
+  (cd "$BUILD/server" && exec java -XX:SharedArchiveFile="$BUILD/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1} -jar server.jar) \
     >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session

@@ -58,8 +58,14 @@ final class Framing {
      * @throws Broken where the bytes are no framing, or a message is too long
      */
     void take(byte[] bytes, int from, int length, Consumer<String> receiver) {
-        for (int i = from; i < from + length; i++) {
-            if (chunked ? chunkByte(bytes[i]) : plainByte(bytes[i])) {
+        int i = from;
+        while (i < from + length) {
+            int whole = chunked ? (int) Math.min(left, from + length - i) : 0;
+            makeRoom(whole);
+            message.write(bytes, i, whole);
+            left -= whole;
+            i += whole;
+            if (i < from + length && (chunked ? headerByte(bytes[i++]) : plainByte(bytes[i++]))) {
                 String complete = message.toString(StandardCharsets.UTF_8);
                 message.reset();
                 receiver.accept(complete);
@@ -68,7 +74,8 @@ final class Framing {
     }
 
     private boolean plainByte(byte next) {
-        append(next);
+        makeRoom(1);
+        message.write(next);
         matched = next == END[matched] ? matched + 1 : next == END[0] ? 1 : matched == 2 && next == ']' ? 2 : 0;
         if (matched < END.length) {
             return false;
@@ -80,12 +87,8 @@ final class Framing {
         return true;
     }
 
-    private boolean chunkByte(byte next) {
-        if (left > 0) {
-            append(next);
-            left--;
-            return false;
-        }
+    /** A byte between chunks; says whether it ends the message. */
+    private boolean headerByte(byte next) {
         header.append((char) next);
         String text = header.toString();
         if (text.equals("\n##\n")) {
@@ -104,10 +107,9 @@ final class Framing {
         return false;
     }
 
-    private void append(byte next) {
-        if (message.size() >= longest) {
+    private void makeRoom(int length) {
+        if (message.size() + length > longest) {
             throw new Broken("a message of more than " + longest + " bytes");
         }
-        message.write(next);
     }
 }

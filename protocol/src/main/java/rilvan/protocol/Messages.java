@@ -1,26 +1,25 @@
 package rilvan.protocol;
 
+import com.ctc.wstx.stax.WstxInputFactory;
+import com.ctc.wstx.stax.WstxOutputFactory;
 import java.io.StringReader;
 import java.io.StringWriter;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import javax.xml.parsers.DocumentBuilder;
-import javax.xml.parsers.DocumentBuilderFactory;
-import javax.xml.parsers.ParserConfigurationException;
-import javax.xml.transform.OutputKeys;
-import javax.xml.transform.Transformer;
-import javax.xml.transform.TransformerException;
-import javax.xml.transform.TransformerFactory;
-import javax.xml.transform.dom.DOMSource;
-import javax.xml.transform.stream.StreamResult;
-import org.w3c.dom.Element;
-import org.w3c.dom.Node;
-import org.xml.sax.InputSource;
-import org.xml.sax.SAXException;
+import javax.xml.stream.XMLInputFactory;
+import javax.xml.stream.XMLStreamConstants;
+import javax.xml.stream.XMLStreamException;
+import org.codehaus.stax2.XMLInputFactory2;
+import org.codehaus.stax2.XMLOutputFactory2;
+import org.codehaus.stax2.XMLStreamReader2;
+import org.codehaus.stax2.XMLStreamWriter2;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 
@@ -31,9 +30,11 @@ final class Messages {
     static final String BASE_1_0 = "urn:ietf:params:netconf:base:1.0";
     static final String BASE_1_1 = "urn:ietf:params:netconf:base:1.1";
 
-    // Made once a thread: making one takes longer than most messages take to read.
-    private static final ThreadLocal<DocumentBuilder> PARSERS = ThreadLocal.withInitial(Messages::parser);
-    private static final TransformerFactory WRITERS = TransformerFactory.newDefaultInstance();
+    /** What is read of an error; the rest is each vendor's own. */
+    private static final Set<String> FAULT = Set.of("error-severity", "error-tag", "error-path", "error-message");
+
+    private static final XMLInputFactory2 READERS = readers();
+    private static final XMLOutputFactory2 WRITERS = new WstxOutputFactory();
 
     private Messages() {}
 
@@ -50,19 +51,12 @@ final class Messages {
         }
     }
 
-    private static DocumentBuilder parser() {
-        DocumentBuilderFactory factory = DocumentBuilderFactory.newDefaultInstance();
-        factory.setNamespaceAware(true);
-        factory.setExpandEntityReferences(false);
-        factory.setXIncludeAware(false);
-        try {
-            factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
-            DocumentBuilder parser = factory.newDocumentBuilder();
-            parser.setErrorHandler(null);
-            return parser;
-        } catch (ParserConfigurationException e) {
-            throw new IllegalStateException("the XML parser cannot be made safe", e);
-        }
+    private static XMLInputFactory2 readers() {
+        XMLInputFactory2 factory = new WstxInputFactory();
+        factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
+        factory.setProperty(XMLInputFactory.IS_SUPPORTING_EXTERNAL_ENTITIES, false);
+        factory.setProperty(XMLInputFactory.IS_COALESCING, true);
+        return factory;
     }
 
     static String hello() {
@@ -71,17 +65,18 @@ final class Messages {
     }
 
     static Hello readHello(String text) {
-        Element root = parse(text);
-        if (!root.getLocalName().equals("hello")) {
-            throw new Unreadable("expected a hello, not " + root.getLocalName());
-        }
         Set<String> capabilities = new HashSet<>();
-        for (Element list : elements(root)) {
-            if (list.getLocalName().equals("capabilities")) {
-                elements(list).forEach(capability -> capabilities.add(capability.getTextContent().strip()));
+        String[] session = {""};
+        read(text, "hello", new HashMap<>(), reader -> {
+            if (reader.getLocalName().equals("capabilities")) {
+                eachElement(reader, capability -> capabilities.add(capability.getElementText().strip()));
+            } else if (reader.getLocalName().equals("session-id")) {
+                session[0] = reader.getElementText().strip();
+            } else {
+                reader.skipElement();
             }
-        }
-        return new Hello(text(root, "session-id"), capabilities);
+        });
+        return new Hello(session[0], capabilities);
     }
 
     static String request(String messageId, Request request) {
@@ -135,73 +130,116 @@ final class Messages {
     }
 
     static Reply readReply(String text) {
-        Element root = parse(text);
-        if (!root.getLocalName().equals("rpc-reply")) {
-            throw new Unreadable("expected a reply, not " + root.getLocalName());
-        }
-        Optional<String> id = root.hasAttribute("message-id") ? Optional.of(root.getAttribute("message-id")) : Optional.empty();
-        List<Element> content = elements(root);
         List<Answer.Fault> faults = new ArrayList<>();
         List<Answer.Fault> warnings = new ArrayList<>();
-        for (Element element : content) {
-            if (element.getLocalName().equals("rpc-error")) {
-                (text(element, "error-severity").equals("warning") ? warnings : faults)
-                        .add(new Answer.Fault(text(element, "error-tag"), text(element, "error-path"), text(element, "error-message")));
+        StringBuilder data = new StringBuilder();
+        StringBuilder others = new StringBuilder();
+        Set<String> said = new HashSet<>();
+        Map<String, String> prefixes = new HashMap<>();
+        Optional<String> id = read(text, "rpc-reply", prefixes, reader -> {
+            String name = reader.getLocalName();
+            said.add(name);
+            switch (name) {
+                case "rpc-error" -> {
+                    Map<String, String> fields = new HashMap<>();
+                    eachElement(reader, field -> {
+                        if (FAULT.contains(field.getLocalName())) {
+                            fields.put(field.getLocalName(), field.getElementText().strip());
+                        } else {
+                            field.skipElement();
+                        }
+                    });
+                    (fields.getOrDefault("error-severity", "").equals("warning") ? warnings : faults).add(new Answer.Fault(fields.getOrDefault("error-tag", ""),
+                            fields.getOrDefault("error-path", ""), fields.getOrDefault("error-message", "")));
+                }
+                case "data" -> {
+                    Map<String, String> around = prefixes(reader, prefixes);
+                    eachElement(reader, node -> data.append(copied(node, around)));
+                }
+                case "ok" -> reader.skipElement();
+                default -> others.append(copied(reader, prefixes));
             }
-        }
+        });
         if (!faults.isEmpty()) {
             return new Reply(id, new Answer.Refused(faults));
         }
-        Optional<Element> data = content.stream().filter(element -> element.getLocalName().equals("data")).findFirst();
-        if (data.isPresent()) {
-            return new Reply(id, new Answer.Data(inner(elements(data.get()))));
+        if (said.contains("data")) {
+            return new Reply(id, new Answer.Data(data.toString()));
         }
         // A warning does not keep the operation from being done, but an agent may leave out the ok where it warns (§4.3, §4.4).
-        if (!warnings.isEmpty() || content.stream().anyMatch(element -> element.getLocalName().equals("ok"))) {
-            return new Reply(id, new Answer.Done(warnings));
-        }
-        return new Reply(id, new Answer.Data(inner(content)));
+        return new Reply(id, !warnings.isEmpty() || said.contains("ok") ? new Answer.Done(warnings) : new Answer.Data(others.toString()));
     }
 
-    private static String inner(List<Element> elements) {
+    /** Reads an element, up to its end. */
+    @FunctionalInterface
+    private interface Reading {
+        void read(XMLStreamReader2 reader) throws XMLStreamException;
+    }
+
+    /**
+     * Reads a message whole, element by element.
+     *
+     * @param prefixes filled with the namespaces that the message declares for all of it
+     * @return its message-id
+     */
+    private static Optional<String> read(String text, String expected, Map<String, String> prefixes, Reading each) {
+        try {
+            XMLStreamReader2 reader = (XMLStreamReader2) READERS.createXMLStreamReader(new StringReader(text));
+            while (!reader.isStartElement()) {
+                if (reader.next() == XMLStreamConstants.DTD) {
+                    throw new Unreadable("messages have no document type");
+                }
+            }
+            if (!reader.getLocalName().equals(expected)) {
+                throw new Unreadable("expected " + expected + ", not " + reader.getLocalName());
+            }
+            prefixes.putAll(prefixes(reader, Map.of()));
+            Optional<String> id = Optional.ofNullable(reader.getAttributeValue(null, "message-id"));
+            eachElement(reader, each);
+            while (reader.hasNext()) {
+                reader.next();
+            }
+            return id;
+        } catch (XMLStreamException e) {
+            throw new Unreadable("no well-formed XML: " + e.getMessage().replaceAll("\\s+", " "));
+        }
+    }
+
+    /** Reads each element in the current one, up to its end; text between them says nothing. */
+    private static void eachElement(XMLStreamReader2 reader, Reading each) throws XMLStreamException {
+        while (reader.next() != XMLStreamConstants.END_ELEMENT) {
+            if (reader.isStartElement()) {
+                each.read(reader);
+            }
+        }
+    }
+
+    /** The namespaces around the current element together with those it declares, by prefix. */
+    private static Map<String, String> prefixes(XMLStreamReader2 reader, Map<String, String> around) {
+        Map<String, String> prefixes = new HashMap<>(around);
+        for (int i = 0; i < reader.getNamespaceCount(); i++) {
+            prefixes.put(Objects.requireNonNullElse(reader.getNamespacePrefix(i), ""), Objects.requireNonNullElse(reader.getNamespaceURI(i), ""));
+        }
+        return prefixes;
+    }
+
+    /** The current element as text of its own, which declares the namespaces that were declared around it. */
+    private static String copied(XMLStreamReader2 reader, Map<String, String> around) throws XMLStreamException {
         StringWriter text = new StringWriter();
-        try {
-            Transformer writer;
-            synchronized (WRITERS) {
-                writer = WRITERS.newTransformer();
+        XMLStreamWriter2 writer = (XMLStreamWriter2) WRITERS.createXMLStreamWriter(text);
+        int depth = reader.getDepth();
+        Map<String, String> own = prefixes(reader, Map.of());
+        writer.copyEventFromReader(reader, false);
+        for (Map.Entry<String, String> outer : around.entrySet()) {
+            if (!own.containsKey(outer.getKey())) {
+                writer.writeNamespace(outer.getKey(), outer.getValue());
             }
-            writer.setOutputProperty(OutputKeys.OMIT_XML_DECLARATION, "yes");
-            for (Element element : elements) {
-                writer.transform(new DOMSource(element), new StreamResult(text));
-            }
-        } catch (TransformerException e) {
-            throw new Unreadable(e.getMessage());
         }
+        while (reader.next() != XMLStreamConstants.END_ELEMENT || reader.getDepth() > depth) {
+            writer.copyEventFromReader(reader, false);
+        }
+        writer.writeEndElement();
+        writer.close();
         return text.toString();
-    }
-
-    private static Element parse(String text) {
-        try {
-            return PARSERS.get().parse(new InputSource(new StringReader(text))).getDocumentElement();
-        } catch (SAXException e) {
-            throw new Unreadable("no well-formed XML: " + e.getMessage());
-        } catch (java.io.IOException e) {
-            throw new IllegalStateException(e);
-        }
-    }
-
-    private static List<Element> elements(Element parent) {
-        List<Element> elements = new ArrayList<>();
-        for (Node node = parent.getFirstChild(); node != null; node = node.getNextSibling()) {
-            if (node instanceof Element element) {
-                elements.add(element);
-            }
-        }
-        return elements;
-    }
-
-    private static String text(Element parent, String name) {
-        return elements(parent).stream().filter(element -> element.getLocalName().equals(name)).findFirst()
-                .map(element -> element.getTextContent().strip()).orElse("");
     }
 }

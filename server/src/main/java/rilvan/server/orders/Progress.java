@@ -3,13 +3,16 @@ package rilvan.server.orders;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.order.State;
 import rilvan.server.store.Orders;
@@ -39,8 +42,43 @@ public class Progress {
 
     private static final class Live {
         private final List<EventRow> told = new ArrayList<>();
-        private final List<SseEmitter> followers = new ArrayList<>();
+        private final List<Follower> followers = new ArrayList<>();
         private State state = State.OPEN;
+    }
+
+    /**
+     * Somebody who follows an order. What there is to tell while they are still being told something is told in one go
+     * afterwards: a hundred devices say a thousand things within a second.
+     */
+    private final class Follower {
+
+        private final SseEmitter emitter = new SseEmitter(0L);
+        private final List<SseEmitter.SseEventBuilder> waiting = new ArrayList<>();
+
+        private synchronized void hear(String name, Object data) {
+            waiting.add(SseEmitter.event().name(name).data(data));
+            if (waiting.size() == 1) {
+                telling.execute(this::tell);
+            }
+        }
+
+        private void tell() {
+            Set<ResponseBodyEmitter.DataWithMediaType> all = new LinkedHashSet<>();
+            synchronized (this) {
+                waiting.forEach(event -> all.addAll(event.build()));
+                waiting.clear();
+            }
+            try {
+                emitter.send(all);
+            } catch (IOException | IllegalStateException e) {
+                // Whoever has gone does not need to know; the emitter's own callbacks forget them.
+                emitter.completeWithError(e);
+            }
+        }
+
+        private void end() {
+            telling.execute(emitter::complete);
+        }
     }
 
     public Progress(Orders orders) {
@@ -53,11 +91,11 @@ public class Progress {
         live.put(order, run);
         Live before = elsewhere.remove(order);
         if (before != null) {
-            run.told.subList(before.told.size(), run.told.size()).forEach(event -> before.followers.forEach(follower -> send(follower, "step", event)));
+            run.told.subList(before.told.size(), run.told.size()).forEach(event -> before.followers.forEach(follower -> follower.hear("step", event)));
             run.followers.addAll(before.followers);
         }
         run.state = state;
-        run.followers.forEach(follower -> send(follower, "state", state));
+        run.followers.forEach(follower -> follower.hear("state", state));
     }
 
     /** Looks what has become of followed orders that wait in line or are driven by another instance. */
@@ -66,15 +104,15 @@ public class Progress {
             Live run = elsewhere.get(order);
             orders.events(order).stream().skip(run.told.size()).forEach(event -> {
                 run.told.add(event);
-                run.followers.forEach(follower -> send(follower, "step", event));
+                run.followers.forEach(follower -> follower.hear("step", event));
             });
             State state = State.valueOf(orders.order(order).orElseThrow().state());
             if (state != run.state) {
                 run.state = state;
-                run.followers.forEach(follower -> send(follower, "state", state));
+                run.followers.forEach(follower -> follower.hear("state", state));
             }
             if (state.ended()) {
-                run.followers.forEach(this::complete);
+                run.followers.forEach(Follower::end);
             }
             if (state.ended() || run.followers.isEmpty()) {
                 elsewhere.remove(order);
@@ -85,34 +123,34 @@ public class Progress {
     synchronized void tell(EventRow event) {
         Live run = live.get(event.orderId());
         run.told.add(event);
-        run.followers.forEach(follower -> send(follower, "step", event));
+        run.followers.forEach(follower -> follower.hear("step", event));
     }
 
     synchronized void state(long order, State state) {
         Live run = live.get(order);
         run.state = state;
-        run.followers.forEach(follower -> send(follower, "state", state));
+        run.followers.forEach(follower -> follower.hear("state", state));
     }
 
     synchronized void ended(long order) {
         Live run = live.remove(order);
-        run.followers.forEach(this::complete);
+        run.followers.forEach(Follower::end);
     }
 
     /** Follows an order: what happened so far, what happens, until it ends. */
     public synchronized SseEmitter follow(long order) {
-        SseEmitter follower = new SseEmitter(0L);
+        Follower follower = new Follower();
         Live run = live.containsKey(order) ? live.get(order) : elsewhere.computeIfAbsent(order, this::stored);
-        run.told.forEach(event -> send(follower, "step", event));
-        send(follower, "state", run.state);
+        run.told.forEach(event -> follower.hear("step", event));
+        follower.hear("state", run.state);
         run.followers.add(follower);
-        follower.onCompletion(() -> forget(order, follower));
-        follower.onTimeout(() -> forget(order, follower));
+        follower.emitter.onCompletion(() -> forget(order, follower));
+        follower.emitter.onTimeout(() -> forget(order, follower));
         if (run.state.ended()) {
-            complete(follower);
+            follower.end();
             elsewhere.remove(order);
         }
-        return follower;
+        return follower.emitter;
     }
 
     private Live stored(long order) {
@@ -128,22 +166,7 @@ public class Progress {
         return run == null ? orders.events(order) : List.copyOf(run.told);
     }
 
-    private synchronized void forget(long order, SseEmitter follower) {
+    private synchronized void forget(long order, Follower follower) {
         Stream.of(live, elsewhere).map(all -> all.get(order)).filter(Objects::nonNull).forEach(run -> run.followers.remove(follower));
-    }
-
-    private void complete(SseEmitter follower) {
-        telling.execute(follower::complete);
-    }
-
-    private void send(SseEmitter follower, String name, Object data) {
-        telling.execute(() -> {
-            try {
-                follower.send(SseEmitter.event().name(name).data(data));
-            } catch (IOException | IllegalStateException e) {
-                // Whoever has gone does not need to know; the emitter's own callbacks forget them.
-                follower.completeWithError(e);
-            }
-        });
     }
 }
