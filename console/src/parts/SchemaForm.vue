@@ -44,7 +44,7 @@ function number(text: string) {
     </details>
     <div v-if="faults.length" class="text-error">{{ faults.join('; ') }}</div>
   </div>
-  <div v-else-if="schema.type === 'array'">
+  <div v-else-if="schema.type === 'array'" class="mb-2">
     <div class="d-flex align-center mb-2">
       <span class="font-weight-medium">{{ label }}</span>
       <span class="quiet ml-3 text-body-small">{{ schema.description }}</span>
@@ -68,6 +68,8 @@ function number(text: string) {
 .group { display: grid; grid-template-columns: repeat(3, 1fr); gap: 4px 16px; }
 details { margin: 4px 0 12px; }
 summary { cursor: pointer; }
+/* What stands in details inherits from the browser's own slot, which no style sheet of ours reaches. */
+details > * { box-sizing: border-box; }
 .wide { grid-column: 1 / -1; }
 .item { display: flex; align-items: flex-start; gap: 8px; border-left: 3px solid rgba(var(--v-theme-primary), 0.4); padding: 12px 0 4px 16px; margin-bottom: 12px; }
 </style>
