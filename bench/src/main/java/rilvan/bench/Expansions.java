@@ -16,13 +16,13 @@ import rilvan.core.order.OrderDocument;
 import rilvan.core.order.Plan;
 import rilvan.core.order.ScratchEstate;
 
-/** How long it takes to work an order out: expansion, native text, ledgers and differences, on one core. */
+/** How long it takes to work an order out: expansion, native text, ledgers and differences, on one core, by a service that has run for a while. */
 @State(Scope.Benchmark)
 @BenchmarkMode(Mode.AverageTime)
 @OutputTimeUnit(TimeUnit.MILLISECONDS)
 @Fork(1)
-@Warmup(iterations = 6, time = 2)
-@Measurement(iterations = 5, time = 2)
+@Warmup(iterations = 8, time = 4)
+@Measurement(iterations = 6, time = 3)
 public class Expansions {
 
     private ScratchEstate small;
