@@ -1,8 +1,6 @@
 package rilvan.protocol;
 
-import com.ctc.wstx.stax.WstxInputFactory;
 import com.ctc.wstx.stax.WstxOutputFactory;
-import java.io.StringReader;
 import java.io.StringWriter;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -13,13 +11,12 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
-import org.codehaus.stax2.XMLInputFactory2;
 import org.codehaus.stax2.XMLOutputFactory2;
 import org.codehaus.stax2.XMLStreamReader2;
 import org.codehaus.stax2.XMLStreamWriter2;
+import rilvan.core.document.Xml;
 import rilvan.core.outside.Answer;
 import rilvan.core.outside.Request;
 
@@ -33,7 +30,6 @@ final class Messages {
     /** What is read of an error; the rest is each vendor's own. */
     private static final Set<String> FAULT = Set.of("error-severity", "error-tag", "error-path", "error-message");
 
-    private static final XMLInputFactory2 READERS = readers();
     private static final XMLOutputFactory2 WRITERS = new WstxOutputFactory();
 
     private Messages() {}
@@ -51,32 +47,28 @@ final class Messages {
         }
     }
 
-    private static XMLInputFactory2 readers() {
-        XMLInputFactory2 factory = new WstxInputFactory();
-        factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
-        factory.setProperty(XMLInputFactory.IS_SUPPORTING_EXTERNAL_ENTITIES, false);
-        factory.setProperty(XMLInputFactory.IS_COALESCING, true);
-        return factory;
-    }
-
     static String hello() {
         return "<hello xmlns=\"" + BASE + "\"><capabilities><capability>" + BASE_1_0 + "</capability><capability>" + BASE_1_1
                 + "</capability></capabilities></hello>";
     }
 
     static Hello readHello(String text) {
-        Set<String> capabilities = new HashSet<>();
-        String[] session = {""};
-        read(text, "hello", new HashMap<>(), reader -> {
-            if (reader.getLocalName().equals("capabilities")) {
-                eachElement(reader, capability -> capabilities.add(capability.getElementText().strip()));
-            } else if (reader.getLocalName().equals("session-id")) {
-                session[0] = reader.getElementText().strip();
-            } else {
-                reader.skipElement();
+        return read(text, "hello", reader -> {
+            String session = "";
+            Set<String> capabilities = new HashSet<>();
+            while (nextElement(reader)) {
+                switch (reader.getLocalName()) {
+                    case "session-id" -> session = reader.getElementText().strip();
+                    case "capabilities" -> {
+                        while (nextElement(reader)) {
+                            capabilities.add(reader.getElementText().strip());
+                        }
+                    }
+                    default -> reader.skipElement();
+                }
             }
+            return new Hello(session, capabilities);
         });
-        return new Hello(session[0], capabilities);
     }
 
     static String request(String messageId, Request request) {
@@ -130,61 +122,65 @@ final class Messages {
     }
 
     static Reply readReply(String text) {
+        return read(text, "rpc-reply", reader -> new Reply(Optional.ofNullable(reader.getAttributeValue(null, "message-id")), answer(reader)));
+    }
+
+    private static Answer answer(XMLStreamReader2 reader) throws XMLStreamException {
         List<Answer.Fault> faults = new ArrayList<>();
         List<Answer.Fault> warnings = new ArrayList<>();
         StringBuilder data = new StringBuilder();
         StringBuilder others = new StringBuilder();
         Set<String> said = new HashSet<>();
-        Map<String, String> prefixes = new HashMap<>();
-        Optional<String> id = read(text, "rpc-reply", prefixes, reader -> {
-            String name = reader.getLocalName();
-            said.add(name);
-            switch (name) {
+        Map<String, String> prefixes = prefixes(reader, Map.of());
+        while (nextElement(reader)) {
+            said.add(reader.getLocalName());
+            switch (reader.getLocalName()) {
                 case "rpc-error" -> {
-                    Map<String, String> fields = new HashMap<>();
-                    eachElement(reader, field -> {
-                        if (FAULT.contains(field.getLocalName())) {
-                            fields.put(field.getLocalName(), field.getElementText().strip());
-                        } else {
-                            field.skipElement();
-                        }
-                    });
+                    Map<String, String> fields = fault(reader);
                     (fields.getOrDefault("error-severity", "").equals("warning") ? warnings : faults).add(new Answer.Fault(fields.getOrDefault("error-tag", ""),
                             fields.getOrDefault("error-path", ""), fields.getOrDefault("error-message", "")));
                 }
                 case "data" -> {
                     Map<String, String> around = prefixes(reader, prefixes);
-                    eachElement(reader, node -> data.append(copied(node, around)));
+                    while (nextElement(reader)) {
+                        data.append(copied(reader, around));
+                    }
                 }
                 case "ok" -> reader.skipElement();
                 default -> others.append(copied(reader, prefixes));
             }
-        });
+        }
         if (!faults.isEmpty()) {
-            return new Reply(id, new Answer.Refused(faults));
+            return new Answer.Refused(faults);
         }
         if (said.contains("data")) {
-            return new Reply(id, new Answer.Data(data.toString()));
+            return new Answer.Data(data.toString());
         }
         // A warning does not keep the operation from being done, but an agent may leave out the ok where it warns (§4.3, §4.4).
-        return new Reply(id, !warnings.isEmpty() || said.contains("ok") ? new Answer.Done(warnings) : new Answer.Data(others.toString()));
+        return !warnings.isEmpty() || said.contains("ok") ? new Answer.Done(warnings) : new Answer.Data(others.toString());
     }
 
-    /** Reads an element, up to its end. */
+    private static Map<String, String> fault(XMLStreamReader2 reader) throws XMLStreamException {
+        Map<String, String> fields = new HashMap<>();
+        while (nextElement(reader)) {
+            if (FAULT.contains(reader.getLocalName())) {
+                fields.put(reader.getLocalName(), reader.getElementText().strip());
+            } else {
+                reader.skipElement();
+            }
+        }
+        return fields;
+    }
+
+    /** Reads the outermost element, up to its end. */
     @FunctionalInterface
-    private interface Reading {
-        void read(XMLStreamReader2 reader) throws XMLStreamException;
+    private interface Reading<T> {
+        T read(XMLStreamReader2 reader) throws XMLStreamException;
     }
 
-    /**
-     * Reads a message whole, element by element.
-     *
-     * @param prefixes filled with the namespaces that the message declares for all of it
-     * @return its message-id
-     */
-    private static Optional<String> read(String text, String expected, Map<String, String> prefixes, Reading each) {
+    private static <T> T read(String text, String expected, Reading<T> reading) {
         try {
-            XMLStreamReader2 reader = (XMLStreamReader2) READERS.createXMLStreamReader(new StringReader(text));
+            XMLStreamReader2 reader = Xml.reader(text);
             while (!reader.isStartElement()) {
                 if (reader.next() == XMLStreamConstants.DTD) {
                     throw new Unreadable("messages have no document type");
@@ -193,25 +189,24 @@ final class Messages {
             if (!reader.getLocalName().equals(expected)) {
                 throw new Unreadable("expected " + expected + ", not " + reader.getLocalName());
             }
-            prefixes.putAll(prefixes(reader, Map.of()));
-            Optional<String> id = Optional.ofNullable(reader.getAttributeValue(null, "message-id"));
-            eachElement(reader, each);
+            T read = reading.read(reader);
             while (reader.hasNext()) {
                 reader.next();
             }
-            return id;
+            return read;
         } catch (XMLStreamException e) {
             throw new Unreadable("no well-formed XML: " + e.getMessage().replaceAll("\\s+", " "));
         }
     }
 
-    /** Reads each element in the current one, up to its end; text between them says nothing. */
-    private static void eachElement(XMLStreamReader2 reader, Reading each) throws XMLStreamException {
+    /** Goes on to the next element in the current one; false at its end. Text between them says nothing. */
+    private static boolean nextElement(XMLStreamReader2 reader) throws XMLStreamException {
         while (reader.next() != XMLStreamConstants.END_ELEMENT) {
             if (reader.isStartElement()) {
-                each.read(reader);
+                return true;
             }
         }
+        return false;
     }
 
     /** The namespaces around the current element together with those it declares, by prefix. */

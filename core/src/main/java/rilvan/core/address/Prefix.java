@@ -20,20 +20,13 @@ public record Prefix(BigInteger bits, int length, int width) {
     public static Prefix parse(String text) {
         int slash = text.indexOf('/');
         String address = slash < 0 ? text : text.substring(0, slash);
-        int width = address.indexOf(':') < 0 ? 32 : 128;
-        return new Prefix(bits(address, text), slash < 0 ? width : length(text, slash + 1, width), width);
-    }
-
-    private static BigInteger bits(String address, String text) {
-        try {
-            if (address.indexOf('%') < 0) {
-                // A literal: nothing is looked up.
-                return InetAddresses.toBigInteger(InetAddresses.forString(address));
-            }
-        } catch (IllegalArgumentException e) {
-            // Said below, in our own words.
+        if (!InetAddresses.isInetAddress(address) || address.indexOf('%') >= 0) {
+            throw new IllegalArgumentException("'" + text + "' is no IP address or prefix");
         }
-        throw new IllegalArgumentException("'" + text + "' is no IP address or prefix");
+        // A literal: nothing is looked up.
+        int width = address.indexOf(':') < 0 ? 32 : 128;
+        BigInteger bits = InetAddresses.toBigInteger(InetAddresses.forString(address));
+        return new Prefix(bits, slash < 0 ? width : length(text, slash + 1, width), width);
     }
 
     private static int length(String text, int from, int width) {

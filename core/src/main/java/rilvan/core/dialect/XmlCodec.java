@@ -1,17 +1,16 @@
 package rilvan.core.dialect;
 
-import java.io.StringReader;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
-import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
 import rilvan.core.dialect.NativeLine.Sign;
+import rilvan.core.document.Xml;
 import rilvan.core.schema.Conformance;
 import rilvan.core.schema.SchemaNode;
 import rilvan.core.schema.SchemaNode.Kind;
@@ -38,15 +37,6 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
     private static final String YANG = "urn:ietf:params:xml:ns:yang:1";
     private static final Pattern KEY = Pattern.compile("\\[(?:[\\w.-]+:)?([\\w.-]+)=(?:'([^']*)'|\"([^\"]*)\")]");
-    private static final XMLInputFactory INPUT = input();
-
-    private static XMLInputFactory input() {
-        XMLInputFactory factory = new com.ctc.wstx.stax.WstxInputFactory();
-        factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
-        factory.setProperty(XMLInputFactory.IS_SUPPORTING_EXTERNAL_ENTITIES, false);
-        factory.setProperty(XMLInputFactory.IS_COALESCING, true);
-        return factory;
-    }
 
     /**
      * Reads configuration: the elements of a sequence of top-level nodes, without an element around them.
@@ -70,7 +60,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         texts.forEach(text -> all.append("<config>").append(text).append("</config>"));
         List<Node> trees = new ArrayList<>(texts.size());
         try {
-            XMLStreamReader reader = INPUT.createXMLStreamReader(new StringReader(all.append("</all>").toString()));
+            XMLStreamReader reader = Xml.reader(all.append("</all>").toString());
             reader.nextTag();
             while (reader.nextTag() == XMLStreamConstants.START_ELEMENT) {
                 trees.add(children(reader, Path.ROOT, Optional.empty()));

@@ -270,14 +270,8 @@ interface Direct {
             growing.addAll((List<?>) other);
             return growing;
         }
-        List<?> first = (List<?>) one;
-        List<?> second = (List<?>) other;
-        if (first.isEmpty() || second.isEmpty()) {
-            return first.isEmpty() ? second : first;
-        }
-        List<Object> both = new ArrayList<>(first.size() + second.size());
-        both.addAll(first);
-        both.addAll(second);
+        List<Object> both = new ArrayList<>((List<?>) one);
+        both.addAll((List<?>) other);
         return both;
     }
 

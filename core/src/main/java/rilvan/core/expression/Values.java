@@ -2,7 +2,6 @@ package rilvan.core.expression;
 
 import java.util.AbstractMap;
 import java.util.AbstractSet;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.Iterator;
 import java.util.List;
@@ -127,19 +126,5 @@ public final class Values extends AbstractMap<String, Object> {
             }
             return new SimpleImmutableEntry<>(layout.inOrder.get(next), values[next++]);
         }
-    }
-
-    /** Groups of one kind are compared field by field; any other map by what it has. */
-    @Override
-    public boolean equals(Object other) {
-        if (other instanceof Values group && group.layout == layout) {
-            return Arrays.equals(values, group.values);
-        }
-        return super.equals(other);
-    }
-
-    @Override
-    public int hashCode() {
-        return super.hashCode();
     }
 }

@@ -115,7 +115,7 @@ public final class Expander {
         Map<String, Object> byItem = new LinkedHashMap<>();
         List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
-            String item = names.size() == 1 ? item(each.find(names.get(0))) : String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
+            String item = String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
             String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
             try {

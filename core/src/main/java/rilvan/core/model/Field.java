@@ -1,8 +1,6 @@
 package rilvan.core.model;
 
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -28,9 +26,6 @@ sealed interface Field {
 
     /** Notes what is wrong with a completed value: its form, or what it refers to. */
     void check(Object value, Place place);
-
-    /** Whether there is anything that {@link #check} could find wrong. */
-    boolean checked();
 
     /**
      * Where a value stands that is being checked.
@@ -116,15 +111,8 @@ sealed interface Field {
         public void check(Object value, Place place) {
             Values among = (Values) value;
             for (int i = 0; i < fields.size(); i++) {
-                if (fields.get(i).checked()) {
-                    fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
-                }
+                fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
             }
-        }
-
-        @Override
-        public boolean checked() {
-            return fields.stream().anyMatch(Field::checked);
         }
     }
 
@@ -144,14 +132,7 @@ sealed interface Field {
 
         @Override
         public Object completed(Object value) {
-            if (!(value instanceof List<?> list) || list.isEmpty()) {
-                return value;
-            }
-            Object[] completed = new Object[list.size()];
-            for (int i = 0; i < completed.length; i++) {
-                completed[i] = item.completed(list.get(i));
-            }
-            return Collections.unmodifiableList(Arrays.asList(completed));
+            return value instanceof List<?> list ? list.stream().map(item::completed).toList() : value;
         }
 
         @Override
@@ -165,11 +146,6 @@ sealed interface Field {
             for (int i = 0; i < list.size(); i++) {
                 item.check(list.get(i), place.below(i, place.siblings()));
             }
-        }
-
-        @Override
-        public boolean checked() {
-            return item.checked();
         }
     }
 
@@ -198,11 +174,6 @@ sealed interface Field {
                 reference.flatMap(refers -> refers.fault((String) value, place)).or(() -> format.flatMap(form -> form.fault(value)))
                         .ifPresent(fault -> place.around().problems().add(new Problem(place.pointer(), fault)));
             }
-        }
-
-        @Override
-        public boolean checked() {
-            return reference.isPresent() || format.isPresent();
         }
     }
 

@@ -83,10 +83,6 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
          * @throws ValueType.InvalidValue where the form fits but a value does not
          */
         public Optional<Said> read(String line) {
-            // Every statement of a block is asked for every line in it: most say no by their first word.
-            if (words.get(0).literal().filter(first -> !line.startsWith(first)).isPresent()) {
-                return Optional.empty();
-            }
             List<String> keys = new ArrayList<>();
             List<String> values = new ArrayList<>();
             String left = line;

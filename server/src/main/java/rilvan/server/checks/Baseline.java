@@ -2,7 +2,6 @@ package rilvan.server.checks;
 
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -72,10 +71,10 @@ public class Baseline {
         }
         List<Check> chosen = Chosen.of(all, devices).checks();
         chosen = chosen.subList(0, Math.min(Chosen.ENOUGH, chosen.size()));
-        Set<Check> left = new LinkedHashSet<>(all);
-        chosen.forEach(left::remove);
-        int services = standing.size() - worked + (int) left.stream().map(Check::service).distinct().count();
-        return prober.look(chosen).thenApply(seen -> new Before(seen, services));
+        Set<Check> made = Set.copyOf(chosen);
+        long partly = all.stream().filter(check -> !made.contains(check)).map(Check::service).distinct().count();
+        int left = standing.size() - worked + (int) partly;
+        return prober.look(chosen).thenApply(seen -> new Before(seen, left));
     }
 
     /** A service that cannot be worked out any more, such as after a change of the network, has none that could be made. */
