@@ -8,7 +8,7 @@ import org.openjdk.jmh.results.RunResult;
 import org.openjdk.jmh.runner.Runner;
 import org.openjdk.jmh.runner.options.OptionsBuilder;
 import org.openjdk.jmh.runner.options.VerboseMode;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
 
 /** Runs the measurements and prints them as a table. */
 public final class Bench {
@@ -51,9 +51,9 @@ public final class Bench {
 
     /** What a fleet of devices with their services takes: trees and ledgers of all devices, as they stand in memory. */
     private static void memory() {
-        ScratchEstate estate = Networks.of(DEVICES, 1);
+        InMemoryPlanningSource source = Networks.of(DEVICES, 1);
         for (int i = 0; i < SERVICES; i++) {
-            estate.take(estate.plan(Networks.l3vpn("v" + i, 2, DEVICES, 2 * i)));
+            source.take(source.plan(Networks.l3vpn("v" + i, 2, DEVICES, 2 * i)));
         }
         System.gc();
         Runtime runtime = Runtime.getRuntime();

@@ -12,9 +12,9 @@ import org.openjdk.jmh.annotations.Scope;
 import org.openjdk.jmh.annotations.Setup;
 import org.openjdk.jmh.annotations.State;
 import org.openjdk.jmh.annotations.Warmup;
-import rilvan.core.order.OrderDocument;
-import rilvan.core.order.Plan;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 
 /** How long it takes to work an order out: expansion, native text, ledgers and differences, on one core, by a service that has run for a while. */
 @State(Scope.Benchmark)
@@ -25,10 +25,10 @@ import rilvan.core.order.ScratchEstate;
 @Measurement(iterations = 6, time = 3)
 public class Expansions {
 
-    private ScratchEstate small;
-    private ScratchEstate mesh;
-    private ScratchEstate wide;
-    private ScratchEstate standing;
+    private InMemoryPlanningSource small;
+    private InMemoryPlanningSource mesh;
+    private InMemoryPlanningSource wide;
+    private InMemoryPlanningSource standing;
     private OrderDocument fifty;
     private OrderDocument vpls;
     private OrderDocument sites;

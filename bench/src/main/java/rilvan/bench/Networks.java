@@ -9,9 +9,9 @@ import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
-import rilvan.core.order.OrderDocument;
-import rilvan.core.order.Plan;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 
 /** Networks of any size, in which every third provider edge is of another family, and services over them. */
 final class Networks {
@@ -34,7 +34,7 @@ final class Networks {
     }
 
     /** So many provider edges in a row, each with so many access ports, holding next to nothing. */
-    static ScratchEstate of(int edges, int ports) {
+    static InMemoryPlanningSource of(int edges, int ports) {
         StringBuilder text = new StringBuilder("network: bench\ndevices:\n");
         Map<String, String> configurations = new TreeMap<>();
         for (int i = 0; i < edges; i++) {
@@ -67,7 +67,7 @@ final class Networks {
                   - { name: bundled-port, from: 1, to: 1 }
                 """);
         Network network = NetworkDocument.read(Document.read(text.toString()));
-        return new ScratchEstate(CATALOG, network, configurations);
+        return new InMemoryPlanningSource(CATALOG, network, configurations);
     }
 
     /** A VPLS with a circuit on each of so many edges. */

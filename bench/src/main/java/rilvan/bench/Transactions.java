@@ -19,10 +19,10 @@ import java.util.stream.Collectors;
 import rilvan.core.document.Document;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
-import rilvan.core.order.OrderDocument;
-import rilvan.core.order.Part;
-import rilvan.core.order.Plan;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
+import rilvan.core.transaction.DeviceChange;
 
 /**
  * Whole transactions of the running service on many devices, against a bare client that sends the same flights to the same
@@ -63,11 +63,11 @@ final class Transactions {
         int port = network.devices().values().iterator().next().managementPort();
         String add = ADD.formatted(String.join(", ", names.stream().map(name -> "{ device: " + name + " }").toList()));
 
-        ScratchEstate estate = new ScratchEstate(Networks.CATALOG, network, names.stream().collect(Collectors.toMap(name -> name, name -> "")));
-        Plan adding = estate.plan(OrderDocument.read(Document.read(add)));
-        estate.take(adding);
+        InMemoryPlanningSource source = new InMemoryPlanningSource(Networks.CATALOG, network, names.stream().collect(Collectors.toMap(name -> name, name -> "")));
+        Plan adding = source.plan(OrderDocument.read(Document.read(add)));
+        source.take(adding);
         List<List<String>> comes = flights(adding.parts().get(0));
-        List<List<String>> goes = flights(estate.plan(OrderDocument.read(Document.read(REMOVE))).parts().get(0));
+        List<List<String>> goes = flights(source.plan(OrderDocument.read(Document.read(REMOVE))).parts().get(0));
 
         Transactions service = new Transactions(server, password);
         List<Double> whole = new ArrayList<>();
@@ -100,7 +100,7 @@ final class Transactions {
     }
 
     /** What a transaction sends a device that commits provisionally, flight by flight. */
-    private static List<List<String>> flights(Part part) {
+    private static List<List<String>> flights(DeviceChange part) {
         String read = "<get-config><source><running/></source><filter type=\"subtree\">" + part.filter() + "</filter></get-config>";
         return List.of(
                 List.of("<lock><target><running/></target></lock>", "<lock><target><candidate/></target></lock>", read),

@@ -22,7 +22,7 @@ final class LabCommands {
     private static final String STEPS = "sign-in, lock, edit, validate, commit, confirm, cancel or save";
 
     /** What a device can be made to fail at. */
-    enum Step {
+    enum FaultPoint {
         SIGN_IN, LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, CANCEL, SAVE;
 
         @Override
@@ -75,7 +75,7 @@ final class LabCommands {
 
     @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Makes a device refuse its next step of a kind, once or for a while.")
     int refuse(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", description = STEPS) Step step,
+            @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step,
             @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message,
             @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node it complains of") String path,
             @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
@@ -85,7 +85,7 @@ final class LabCommands {
     }
 
     @Command(name = "slow", mixinStandardHelpOptions = true, description = "Makes a device take long over its next step of a kind, once or for a while.")
-    int slow(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step,
+    int slow(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step,
             @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "so long (${DEFAULT-VALUE})") int seconds,
             @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
         arm(device, fault("slow", step).value("seconds", seconds).value("during", during));
@@ -95,7 +95,7 @@ final class LabCommands {
 
     @Command(name = "silent", mixinStandardHelpOptions = true,
             description = "Makes a device fall silent at its next step of a kind: it does nothing more in that session, and does not say so.")
-    int silent(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step) throws IOException {
+    int silent(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step) throws IOException {
         arm(device, fault("silent", step));
         Terminal.say(device + " will fall silent at " + next(step, 0));
         return 0;
@@ -103,7 +103,7 @@ final class LabCommands {
 
     @Command(name = "pretend", mixinStandardHelpOptions = true,
             description = "Makes a device say that it has done its next step of a kind, and do nothing of it.")
-    int pretend(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) Step step) throws IOException {
+    int pretend(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step) throws IOException {
         arm(device, fault("pretend", step));
         Terminal.say(device + " will pretend " + next(step, 0));
         return 0;
@@ -111,7 +111,7 @@ final class LabCommands {
 
     @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device go out of reach, without a word: at its next step of a kind, or now.")
     int lose(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") Step step,
+            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") FaultPoint step,
             @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
         arm(device, fault("lose", step).value("seconds", seconds));
         Terminal.say(device + (step == null ? " is lost" : " will be lost at " + next(step, 0)) + ", for " + seconds + " seconds");
@@ -121,7 +121,7 @@ final class LabCommands {
     @Command(name = "restart", mixinStandardHelpOptions = true,
             description = "Makes a device start anew with what it has saved: at its next step of a kind, or now.")
     int restart(@Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") Step step,
+            @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") FaultPoint step,
             @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "it takes so long (${DEFAULT-VALUE})") int seconds) throws IOException {
         arm(device, fault("restart", step).value("seconds", seconds));
         Terminal.say(device + (step == null ? " starts" : " will start") + " anew" + (step == null ? "" : " at " + next(step, 0)) + ", in " + seconds + " seconds");
@@ -158,7 +158,7 @@ final class LabCommands {
         return 0;
     }
 
-    private static JsonStringWriter fault(String trouble, Step step) {
+    private static JsonStringWriter fault(String trouble, FaultPoint step) {
         return JsonWriter.string().object().value("trouble", trouble).value("step", step == null ? "" : step.toString());
     }
 
@@ -166,7 +166,7 @@ final class LabCommands {
         lab().text("POST", "/devices/" + Texts.escape(device) + "/faults", fault.end().done(), Documents.JSON);
     }
 
-    private static String next(Step step, int during) {
+    private static String next(FaultPoint step, int during) {
         return during == 0 ? "its next " + step : "every " + step + " for " + during + " seconds";
     }
 }

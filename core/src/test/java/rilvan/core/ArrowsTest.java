@@ -17,12 +17,16 @@ class ArrowsTest {
             "javax.sql..", "org.apache.ibatis..", "java.net.http..", "org.apache.sshd..", "org.opendaylight..", "com.fasterxml.jackson.databind..");
 
     @ArchTest
-    static final ArchRule NO_CLOCK_IN_THE_TRANSACTION = noClasses().that().resideInAPackage("rilvan.core.order..").should()
+    static final ArchRule NO_CLOCK_IN_THE_TRANSACTION = noClasses().that().resideInAPackage("rilvan.core.transaction..").should()
             .dependOnClassesThat().resideInAnyPackage("java.time..", "java.util.concurrent..");
 
     @ArchTest
     static final ArchRule TREES_KNOW_NOTHING_ELSE = noClasses().that().resideInAPackage("rilvan.core.tree..").should()
-            .dependOnClassesThat().resideInAnyPackage("rilvan.core.schema..", "rilvan.core.dialect..", "rilvan.core.order..");
+            .dependOnClassesThat().resideInAnyPackage("rilvan.core.schema..", "rilvan.core.dialect..", "rilvan.core.plan..", "rilvan.core.transaction..");
+
+    @ArchTest
+    static final ArchRule THE_TRANSACTION_KNOWS_NO_SERVICES = noClasses().that().resideInAPackage("rilvan.core.transaction..").should()
+            .dependOnClassesThat().resideInAnyPackage("rilvan.core.plan..", "rilvan.core.model..", "rilvan.core.pool..", "rilvan.core.ledger..");
 
     @ArchTest
     static final ArchRule NO_CIRCLES = SlicesRuleDefinition.slices().matching("rilvan.core.(*)..").should().beFreeOfCycles();

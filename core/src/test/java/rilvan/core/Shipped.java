@@ -14,9 +14,9 @@ import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
-import rilvan.core.order.OrderDocument;
-import rilvan.core.order.Plan;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 
 /** The models, dialects and demo network that ship, read once for all tests. */
 public final class Shipped {
@@ -31,10 +31,10 @@ public final class Shipped {
     private Shipped() {}
 
     /** The demo network as it is when it is first switched on. */
-    public static ScratchEstate skerra() {
+    public static InMemoryPlanningSource skerra() {
         Map<String, String> configurations = new TreeMap<>();
         SKERRA.devices().keySet().forEach(device -> configurations.put(device, start(device)));
-        return new ScratchEstate(CATALOG, SKERRA, configurations);
+        return new InMemoryPlanningSource(CATALOG, SKERRA, configurations);
     }
 
     private static String start(String device) {
@@ -52,14 +52,14 @@ public final class Shipped {
         return CATALOG.dialects().get(SKERRA.device(device).orElseThrow().family()).codec();
     }
 
-    public static Plan plan(ScratchEstate estate, String order) {
-        return estate.plan(OrderDocument.read(Document.read(order)));
+    public static Plan plan(InMemoryPlanningSource source, String order) {
+        return source.plan(OrderDocument.read(Document.read(order)));
     }
 
     /** Works an order out and takes it as done. */
-    public static Plan done(ScratchEstate estate, String order) {
-        Plan plan = plan(estate, order);
-        estate.take(plan);
+    public static Plan done(InMemoryPlanningSource source, String order) {
+        Plan plan = plan(source, order);
+        source.take(plan);
         return plan;
     }
 
@@ -68,11 +68,11 @@ public final class Shipped {
         return read(() -> Files.readString(MODELS.resolve(file)));
     }
 
-    private interface Reading<T> {
+    private interface Loader<T> {
         T read() throws IOException;
     }
 
-    private static <T> T read(Reading<T> reading) {
+    private static <T> T read(Loader<T> reading) {
         try {
             return reading.read();
         } catch (IOException e) {

@@ -4,15 +4,15 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
-import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.HelpCommand;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 
 /** The authoring commands: they work on a folder of models and dialects, without a service running. */
 @Command(name = "kit", mixinStandardHelpOptions = true, synopsisSubcommandLabel = "COMMAND",
@@ -39,7 +39,7 @@ public final class Kit {
 
     static CommandLine commandLine() {
         return new CommandLine(new Kit()).setExecutionExceptionHandler((failure, command, parsed) -> {
-            if (failure instanceof Refused refused) {
+            if (failure instanceof ValidationFailure refused) {
                 refused.problems().forEach(problem -> command.getErr().println(problem));
                 return REFUSED;
             }

@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.stream.Stream;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceModel;
 
 /** The page of documentation of a service model, made from the model and its examples. */
@@ -28,7 +28,7 @@ final class ModelPage {
         String name = folder.toAbsolutePath().normalize().getFileName().toString();
         ServiceModel model = catalog.models().get(name);
         if (model == null) {
-            throw new Refused("", "there is no service model '" + name + "'; there is " + String.join(", ", catalog.models().keySet()));
+            throw new ValidationFailure("", "there is no service model '" + name + "'; there is " + String.join(", ", catalog.models().keySet()));
         }
         return new ModelPage(catalog, model).write(folder);
     }

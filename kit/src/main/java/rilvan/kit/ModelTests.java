@@ -8,10 +8,10 @@ import java.util.List;
 import java.util.Map;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Shape;
-import rilvan.core.document.Shape.Fields;
-import rilvan.core.order.Plan;
+import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.DocumentReader;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.plan.Plan;
 
 /**
  * The tests of a service model, tables that its author writes in {@code tests.yaml} beside it: orders whose native lines stand
@@ -47,10 +47,10 @@ public final class ModelTests {
      * Runs all tests of the model.
      *
      * @param accept whether what comes out is what is expected from now on
-     * @throws Refused where the table itself is wrong
+     * @throws ValidationFailure where the table itself is wrong
      */
     public List<Outcome> run(boolean accept) throws IOException {
-        Shape shape = new Shape(Document.read(Files.readString(folder.resolve("tests.yaml"))));
+        DocumentReader shape = new DocumentReader(Document.read(Files.readString(folder.resolve("tests.yaml"))));
         Fields root = shape.root("works", "refused");
         List<List<String>> works = new ArrayList<>();
         for (Object each : root.list("works")) {
@@ -96,7 +96,7 @@ public final class ModelTests {
             }
             String wanted = Files.exists(expected) ? Files.readString(expected) : "";
             return new Outcome(last, lines.equals(wanted) ? "" : "what comes out is not what stands in " + expected + ":\n" + firstDifference(wanted, lines));
-        } catch (Refused e) {
+        } catch (ValidationFailure e) {
             return new Outcome(last, "is refused: " + e.getMessage());
         }
     }
@@ -124,7 +124,7 @@ public final class ModelTests {
         try {
             after(refusal.after()).plan(text);
             return new Outcome(test, "is not refused; expected: " + refusal.says());
-        } catch (Refused e) {
+        } catch (ValidationFailure e) {
             List<String> problems = e.problems().stream().map(Object::toString).toList();
             return new Outcome(test, problems.contains(refusal.says()) ? "" : "is refused otherwise:\n  " + String.join("\n  ", problems) + "\n  expected: " + refusal.says());
         } catch (Document.Malformed e) {

@@ -3,7 +3,7 @@ package rilvan.kit;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 
 /** A first service model, small and whole: an author changes it into what is wanted. */
 final class Scaffold {
@@ -69,10 +69,10 @@ final class Scaffold {
     static void write(Path folder) throws IOException {
         String name = folder.getFileName().toString();
         if (!name.matches("[a-z][a-z0-9-]{0,39}")) {
-            throw new Refused("", "'" + name + "' is no name for a model; use small letters, digits and hyphens");
+            throw new ValidationFailure("", "'" + name + "' is no name for a model; use small letters, digits and hyphens");
         }
         if (Files.exists(folder)) {
-            throw new Refused("", folder + " is there already");
+            throw new ValidationFailure("", folder + " is there already");
         }
         Files.createDirectories(folder.resolve("examples"));
         Files.writeString(folder.resolve("model.yaml"), MODEL.formatted(name));

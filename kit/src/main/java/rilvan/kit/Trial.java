@@ -16,17 +16,17 @@ import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
-import rilvan.core.order.OrderDocument;
-import rilvan.core.order.Plan;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 
 /** Orders worked out against a network in files. */
 public final class Trial {
 
-    private final ScratchEstate estate;
+    private final InMemoryPlanningSource source;
 
-    private Trial(ScratchEstate estate) {
-        this.estate = estate;
+    private Trial(InMemoryPlanningSource source) {
+        this.source = source;
     }
 
     /**
@@ -41,26 +41,26 @@ public final class Trial {
             Path text = devices.resolve(device + ".txt");
             configurations.put(device, Files.exists(xml) ? Files.readString(xml) : Files.exists(text) ? Files.readString(text) : "");
         }
-        return new Trial(new ScratchEstate(catalog, read, configurations));
+        return new Trial(new InMemoryPlanningSource(catalog, read, configurations));
     }
 
     /**
-     * @throws rilvan.core.document.Refused naming every field at fault
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public Plan plan(String order) {
-        return estate.plan(OrderDocument.read(Document.read(order)));
+        return source.plan(OrderDocument.read(Document.read(order)));
     }
 
     /** Works an order out and takes it as done. */
     public Plan done(String order) {
         Plan plan = plan(order);
-        estate.take(plan);
+        source.take(plan);
         return plan;
     }
 
     /** What every device holds now, in its own text. */
     public Map<String, String> configurations() {
-        return estate.configurations();
+        return source.configurations();
     }
 
     /** What a plan comes to, for people. */
@@ -73,7 +73,7 @@ public final class Trial {
         if (!plan.allocations().isEmpty()) {
             text.append("\nnumbers\n");
             plan.allocations().forEach(allocation -> text.append("  ").append(allocation.service()).append(' ').append(allocation.key())
-                    .append(" = ").append(estate.network().pools().get(allocation.pool()).write(allocation.number())).append(" of ").append(allocation.pool())
+                    .append(" = ").append(source.network().pools().get(allocation.pool()).write(allocation.number())).append(" of ").append(allocation.pool())
                     .append(allocation.within().isEmpty() ? "" : " on " + allocation.within()).append('\n'));
         }
         text.append('\n').append(lines(plan));

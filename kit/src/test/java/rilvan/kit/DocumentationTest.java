@@ -20,7 +20,7 @@ import org.junit.jupiter.api.io.TempDir;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
 import rilvan.core.model.ModelReader;
@@ -57,7 +57,7 @@ class DocumentationTest {
                 assertThat(ModelReader.read(block.text(), vocabulary).clauseNames()).isNotEmpty();
             } else {
                 assertThat(block.said()).isNotEmpty();
-                assertThatThrownBy(() -> ModelReader.read(block.text(), vocabulary)).isInstanceOf(Refused.class).hasMessage(block.said());
+                assertThatThrownBy(() -> ModelReader.read(block.text(), vocabulary)).isInstanceOf(ValidationFailure.class).hasMessage(block.said());
             }
         }));
     }
@@ -109,7 +109,7 @@ class DocumentationTest {
         Scaffold.write(models.resolve("services/my-service"));
         Vocabulary vocabulary = Vocabulary.read(Document.read(Files.readString(MODELS.resolve("vocabulary.yaml"))));
         assertThat(ModelReader.read(Files.readString(models.resolve("services/my-service/model.yaml")), vocabulary).name()).isEqualTo("my-service");
-        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/my-service"))).isInstanceOf(Refused.class).hasMessageContaining("is there already");
-        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/My Service"))).isInstanceOf(Refused.class).hasMessageContaining("is no name for a model");
+        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/my-service"))).isInstanceOf(ValidationFailure.class).hasMessageContaining("is there already");
+        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/My Service"))).isInstanceOf(ValidationFailure.class).hasMessageContaining("is no name for a model");
     }
 }

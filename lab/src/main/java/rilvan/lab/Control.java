@@ -16,8 +16,8 @@ import java.util.Locale;
 import java.util.Optional;
 import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.device.Device;
-import rilvan.lab.device.Faults;
 import rilvan.lab.device.Faults.Trouble;
+import rilvan.lab.device.Faults;
 
 /**
  * The lab's own small interface, on loopback and apart from the service: what devices really hold, pings from them, and
@@ -112,7 +112,7 @@ final class Control implements AutoCloseable {
             now(faults, trouble);
             return;
         }
-        Faults.Step step = Faults.Step.valueOf(fault.getString("step").toUpperCase(Locale.ROOT).replace('-', '_'));
+        Faults.FaultPoint step = Faults.FaultPoint.valueOf(fault.getString("step").toUpperCase(Locale.ROOT).replace('-', '_'));
         Duration during = Duration.ofSeconds(fault.getInt("during", 0));
         if (during.isZero()) {
             faults.once(step, trouble);
@@ -127,7 +127,7 @@ final class Control implements AutoCloseable {
         } else if (trouble instanceof Trouble.Restart anew) {
             faults.restart(anew.away());
         } else {
-            throw new IllegalArgumentException("step: expected one of " + Arrays.toString(Faults.Step.values()).toLowerCase(Locale.ROOT).replace('_', '-'));
+            throw new IllegalArgumentException("step: expected one of " + Arrays.toString(Faults.FaultPoint.values()).toLowerCase(Locale.ROOT).replace('_', '-'));
         }
     }
 

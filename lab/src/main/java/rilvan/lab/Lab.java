@@ -20,9 +20,9 @@ import org.yaml.snakeyaml.Yaml;
 import org.yaml.snakeyaml.constructor.SafeConstructor;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
-import rilvan.lab.behaviour.Wiring;
 import rilvan.lab.behaviour.Wiring.End;
 import rilvan.lab.behaviour.Wiring.Wire;
+import rilvan.lab.behaviour.Wiring;
 import rilvan.lab.config.EditConfig;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
@@ -30,9 +30,9 @@ import rilvan.lab.config.YangModel;
 import rilvan.lab.device.Device;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.device.Profile;
-import rilvan.lab.door.Door;
 import rilvan.lab.lines.Grammar;
 import rilvan.lab.lines.LineDevice;
+import rilvan.lab.ssh.DeviceListener;
 
 /** The simulated network: its devices, what is between them, and the door they are reached through. */
 public final class Lab implements AutoCloseable {
@@ -44,7 +44,7 @@ public final class Lab implements AutoCloseable {
     private final Map<String, String> hostKeys = new ConcurrentSkipListMap<>();
     private final Path state;
     private final Convergence network;
-    private final Door door;
+    private final DeviceListener door;
 
     /**
      * How a lab is set up.
@@ -71,7 +71,7 @@ public final class Lab implements AutoCloseable {
         }
         network = new Convergence(new Wiring(wires), timer, setup.convergeMillis());
         int port = (Integer) entries.get(0).get("port");
-        door = new Door(port, setup.user(), setup.password(), network, timer, setup.answerMillis());
+        door = new DeviceListener(port, setup.user(), setup.password(), network, timer, setup.answerMillis());
         state = setup.state();
         Files.createDirectories(state);
         for (Map<String, Object> entry : entries) {

@@ -1,4 +1,2 @@
-/**
- * Device sessions for real: NETCONF (RFC 6241) over SSH (RFC 6242). Knows devices and messages, nothing of services.
- */
+/** Sessions with devices, pooled by device, over SSH (RFC 4253). Knows devices and messages, nothing of services. */
 package rilvan.protocol;

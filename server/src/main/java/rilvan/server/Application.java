@@ -9,9 +9,9 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.context.annotation.Bean;
 import rilvan.core.catalog.Catalog;
-import rilvan.core.order.Explainer;
-import rilvan.server.estate.StoredEstate;
-import rilvan.server.estate.StoredNumbers;
+import rilvan.core.plan.Explainer;
+import rilvan.server.inventory.DatabaseAllocations;
+import rilvan.server.inventory.StoredPlanningSource;
 
 /** Starts the service. */
 @SpringBootApplication
@@ -40,8 +40,8 @@ public class Application {
 
     /** Answers who put a line on a device, and why. */
     @Bean
-    Explainer explainer(Catalog catalog, StoredEstate estate, StoredNumbers numbers) {
-        return new Explainer(catalog, estate, numbers);
+    Explainer explainer(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers) {
+        return new Explainer(catalog, source, numbers);
     }
 
     public static void main(String[] args) {

@@ -17,15 +17,15 @@ class ArrowsTest {
 
     @ArchTest
     static final ArchRule PROTOCOL = noClasses().that().resideInAPackage("rilvan.protocol..").should().dependOnClassesThat()
-            .resideInAnyPackage("rilvan.server..", "rilvan.core.model..", "rilvan.core.order..", "rilvan.core.ledger..");
+            .resideInAnyPackage("rilvan.server..", "rilvan.core.model..", "rilvan.core.plan..", "rilvan.core.transaction..", "rilvan.core.ledger..");
 
     @ArchTest
     static final ArchRule STORE = noClasses().that().resideInAPackage("rilvan.server.store..").should().dependOnClassesThat()
-            .resideInAnyPackage("rilvan.server.web..", "rilvan.server.orders..", "rilvan.server.devices..");
+            .resideInAnyPackage("rilvan.server.api..", "rilvan.server.access..", "rilvan.server.orders..", "rilvan.server.inventory..", "rilvan.server.monitoring..");
 
     @ArchTest
-    static final ArchRule WEB_IS_ON_TOP = noClasses().that().resideOutsideOfPackage("rilvan.server.web..").should()
-            .dependOnClassesThat().resideInAPackage("rilvan.server.web..");
+    static final ArchRule THE_API_IS_ON_TOP = noClasses().that().resideOutsideOfPackage("rilvan.server.api..").should()
+            .dependOnClassesThat().resideInAPackage("rilvan.server.api..");
 
     @ArchTest
     static final ArchRule ONE_JSON = noClasses().should().dependOnClassesThat().resideInAPackage("com.fasterxml.jackson.databind..");

@@ -12,7 +12,7 @@ import java.util.regex.Pattern;
  *
  * <p>Each comes to numbers that are unique on a port: outer times 4096 plus inner, 0 for untagged, 4095 times 4096 for any.
  */
-public record Tags(Kind kind, String text) {
+public record Tags(TagMatch kind, String text) {
 
     /** The number of {@code any}; the highest there is. */
     public static final long ANY = 4095L << 12;
@@ -25,7 +25,7 @@ public record Tags(Kind kind, String text) {
     private static final Pattern NO_DIGIT = Pattern.compile("\\D+");
 
     /** How a circuit's frames are told. */
-    public enum Kind {
+    public enum TagMatch {
         SINGLE, DOUBLE, RANGE, UNTAGGED, ANY
     }
 
@@ -33,9 +33,9 @@ public record Tags(Kind kind, String text) {
      * @throws IllegalArgumentException where the text has none of these forms, saying what would do
      */
     public static Tags parse(String text) {
-        Tags tags = new Tags(text.equals("untagged") ? Kind.UNTAGGED : text.equals("any") ? Kind.ANY
-                : ONE.matcher(text).matches() ? Kind.SINGLE : TWO.matcher(text).matches() ? Kind.DOUBLE
-                : RANGES.matcher(text).matches() ? Kind.RANGE : null, text);
+        Tags tags = new Tags(text.equals("untagged") ? TagMatch.UNTAGGED : text.equals("any") ? TagMatch.ANY
+                : ONE.matcher(text).matches() ? TagMatch.SINGLE : TWO.matcher(text).matches() ? TagMatch.DOUBLE
+                : RANGES.matcher(text).matches() ? TagMatch.RANGE : null, text);
         if (tags.kind == null) {
             throw new IllegalArgumentException("'" + text + "' says no tags; write 110, 110/20 for two tags, 100-103,110, untagged or any");
         }
@@ -49,11 +49,11 @@ public record Tags(Kind kind, String text) {
 
     /** The tag a port's frames carry, as a text; empty where it is not one. */
     public String outer() {
-        return kind == Kind.SINGLE || kind == Kind.DOUBLE ? text.split("/")[0] : "";
+        return kind == TagMatch.SINGLE || kind == TagMatch.DOUBLE ? text.split("/")[0] : "";
     }
 
     public String inner() {
-        return kind == Kind.DOUBLE ? text.split("/")[1] : "";
+        return kind == TagMatch.DOUBLE ? text.split("/")[1] : "";
     }
 
     /** How many tags each frame carries. */
@@ -102,7 +102,7 @@ public record Tags(Kind kind, String text) {
         fields.put("kind", kind.name().toLowerCase(java.util.Locale.ROOT));
         fields.put("outer", outer());
         fields.put("inner", inner());
-        fields.put("span", kind == Kind.RANGE ? text : "");
+        fields.put("span", kind == TagMatch.RANGE ? text : "");
         fields.put("unit", Long.toString(unit()));
         fields.put("last", write(numbers().get(numbers().size() - 1)));
         return fields;

@@ -11,8 +11,8 @@ import java.util.Map;
 import java.util.stream.Stream;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Refused.Problem;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ModelReader;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
@@ -33,7 +33,7 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
     /**
      * Reads all of a folder, or nothing.
      *
-     * @throws Refused naming file, line and column of everything that is wrong
+     * @throws ValidationFailure naming file, line and column of everything that is wrong
      * @throws IOException where a file cannot be read
      */
     public static Catalog read(Path folder) throws IOException {
@@ -47,12 +47,12 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
                 Dialect dialect = read(folder, each.resolve("dialect.yaml"), () -> Dialect.read(each));
                 for (String clause : dialect.clauses().keySet()) {
                     if (!vocabulary.clauses().containsKey(clause)) {
-                        throw new Refused(folder.relativize(each.resolve("dialect.yaml")) + " /clauses/" + clause,
+                        throw new ValidationFailure(folder.relativize(each.resolve("dialect.yaml")) + " /clauses/" + clause,
                                 "is no clause of the vocabulary; there are " + String.join(", ", vocabulary.clauses().keySet()));
                     }
                 }
                 if (dialects.put(dialect.name(), dialect) != null) {
-                    throw new Refused(folder.relativize(each).toString(), "there is already a dialect named " + dialect.name());
+                    throw new ValidationFailure(folder.relativize(each).toString(), "there is already a dialect named " + dialect.name());
                 }
             });
         }
@@ -60,12 +60,12 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
             gather(problems, () -> {
                 ServiceModel model = model(folder, each.resolve("model.yaml"), vocabulary);
                 if (models.put(model.name(), model) != null) {
-                    throw new Refused(folder.relativize(each).toString(), "there is already a model named " + model.name());
+                    throw new ValidationFailure(folder.relativize(each).toString(), "there is already a model named " + model.name());
                 }
             });
         }
         if (!problems.isEmpty()) {
-            throw new Refused(problems);
+            throw new ValidationFailure(problems);
         }
         return new Catalog(vocabulary, models, dialects);
     }
@@ -74,40 +74,40 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
      * Reads one model.
      *
      * @param folder what file names are told relative to
-     * @throws Refused naming file, line and column of everything that is wrong
+     * @throws ValidationFailure naming file, line and column of everything that is wrong
      */
     public static ServiceModel model(Path folder, Path file, Vocabulary vocabulary) throws IOException {
         return read(folder, file, () -> ModelReader.read(Files.readString(file), vocabulary));
     }
 
-    private interface Reading<T> {
+    private interface Loader<T> {
         T read() throws IOException;
     }
 
-    private interface Step {
+    private interface Reader {
         void run() throws IOException;
     }
 
     /** Reads a file; what is wrong in it is told with its name. */
-    private static <T> T read(Path folder, Path file, Reading<T> reading) throws IOException {
+    private static <T> T read(Path folder, Path file, Loader<T> reading) throws IOException {
         String name = folder.relativize(file).toString();
         if (!Files.isRegularFile(file)) {
-            throw new Refused(name, "is missing");
+            throw new ValidationFailure(name, "is missing");
         }
         try {
             return reading.read();
         } catch (Document.Malformed e) {
-            throw new Refused(name, e.getMessage());
-        } catch (Refused e) {
-            throw new Refused(e.problems().stream().map(problem -> new Problem(name + (problem.pointer().isEmpty() ? "" : " ")
+            throw new ValidationFailure(name, e.getMessage());
+        } catch (ValidationFailure e) {
+            throw new ValidationFailure(e.problems().stream().map(problem -> new Problem(name + (problem.pointer().isEmpty() ? "" : " ")
                     + problem.pointer(), problem.message())).toList());
         }
     }
 
-    private static void gather(List<Problem> problems, Step step) throws IOException {
+    private static void gather(List<Problem> problems, Reader step) throws IOException {
         try {
             step.run();
-        } catch (Refused e) {
+        } catch (ValidationFailure e) {
             problems.addAll(e.problems());
         }
     }

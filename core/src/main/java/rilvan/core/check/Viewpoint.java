@@ -8,8 +8,8 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.check.Observed.Proof;
 import rilvan.core.network.Device;
-import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
+import rilvan.core.network.Network;
 
 /**
  * Where one check is looked from, and what is asked there. A place with a customer's router beyond it is looked at from that

@@ -14,10 +14,10 @@ import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
 import java.util.stream.Collectors;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Shape;
-import rilvan.core.document.Shape.Fields;
-import rilvan.core.expression.Names;
+import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.DocumentReader;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
 import rilvan.core.network.DeviceKind;
@@ -42,7 +42,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
     public static final String NATIVE = "native";
 
     /** What a clause says on a device, and the template that says it. */
-    public record Said(Node tree, String template) {}
+    public record NativeFragment(Node tree, String template) {}
 
     /**
      * How the family is asked for an observation, and what its answer means.
@@ -77,30 +77,30 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         }
 
         /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
-        public record Reading(boolean holds, boolean stays, String seen, Map<String, String> tells) {}
+        public record Interpretation(boolean holds, boolean stays, String seen, Map<String, String> tells) {}
 
         /** Reads the content of an answer. */
-        public Reading read(String text) {
+        public Interpretation read(String text) {
             Map<String, Object> values = new LinkedHashMap<>();
             answer.forEach((name, pattern) -> {
                 Matcher found = pattern.matcher(text);
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
-            Names names = values::get;
+            Bindings names = values::get;
             Map<String, String> told = new LinkedHashMap<>();
             tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
-            return new Reading((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);
+            return new Interpretation((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);
         }
     }
 
     /**
      * Reads a dialect from its folder.
      *
-     * @throws Refused naming every field at fault
+     * @throws ValidationFailure naming every field at fault
      * @throws IOException where a file cannot be read
      */
     public static Dialect read(Path folder) throws IOException {
-        Shape shape = new Shape(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
+        DocumentReader shape = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
         Fields root = shape.root("dialect", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
@@ -150,7 +150,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 clauses, observations);
     }
 
-    private static List<rilvan.core.tree.Path> whole(Fields root, Shape shape) {
+    private static List<rilvan.core.tree.Path> whole(Fields root, DocumentReader shape) {
         List<rilvan.core.tree.Path> whole = new ArrayList<>();
         for (String text : root.texts("whole")) {
             try {
@@ -162,7 +162,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         return whole;
     }
 
-    private static Optional<Codec> codec(Shape shape, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
+    private static Optional<Codec> codec(DocumentReader shape, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
         if (!Files.isRegularFile(folder.resolve(file))) {
             shape.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
             return Optional.empty();
@@ -176,7 +176,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         }
     }
 
-    private static CommandLine commandLine(Fields root, Shape shape) {
+    private static CommandLine commandLine(Fields root, DocumentReader shape) {
         Fields fields = root.fields("command-line", "prompt", "more", "error", "begin", "read", "read-saved", "enter", "leave", "save",
                 "session", "end", "unknown");
         return new CommandLine(pattern(fields, "prompt", shape), fields.text("more", ""), pattern(fields, "error", shape),
@@ -184,7 +184,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 fields.text("save"), pattern(fields, "session", shape), fields.text("end"), pattern(fields, "unknown", shape));
     }
 
-    private static Pattern pattern(Fields fields, String name, Shape shape) {
+    private static Pattern pattern(Fields fields, String name, DocumentReader shape) {
         try {
             return Pattern.compile(fields.text(name), Pattern.MULTILINE);
         } catch (PatternSyntaxException e) {
@@ -193,7 +193,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         }
     }
 
-    private static Optional<Template> template(Shape shape, String pointer, Path folder, String file, boolean xml) throws IOException {
+    private static Optional<Template> template(DocumentReader shape, String pointer, Path folder, String file, boolean xml) throws IOException {
         Path path = folder.resolve(file);
         if (!path.normalize().startsWith(folder.normalize()) || !Files.isRegularFile(path)) {
             shape.refuse(pointer, "there is no file " + file + " in " + folder.getFileName());
@@ -211,12 +211,12 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
     /**
      * What a clause becomes on a device of this family.
      *
-     * @throws Refused where the family cannot say it, naming both
+     * @throws ValidationFailure where the family cannot say it, naming both
      */
-    public Said say(Clause clause) {
+    public NativeFragment say(Clause clause) {
         Template template = template(clause);
         try {
-            return new Said(codec.decode(template.fill(values(clause))), template.name());
+            return new NativeFragment(codec.decode(template.fill(values(clause))), template.name());
         } catch (MalformedConfiguration | Template.TemplateFault e) {
             throw cannot(clause, e);
         }
@@ -225,9 +225,9 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
     /**
      * What several clauses become, in their order.
      *
-     * @throws Refused where the family cannot say one of them, naming both
+     * @throws ValidationFailure where the family cannot say one of them, naming both
      */
-    public List<Said> sayAll(List<Clause> clauses) {
+    public List<NativeFragment> sayAll(List<Clause> clauses) {
         List<Template> templates = clauses.stream().map(this::template).toList();
         List<Node> trees;
         try {
@@ -236,15 +236,15 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
             // One of them is wrong: said one by one, it tells which.
             return clauses.stream().map(this::say).toList();
         }
-        List<Said> said = new ArrayList<>(clauses.size());
+        List<NativeFragment> said = new ArrayList<>(clauses.size());
         for (int i = 0; i < trees.size(); i++) {
-            said.add(new Said(trees.get(i), templates.get(i).name()));
+            said.add(new NativeFragment(trees.get(i), templates.get(i).name()));
         }
         return said;
     }
 
-    private Refused cannot(Clause clause, RuntimeException why) {
-        return new Refused("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
+    private ValidationFailure cannot(Clause clause, RuntimeException why) {
+        return new ValidationFailure("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
     }
 
     /** The family's template; of an engineer's own text one made of it, locked down like the others. */
@@ -255,12 +255,12 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
             try {
                 return kind == DeviceKind.COMMAND_LINE ? Template.lines(label, text) : Template.xml(label, text);
             } catch (Template.TemplateFault e) {
-                throw new Refused("", e.getMessage());
+                throw new ValidationFailure("", e.getMessage());
             }
         }
         Template template = clauses.get(clause.name());
         if (template == null) {
-            throw new Refused("", clause.device() + " is of the family " + name + ", which cannot say '" + clause.name() + "'");
+            throw new ValidationFailure("", clause.device() + " is of the family " + name + ", which cannot say '" + clause.name() + "'");
         }
         return template;
     }
@@ -288,13 +288,13 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         return Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<");
     }
 
-    private static Optional<Observation.Way> way(Fields way, Shape shape, Path folder, boolean netconf) throws IOException {
+    private static Optional<Observation.Way> way(Fields way, DocumentReader shape, Path folder, boolean netconf) throws IOException {
         Pattern there = netconf ? leaf(way.text("there")) : pattern(way, "there", shape);
         Pattern back = netconf ? leaf(way.text("back")) : pattern(way, "back", shape);
         return template(shape, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, there, back));
     }
 
-    private static Map<String, Pattern> patterns(Fields observation, Shape shape) {
+    private static Map<String, Pattern> patterns(Fields observation, DocumentReader shape) {
         Fields answer = observation.fields("answer", observation.open("answer").keySet().toArray(String[]::new));
         Map<String, Pattern> patterns = new LinkedHashMap<>();
         observation.open("answer").keySet().forEach(name -> patterns.put(name, pattern(answer, name, shape)));

@@ -11,9 +11,9 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.regex.Pattern;
 import rilvan.core.dialect.NativeLine.Sign;
-import rilvan.core.schema.StatementTable;
-import rilvan.core.schema.StatementTable.Kind;
 import rilvan.core.schema.StatementTable.Statement;
+import rilvan.core.schema.StatementTable.StatementKind;
+import rilvan.core.schema.StatementTable;
 import rilvan.core.schema.ValueType;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
@@ -59,7 +59,7 @@ public record LineCodec(StatementTable table) implements Codec {
             Frame frame = open.get(open.size() - 1);
             Read read = read(content, frame, number);
             Path there = frame.path().child(read.said().step());
-            if (read.statement().kind() == Kind.BLOCK) {
+            if (read.statement().kind() == StatementKind.BLOCK) {
                 open.add(new Frame(indent, there, read.statement().children()));
             } else {
                 open.add(new Frame(indent, there, Map.of()));
@@ -122,7 +122,7 @@ public record LineCodec(StatementTable table) implements Codec {
                 }
                 Path there = here.child(step);
                 String at = there.toString();
-                if (statement.kind() == Kind.BLOCK) {
+                if (statement.kind() == StatementKind.BLOCK) {
                     Sign sign = was.isEmpty() ? Sign.COMES : is.isEmpty() ? Sign.GOES : Sign.AROUND;
                     lines.add(new NativeLine(sign, indent + statement.write(step, ""), at));
                     compare(was, is, statement.children(), there, indent + " ", lines);
@@ -185,10 +185,10 @@ public record LineCodec(StatementTable table) implements Codec {
                 if (was.isEmpty() || was.equals(is)) {
                     continue;
                 }
-                boolean replaced = statement.kind() == Kind.MULTI && !is.isEmpty() && !is.value().equals(was.value());
+                boolean replaced = statement.kind() == StatementKind.MULTI && !is.isEmpty() && !is.value().equals(was.value());
                 if (is.isEmpty() || replaced) {
                     lines.add(indent + statement.remove(step, was.value()));
-                } else if (statement.kind() == Kind.BLOCK) {
+                } else if (statement.kind() == StatementKind.BLOCK) {
                     List<String> inside = new ArrayList<>();
                     remove(was, is, statement.children(), indent + " ", inside);
                     block(statement.write(step, ""), indent, inside, lines);
@@ -211,7 +211,7 @@ public record LineCodec(StatementTable table) implements Codec {
                 if (is.isEmpty()) {
                     continue;
                 }
-                if (statement.kind() != Kind.BLOCK) {
+                if (statement.kind() != StatementKind.BLOCK) {
                     lines.add(indent + statement.write(step, is.value()));
                     continue;
                 }

@@ -12,14 +12,14 @@ import javax.xml.stream.XMLStreamReader;
 import rilvan.core.dialect.NativeLine.Sign;
 import rilvan.core.document.Xml;
 import rilvan.core.schema.Conformance;
+import rilvan.core.schema.SchemaNode.NodeKind;
 import rilvan.core.schema.SchemaNode;
-import rilvan.core.schema.SchemaNode.Kind;
 import rilvan.core.schema.SchemaTable;
 import rilvan.core.schema.ValueType;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
+import rilvan.core.tree.EntryOrder;
 import rilvan.core.tree.Node;
-import rilvan.core.tree.Order;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
 
@@ -109,11 +109,11 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         Path there = here.child(step);
         switch (schemaNode.kind()) {
             case LEAF_LIST:
-                Order.Placed place = place(reader, schemaNode, there);
+                EntryOrder.PlacedEntry place = place(reader, schemaNode, there);
                 Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, here));
                 return ordered(node, schemaNode, one, place).withChild(one, Node.ENTRY);
             case LIST:
-                Order.Placed placed = place(reader, schemaNode, there);
+                EntryOrder.PlacedEntry placed = place(reader, schemaNode, there);
                 Node entry = children(reader, there, Optional.of(schemaNode));
                 List<String> keys = new ArrayList<>();
                 for (String key : schemaNode.keys()) {
@@ -127,29 +127,29 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 return ordered(node, schemaNode, keyed, placed).withChild(keyed, node.child(keyed).map(earlier -> earlier.merge(added)).orElse(added));
             default:
                 Node below = children(reader, there, Optional.of(schemaNode));
-                Node container = new Node(schemaNode.kind() == Kind.PRESENCE, "", below.children());
+                Node container = new Node(schemaNode.kind() == NodeKind.PRESENCE, "", below.children());
                 return node.withChild(step, node.child(step).map(earlier -> earlier.merge(container)).orElse(container));
         }
     }
 
     /** Where the current element wants its entry to go; its keys are not known yet. */
-    private static Order.Placed place(XMLStreamReader reader, SchemaNode schemaNode, Path there) {
+    private static EntryOrder.PlacedEntry place(XMLStreamReader reader, SchemaNode schemaNode, Path there) {
         String insert = reader.getAttributeValue(YANG, "insert");
         if (insert == null) {
-            return Order.Placed.last(List.of());
+            return EntryOrder.PlacedEntry.last(List.of());
         }
         if (!schemaNode.ordered()) {
             throw new MalformedConfiguration(there + " is not ordered by the user; insert has no meaning here");
         }
-        Order.Place place = switch (insert) {
-            case "last" -> Order.Place.LAST;
-            case "first" -> Order.Place.FIRST;
-            case "before" -> Order.Place.BEFORE;
-            case "after" -> Order.Place.AFTER;
+        EntryOrder.Insertion place = switch (insert) {
+            case "last" -> EntryOrder.Insertion.LAST;
+            case "first" -> EntryOrder.Insertion.FIRST;
+            case "before" -> EntryOrder.Insertion.BEFORE;
+            case "after" -> EntryOrder.Insertion.AFTER;
             default -> throw new MalformedConfiguration(there + ": insert is first, last, before or after, not " + insert);
         };
-        if (place == Order.Place.LAST || place == Order.Place.FIRST) {
-            return new Order.Placed(List.of(), place, Optional.empty());
+        if (place == EntryOrder.Insertion.LAST || place == EntryOrder.Insertion.FIRST) {
+            return new EntryOrder.PlacedEntry(List.of(), place, Optional.empty());
         }
         String value = reader.getAttributeValue(YANG, "value");
         String key = reader.getAttributeValue(YANG, "key");
@@ -164,16 +164,16 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         } else {
             throw new MalformedConfiguration(there + ": insert " + insert + " needs the key or value of a neighbour");
         }
-        return new Order.Placed(List.of(), place, Optional.of(anchor));
+        return new EntryOrder.PlacedEntry(List.of(), place, Optional.of(anchor));
     }
 
-    private static Node ordered(Node node, SchemaNode schemaNode, Step entry, Order.Placed place) {
+    private static Node ordered(Node node, SchemaNode schemaNode, Step entry, EntryOrder.PlacedEntry place) {
         if (!schemaNode.ordered() || node.child(entry).isPresent()) {
             return node;
         }
-        List<Order.Placed> entries = new ArrayList<>(Order.in(node, schemaNode.name()).entries());
-        entries.add(new Order.Placed(entry.keys(), place.place(), place.anchor()));
-        return node.withChild(Order.step(schemaNode.name()), Node.leaf(new Order(entries).toString()));
+        List<EntryOrder.PlacedEntry> entries = new ArrayList<>(EntryOrder.in(node, schemaNode.name()).entries());
+        entries.add(new EntryOrder.PlacedEntry(entry.keys(), place.place(), place.anchor()));
+        return node.withChild(EntryOrder.step(schemaNode.name()), Node.leaf(new EntryOrder(entries).toString()));
     }
 
     private static String value(String text, SchemaNode schemaNode, Path parent) {
@@ -222,8 +222,8 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
 
     /** Entries as they are ordered afterwards; those that go stand where they stood. */
     private static List<Step> sequence(List<Step> entries, Node before, Node after, String list) {
-        List<List<String>> was = Order.in(before, list).keys();
-        List<List<String>> sequence = new ArrayList<>(Order.in(after, list).keys());
+        List<List<String>> was = EntryOrder.in(before, list).keys();
+        List<List<String>> sequence = new ArrayList<>(EntryOrder.in(after, list).keys());
         for (int i = 0; i < was.size(); i++) {
             if (!sequence.contains(was.get(i))) {
                 sequence.add(i == 0 ? 0 : sequence.indexOf(was.get(i - 1)) + 1, was.get(i));
@@ -238,7 +238,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         String at = there.toString();
         String name = schemaNode.name();
         String open = name + (schemaNode.namespace().equals(namespace) ? "" : " xmlns=\"" + schemaNode.namespace() + "\"");
-        if (schemaNode.isLeaf() || schemaNode.kind() == Kind.LEAF_LIST) {
+        if (schemaNode.isLeaf() || schemaNode.kind() == NodeKind.LEAF_LIST) {
             String keyed = schemaNode.isLeaf() ? null : step.keys().get(0);
             if (!was.isEmpty()) {
                 lines.add(new NativeLine(Sign.GOES, indent + element(open, name, keyed == null ? was.value() : keyed), at));
@@ -292,7 +292,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
 
     /** Marks the topmost nodes present in their own right with their operation, and collects what the edit has to say. */
     private Node mark(Path at, Node before, Node after, Node wanted, Marks marks) {
-        if (!at.isRoot() && Order.listOf(at.last()).isPresent()) {
+        if (!at.isRoot() && EntryOrder.listOf(at.last()).isPresent()) {
             marks.orders().put(at, new Change(at, before, after));
             return wanted.with(at, Node.leaf(after.value()));
         }
@@ -332,9 +332,9 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
 
     /** Entries that go first, then those that come or move, each behind the one it follows. */
     private void writeOrdered(Node node, Path here, SchemaNode list, String namespace, Marks marks, StringBuilder text) {
-        Change change = marks.orders().get(here.child(Order.step(list.name())));
-        List<List<String>> after = change == null ? Order.in(node, list.name()).keys() : Order.parse(change.after().value()).keys();
-        List<List<String>> now = change == null ? new ArrayList<>(after) : new ArrayList<>(Order.parse(change.before().value()).keys());
+        Change change = marks.orders().get(here.child(EntryOrder.step(list.name())));
+        List<List<String>> after = change == null ? EntryOrder.in(node, list.name()).keys() : EntryOrder.parse(change.after().value()).keys();
+        List<List<String>> now = change == null ? new ArrayList<>(after) : new ArrayList<>(EntryOrder.parse(change.before().value()).keys());
         node.children().forEach((step, child) -> {
             if (step.name().equals(list.name()) && !after.contains(step.keys())) {
                 writeElement(step, child, here.child(step), list, namespace, "", marks, text);
@@ -359,7 +359,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     }
 
     private static String neighbour(SchemaNode list, List<String> keys) {
-        if (list.kind() == Kind.LEAF_LIST) {
+        if (list.kind() == NodeKind.LEAF_LIST) {
             return "yang:value=\"" + attribute(keys.get(0)) + "\"";
         }
         StringBuilder predicates = new StringBuilder();
@@ -387,7 +387,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         text.append(attributes).append('>');
         if (schemaNode.isLeaf()) {
             text.append(escape(child.value()));
-        } else if (schemaNode.kind() == Kind.LEAF_LIST) {
+        } else if (schemaNode.kind() == NodeKind.LEAF_LIST) {
             text.append(escape(step.keys().get(0)));
         } else {
             writeKeys(schemaNode, step, text);
@@ -431,12 +431,12 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
 
     /** Leaf-list entries and orders are selected by their list: a filter selects all its entries or none. */
     private Path selectable(Path path) {
-        Optional<String> list = Order.listOf(path.last());
+        Optional<String> list = EntryOrder.listOf(path.last());
         if (list.isPresent()) {
             return path.parent().child(Step.of(list.get()));
         }
         SchemaNode schemaNode = schema.find(path).orElseThrow();
-        return schemaNode.kind() == Kind.LEAF_LIST ? path.parent().child(Step.of(schemaNode.name())) : path;
+        return schemaNode.kind() == NodeKind.LEAF_LIST ? path.parent().child(Step.of(schemaNode.name())) : path;
     }
 
     private void writeFilter(Node node, Map<String, SchemaNode> level, String namespace, StringBuilder text) {

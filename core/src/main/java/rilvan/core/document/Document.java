@@ -1,12 +1,13 @@
 package rilvan.core.document;
 
 import java.io.StringReader;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.yaml.snakeyaml.DumperOptions;
 import org.yaml.snakeyaml.LoaderOptions;
 import org.yaml.snakeyaml.Yaml;
 import org.yaml.snakeyaml.constructor.SafeConstructor;
@@ -18,7 +19,6 @@ import org.yaml.snakeyaml.nodes.NodeTuple;
 import org.yaml.snakeyaml.nodes.ScalarNode;
 import org.yaml.snakeyaml.nodes.SequenceNode;
 import org.yaml.snakeyaml.nodes.Tag;
-import org.yaml.snakeyaml.DumperOptions;
 import org.yaml.snakeyaml.representer.Representer;
 import org.yaml.snakeyaml.resolver.Resolver;
 
@@ -29,7 +29,7 @@ import org.yaml.snakeyaml.resolver.Resolver;
  * @param value the whole of it
  * @param places where each value stands, by its JSON Pointer (RFC 6901)
  */
-public record Document(Object value, Map<String, Place> places) {
+public record Document(Object value, Map<String, Position> places) {
 
     /** Characters that a document may have. */
     public static final int LONGEST = 4_000_000;
@@ -37,7 +37,7 @@ public record Document(Object value, Map<String, Place> places) {
     private static final int DEEPEST = 60;
 
     /** Line and column, counted from 1. */
-    public record Place(int line, int column) {
+    public record Position(int line, int column) {
         @Override
         public String toString() {
             return "line " + line + ", column " + column;
@@ -46,20 +46,20 @@ public record Document(Object value, Map<String, Place> places) {
 
     /** A text that is no document; the message says what and where. */
     public static final class Malformed extends RuntimeException {
-        private final transient Optional<Place> place;
+        private final transient Optional<Position> place;
 
-        Malformed(String message, Optional<Place> place) {
+        Malformed(String message, Optional<Position> place) {
             super(place.map(p -> p + ": ").orElse("") + message);
             this.place = place;
         }
 
-        public Optional<Place> place() {
+        public Optional<Position> place() {
             return place;
         }
     }
 
     /** Where the value at a JSON Pointer stands, or the nearest value above it that has a place. */
-    public Optional<Place> placeOf(String pointer) {
+    public Optional<Position> placeOf(String pointer) {
         String at = pointer;
         while (!places.containsKey(at) && !at.isEmpty()) {
             at = at.substring(0, at.lastIndexOf('/'));
@@ -95,7 +95,7 @@ public record Document(Object value, Map<String, Place> places) {
             return new Document(value, Map.copyOf(reader.places));
         } catch (MarkedYAMLException e) {
             throw new Malformed(e.getProblem(), Optional.ofNullable(e.getProblemMark())
-                    .map(mark -> new Place(mark.getLine() + 1, mark.getColumn() + 1)));
+                    .map(mark -> new Position(mark.getLine() + 1, mark.getColumn() + 1)));
         } catch (YAMLException e) {
             throw new Malformed(e.getMessage(), Optional.empty());
         }
@@ -114,11 +114,11 @@ public record Document(Object value, Map<String, Place> places) {
     }
 
     private static final class Reader {
-        private final Map<String, Place> places = new HashMap<>();
+        private final Map<String, Position> places = new HashMap<>();
         private final java.util.Set<Node> seen = java.util.Collections.newSetFromMap(new java.util.IdentityHashMap<>());
 
         Object value(Node node, String pointer, int depth) {
-            Place place = new Place(node.getStartMark().getLine() + 1, node.getStartMark().getColumn() + 1);
+            Position place = new Position(node.getStartMark().getLine() + 1, node.getStartMark().getColumn() + 1);
             places.put(pointer, place);
             if (depth > DEEPEST) {
                 throw new Malformed("nested more than " + DEEPEST + " levels deep", Optional.of(place));
@@ -129,7 +129,7 @@ public record Document(Object value, Map<String, Place> places) {
             if (node instanceof MappingNode mapping) {
                 Map<String, Object> map = new LinkedHashMap<>();
                 for (NodeTuple tuple : mapping.getValue()) {
-                    Place at = new Place(tuple.getKeyNode().getStartMark().getLine() + 1,
+                    Position at = new Position(tuple.getKeyNode().getStartMark().getLine() + 1,
                             tuple.getKeyNode().getStartMark().getColumn() + 1);
                     if (!(tuple.getKeyNode() instanceof ScalarNode key)) {
                         throw new Malformed("a key must be text", Optional.of(at));
@@ -153,7 +153,7 @@ public record Document(Object value, Map<String, Place> places) {
             return scalar((ScalarNode) node, place);
         }
 
-        private static Object scalar(ScalarNode node, Place place) {
+        private static Object scalar(ScalarNode node, Position place) {
             String text = node.getValue();
             Tag tag = node.getTag();
             if (tag.equals(Tag.BOOL)) {

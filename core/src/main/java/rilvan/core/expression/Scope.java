@@ -5,9 +5,9 @@ import com.google.common.collect.ImmutableSet;
 import dev.cel.checker.CelStandardDeclarations;
 import dev.cel.common.CelAbstractSyntaxTree;
 import dev.cel.common.CelIssue;
+import dev.cel.common.CelOptions;
 import dev.cel.common.CelValidationException;
 import dev.cel.common.CelValidationResult;
-import dev.cel.common.CelOptions;
 import dev.cel.common.types.CelKind;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.CelTypeProvider;
@@ -62,9 +62,9 @@ public final class Scope {
 
         private final String text;
         private final CelType type;
-        private final Direct direct;
+        private final CompiledExpression direct;
 
-        private Expression(String text, CelType type, Direct direct) {
+        private Expression(String text, CelType type, CompiledExpression direct) {
             this.text = text;
             this.type = type;
             this.direct = direct;
@@ -81,7 +81,7 @@ public final class Scope {
         /**
          * @throws Faulty where the evaluation fails, which a published model does only for values its rules should refuse
          */
-        public Object evaluate(Names names) {
+        public Object evaluate(Bindings names) {
             try {
                 return direct.value(names);
             } catch (Faulty e) {
@@ -149,7 +149,7 @@ public final class Scope {
      */
     public Expression compile(String text) {
         CelAbstractSyntaxTree checked = check(text);
-        return new Expression(text, checked.getResultType(), Direct.of(checked).orElseGet(() -> interpreted(checked)));
+        return new Expression(text, checked.getResultType(), CompiledExpression.of(checked).orElseGet(() -> interpreted(checked)));
     }
 
     CelAbstractSyntaxTree check(String text) {
@@ -166,7 +166,7 @@ public final class Scope {
     }
 
     /** Worked out by the library's interpreter. */
-    static Direct interpreted(CelAbstractSyntaxTree checked) {
+    static CompiledExpression interpreted(CelAbstractSyntaxTree checked) {
         try {
             CelRuntime.Program program = RUNTIME.createProgram(checked);
             return names -> {

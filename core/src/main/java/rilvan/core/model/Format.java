@@ -2,14 +2,14 @@ package rilvan.core.model;
 
 import java.util.Arrays;
 import java.util.List;
-import java.util.Map;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
-import rilvan.core.document.Secret;
 import rilvan.core.address.Prefix;
 import rilvan.core.address.Tags;
+import rilvan.core.document.Secret;
 
 /** The formats that a parameter may have besides what JSON Schema says, each with its canonical form. */
 enum Format {

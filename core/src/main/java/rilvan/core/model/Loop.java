@@ -14,7 +14,7 @@ import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import rilvan.core.expression.Names;
+import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 
 /**
@@ -24,7 +24,7 @@ import rilvan.core.expression.Scope;
  *
  * @param steps nested, outermost first; none means once
  */
-record Loop(List<Step> steps) {
+record Loop(List<Element> steps) {
 
     static final Loop ONCE = new Loop(List.of());
 
@@ -34,10 +34,10 @@ record Loop(List<Step> steps) {
     static final Pattern PLAIN = Pattern.compile("[a-zA-Z]\\w*(\\.[a-zA-Z]\\w*)*");
 
     /** What a loop is made of. */
-    sealed interface Step {
+    sealed interface Element {
 
         /** Goes on with each round there is. */
-        void each(Bound bound, Consumer<Bound> goOn);
+        void each(LoopBindings bound, Consumer<LoopBindings> goOn);
 
         /** How it is written. Of steps that stand behind the same steps, those that are written alike do the same. */
         String written();
@@ -47,17 +47,17 @@ record Loop(List<Step> steps) {
          *
          * @param plain whether the list is named, so that its items stand in the document where it does
          */
-        record Over(List<String> names, Scope.Expression list, boolean plain) implements Step {
+        record Over(List<String> names, Scope.Expression list, boolean plain) implements Element {
 
             Over(List<String> names, Scope.Expression list) {
                 this(names, list, PLAIN.matcher(list.text()).matches());
             }
 
             @Override
-            public void each(Bound bound, Consumer<Bound> goOn) {
+            public void each(LoopBindings bound, Consumer<LoopBindings> goOn) {
                 List<?> items = (List<?>) list.evaluate(bound);
                 for (int i = 0; i < items.size(); i++) {
-                    Bound first = bound.with(names.get(0), items.get(i), this, i);
+                    LoopBindings first = bound.with(names.get(0), items.get(i), this, i);
                     if (names.size() == 1) {
                         goOn.accept(first);
                         continue;
@@ -75,10 +75,10 @@ record Loop(List<Step> steps) {
         }
 
         /** A value by name, for what stands further inside. */
-        record Given(String name, Scope.Expression value) implements Step {
+        record Given(String name, Scope.Expression value) implements Element {
 
             @Override
-            public void each(Bound bound, Consumer<Bound> goOn) {
+            public void each(LoopBindings bound, Consumer<LoopBindings> goOn) {
                 goOn.accept(bound.with(name, value.evaluate(bound), null, 0));
             }
 
@@ -89,10 +89,10 @@ record Loop(List<Step> steps) {
         }
 
         /** Goes on only where this is true. */
-        record Where(Scope.Expression condition) implements Step {
+        record Where(Scope.Expression condition) implements Element {
 
             @Override
-            public void each(Bound bound, Consumer<Bound> goOn) {
+            public void each(LoopBindings bound, Consumer<LoopBindings> goOn) {
                 if ((Boolean) condition.evaluate(bound)) {
                     goOn.accept(bound);
                 }
@@ -109,13 +109,13 @@ record Loop(List<Step> steps) {
      * The values that names have at some moment, and where in the document they stand, as far as they stand in it. Each name
      * of a round is a link before the others, so that a loop over many items copies nothing.
      */
-    static final class Bound implements Names {
+    static final class LoopBindings implements Bindings {
 
         private final Start start;
-        private final Bound outer;
+        private final LoopBindings outer;
         private final String name;
         private final Object value;
-        private final Step.Over over;
+        private final Element.Over over;
         private final int index;
 
         /**
@@ -127,7 +127,7 @@ record Loop(List<Step> steps) {
          */
         private record Start(Map<String, Object> values, Map<String, String> pointers, Supplier<Map<Object, String>> places) {}
 
-        private Bound(Start start, Bound outer, String name, Object value, Step.Over over, int index) {
+        private LoopBindings(Start start, LoopBindings outer, String name, Object value, Element.Over over, int index) {
             this.start = start;
             this.outer = outer;
             this.name = name;
@@ -136,13 +136,13 @@ record Loop(List<Step> steps) {
             this.index = index;
         }
 
-        private static Bound of(Start start) {
-            return new Bound(start, null, "", null, null, 0);
+        private static LoopBindings of(Start start) {
+            return new LoopBindings(start, null, "", null, null, 0);
         }
 
         /** The start: the parameters by name, and what else can be named. */
-        static Bound of(Map<String, Object> surroundings, Map<String, Object> parameters, String pointer) {
-            Map<String, Object> values = new HashMap<>(surroundings);
+        static LoopBindings of(Map<String, Object> context, Map<String, Object> parameters, String pointer) {
+            Map<String, Object> values = new HashMap<>(context);
             values.putAll(parameters);
             Map<String, String> pointers = new HashMap<>();
             parameters.keySet().forEach(name -> pointers.put(name, pointer + "/" + name));
@@ -165,7 +165,7 @@ record Loop(List<Step> steps) {
         }
 
         /** With one more name that every round sees; of a start only. */
-        Bound further(String name, Object value) {
+        LoopBindings further(String name, Object value) {
             Map<String, Object> more = new HashMap<>(start.values());
             more.put(name, value);
             return of(new Start(more, start.pointers(), start.places()));
@@ -176,13 +176,13 @@ record Loop(List<Step> steps) {
          *
          * @param over what goes over the items of which it is one; null where it is none
          */
-        private Bound with(String further, Object itsValue, Step.Over over, int index) {
-            return new Bound(start, this, further, itsValue, over, index);
+        private LoopBindings with(String further, Object itsValue, Element.Over over, int index) {
+            return new LoopBindings(start, this, further, itsValue, over, index);
         }
 
         /** The link of a name of a round; null where it is none. */
-        private Bound link(String wanted) {
-            Bound link = this;
+        private LoopBindings link(String wanted) {
+            LoopBindings link = this;
             while (link.outer != null && !link.name.equals(wanted)) {
                 link = link.outer;
             }
@@ -191,14 +191,14 @@ record Loop(List<Step> steps) {
 
         @Override
         public Object find(String wanted) {
-            Bound link = link(wanted);
+            LoopBindings link = link(wanted);
             return link == null ? start.values().get(wanted) : link.value;
         }
 
         /** Where the value of {@code name.field.field} stands. */
         Optional<String> pointerTo(String reference) {
             String[] parts = reference.split("\\.", 2);
-            Bound link = link(parts[0]);
+            LoopBindings link = link(parts[0]);
             return (link == null ? Optional.ofNullable(start.pointers().get(parts[0])) : link.pointer())
                     .map(at -> parts.length == 1 ? at : at + "/" + parts[1].replace('.', '/'));
         }
@@ -218,11 +218,11 @@ record Loop(List<Step> steps) {
 
     /** The names of the items it goes over, outermost first. */
     List<String> names() {
-        return steps.stream().filter(Step.Over.class::isInstance).flatMap(step -> ((Step.Over) step).names().stream()).toList();
+        return steps.stream().filter(Element.Over.class::isInstance).flatMap(step -> ((Element.Over) step).names().stream()).toList();
     }
 
-    Loop then(Step step) {
-        List<Step> longer = new ArrayList<>(steps);
+    Loop then(Element step) {
+        List<Element> longer = new ArrayList<>(steps);
         longer.add(step);
         return new Loop(longer);
     }
@@ -253,17 +253,17 @@ record Loop(List<Step> steps) {
                 }
                 inside = inside.with(name, item);
             }
-            loop = loop.then(new Step.Over(names, over));
+            loop = loop.then(new Element.Over(names, over));
         }
         return new Opened(loop, inside);
     }
 
     /** Calls the body for each round with the names bound. */
-    void run(Bound bound, Consumer<Bound> body) {
+    void run(LoopBindings bound, Consumer<LoopBindings> body) {
         run(0, bound, body);
     }
 
-    private void run(int depth, Bound bound, Consumer<Bound> body) {
+    private void run(int depth, LoopBindings bound, Consumer<LoopBindings> body) {
         if (depth == steps.size()) {
             body.accept(bound);
         } else {

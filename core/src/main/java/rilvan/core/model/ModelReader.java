@@ -1,6 +1,5 @@
 package rilvan.core.model;
 
-import rilvan.core.expression.Scope;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
@@ -12,9 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Shape;
-import rilvan.core.document.Shape.Fields;
+import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.DocumentReader;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.expression.Scope;
 import rilvan.core.model.Loop.Opened;
 import rilvan.core.model.ServiceModel.Computed;
 import rilvan.core.model.ServiceModel.Expectation;
@@ -30,21 +30,21 @@ public final class ModelReader {
 
     private static final String[] STATEMENT = {"each", "let", "when", "on", "clause", "says", "expand"};
 
-    private final Shape shape;
+    private final DocumentReader shape;
     private final Vocabulary vocabulary;
     private Scope scope = Scope.of(Map.of());
 
-    private ModelReader(Shape shape, Vocabulary vocabulary) {
+    private ModelReader(DocumentReader shape, Vocabulary vocabulary) {
         this.shape = shape;
         this.vocabulary = vocabulary;
     }
 
     /**
-     * @throws Refused naming line, column and field of everything that is wrong
+     * @throws ValidationFailure naming line, column and field of everything that is wrong
      */
     public static ServiceModel read(String text, Vocabulary vocabulary) {
         Document document = Document.read(text);
-        return new ModelReader(new Shape(document), vocabulary).read(document, text);
+        return new ModelReader(new DocumentReader(document), vocabulary).read(document, text);
     }
 
     private ServiceModel read(Document document, String text) {
@@ -58,7 +58,7 @@ public final class ModelReader {
                 shape.refuse("/settings/" + name, "is no name of a setting; use small letters, digits and underscores");
             }
         }
-        Surroundings.types(parameters, settings).forEach(this::declare);
+        EvaluationContext.types(parameters, settings).forEach(this::declare);
         parameters.types().forEach(this::declare);
         // What names an allocation is worked out after it: it is read again once the allocations are known.
         Map<String, Object> lets = root.open("let");
@@ -69,9 +69,9 @@ public final class ModelReader {
         Opened rulesSee = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
         List<Computed> later = lets(lets, open, true);
         ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, settings, first, takes, later, new Rounds<>(rules(root, rulesSee), Rule::loop),
-                new Rounds<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
-                new Rounds<>(expectations(root), Expectation::loop), text);
+                root.text("description", ""), parameters, settings, first, takes, later, new FusedLoops<>(rules(root, rulesSee), Rule::loop),
+                new FusedLoops<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
+                new FusedLoops<>(expectations(root), Expectation::loop), text);
         shape.finish();
         return model;
     }
@@ -79,7 +79,7 @@ public final class ModelReader {
     private Parameters schema(Map<String, Object> schema, String pointer) {
         try {
             return Parameters.of(schema, pointer);
-        } catch (Refused e) {
+        } catch (ValidationFailure e) {
             e.problems().forEach(problem -> shape.refuse(problem.pointer().replaceFirst("^/settings/properties", "/settings"), problem.message()));
             shape.finish();
             throw e;
@@ -154,7 +154,7 @@ public final class ModelReader {
                 }
                 rules.add(new Rule(opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
                         .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
-                        Saying.within("say", () -> Saying.Sentence.read(each.text("say"), opened.inside()))));
+                        ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside()))));
             });
         }
         return rules;
@@ -188,7 +188,7 @@ public final class ModelReader {
         }
         return new Statement(id, opened.loop(), expression(each, "on", SimpleType.STRING, opened.inside())
                 .orElseThrow(() -> new Scope.Faulty("on is missing: the device this is said on")),
-                clause, Saying.within("says", () -> Saying.read(each.open("says"), schema, opened.inside())));
+                clause, ValueExpression.within("says", () -> ValueExpression.read(each.open("says"), schema, opened.inside())));
     }
 
     private List<Expectation> expectations(Fields root) {
@@ -209,7 +209,7 @@ public final class ModelReader {
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));
                 ends.put("to", each.open("to"));
-                expectations.add(new Expectation(opened.loop(), observation, wanted, Saying.read(ends, schema, opened.inside())));
+                expectations.add(new Expectation(opened.loop(), observation, wanted, ValueExpression.read(ends, schema, opened.inside())));
             });
         }
         return expectations;
@@ -223,10 +223,10 @@ public final class ModelReader {
             opened = switch (name) {
                 case "each" -> {
                     List<String> texts = fields.value("each").orElse("") instanceof String text ? List.of(text) : fields.texts("each");
-                    yield Saying.within("each", () -> Loop.over(texts, before));
+                    yield ValueExpression.within("each", () -> Loop.over(texts, before));
                 }
-                case "let" -> Saying.within("let", () -> given(fields.open("let"), before));
-                case "when" -> new Opened(before.loop().then(new Loop.Step.Where(
+                case "let" -> ValueExpression.within("let", () -> given(fields.open("let"), before));
+                case "when" -> new Opened(before.loop().then(new Loop.Element.Where(
                         expression(fields, "when", SimpleType.BOOL, before.inside()).orElseThrow())), before.inside());
                 default -> before;
             };
@@ -238,19 +238,19 @@ public final class ModelReader {
         Opened opened = outside;
         for (Map.Entry<String, Object> let : lets.entrySet()) {
             Opened before = opened;
-            opened = Saying.within(let.getKey(), () -> {
+            opened = ValueExpression.within(let.getKey(), () -> {
                 if (before.inside().type(let.getKey()).isPresent()) {
                     throw new Scope.Faulty("the name " + let.getKey() + " is taken already");
                 }
                 Scope.Expression value = before.inside().compile(expression(let.getValue()));
-                return new Opened(before.loop().then(new Loop.Step.Given(let.getKey(), value)), before.inside().with(let.getKey(), value.type()));
+                return new Opened(before.loop().then(new Loop.Element.Given(let.getKey(), value)), before.inside().with(let.getKey(), value.type()));
             });
         }
         return opened;
     }
 
     private static Optional<Scope.Expression> expression(Fields fields, String name, CelType expected, Scope scope) {
-        return fields.value(name).map(value -> Saying.within(name, () -> {
+        return fields.value(name).map(value -> ValueExpression.within(name, () -> {
             Scope.Expression expression = scope.compile(expression(value));
             if (!Scope.fits(expected, expression.type())) {
                 throw new Scope.Faulty("=" + expression.text() + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");

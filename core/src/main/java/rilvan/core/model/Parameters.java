@@ -17,9 +17,9 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Refused.Problem;
-import rilvan.core.outside.Estate;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.PlanningSource;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -45,18 +45,18 @@ public final class Parameters {
             "refers", "of", "at", "upfront", "additionalProperties", "$ref", "$defs"));
 
     private final Map<String, Object> schema;
-    private final Field fields;
+    private final ParameterReader fields;
     private final Schema validator;
 
     private Parameters(Map<String, Object> schema) {
         this.schema = schema;
-        this.fields = Field.of(schema);
+        this.fields = ParameterReader.of(schema);
         this.validator = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
                 .getSchema(JSON.valueToTree(standard(schema)));
     }
 
     /**
-     * @throws Refused where the schema uses what is not read, with pointers from {@code pointer} on
+     * @throws ValidationFailure where the schema uses what is not read, with pointers from {@code pointer} on
      */
     static Parameters of(Map<String, Object> schema, String pointer) {
         Definitions definitions = new Definitions(pointer + "/$defs", map(schema.getOrDefault("$defs", Map.of())));
@@ -66,11 +66,11 @@ public final class Parameters {
     }
 
     /**
-     * @throws Refused where a schema has a keyword that is not read
+     * @throws ValidationFailure where a schema has a keyword that is not read
      */
     static void known(Map<String, Object> schema, String pointer) {
         schema.keySet().stream().filter(keyword -> !KEYWORDS.contains(keyword)).findFirst().ifPresent(keyword -> {
-            throw new Refused(pointer + "/" + Document.escape(keyword), "is no keyword of a schema that is read here; known are "
+            throw new ValidationFailure(pointer + "/" + Document.escape(keyword), "is no keyword of a schema that is read here; known are "
                     + String.join(", ", KEYWORDS));
         });
     }
@@ -100,7 +100,7 @@ public final class Parameters {
 
     private static Map<String, Object> complete(Map<String, Object> given, String pointer, Definitions definitions, int depth) {
         if (depth > 20) {
-            throw new Refused(pointer, "definitions that contain themselves are not read");
+            throw new ValidationFailure(pointer, "definitions that contain themselves are not read");
         }
         Map<String, Object> node = new LinkedHashMap<>(given);
         Object definition = node.remove(DEFINITION);
@@ -111,7 +111,7 @@ public final class Parameters {
         if (node.remove("$ref") instanceof String reference) {
             String name = reference.replaceFirst("^#/\\$defs/", "");
             if (!definitions.schemas().containsKey(name)) {
-                throw new Refused(pointer + "/$ref", "there is no " + reference);
+                throw new ValidationFailure(pointer + "/$ref", "there is no " + reference);
             }
             Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.schemas().get(name)));
             inlined.putAll(node);
@@ -120,14 +120,14 @@ public final class Parameters {
         }
         if (node.get("refers") instanceof String kind) {
             if (!REFERENCES.contains(kind) || kind.equals("port") && !(node.get("at") instanceof String)) {
-                throw new Refused(pointer + "/refers", "expected device, site, service, or port together with at: the field of the device");
+                throw new ValidationFailure(pointer + "/refers", "expected device, site, service, or port together with at: the field of the device");
             }
             node.putIfAbsent("type", "string");
         }
         if (node.get("format") instanceof String format) {
             Optional<Format> known = Format.named(format);
             if (known.isEmpty()) {
-                throw new Refused(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
+                throw new ValidationFailure(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
             }
             node.putIfAbsent("type", known.get().type());
             if (known.get() == Format.SECRET) {
@@ -144,7 +144,7 @@ public final class Parameters {
                 if (!required.contains(name) && !complete.containsKey("default")) {
                     boolean group = "object".equals(complete.get("type")) && !complete.containsKey("required");
                     if (!group && !"array".equals(complete.get("type"))) {
-                        throw new Refused(at, "is neither required nor has a default");
+                        throw new ValidationFailure(at, "is neither required nor has a default");
                     }
                     complete.put("default", group ? Map.of() : List.of());
                 }
@@ -154,7 +154,7 @@ public final class Parameters {
         } else if ("array".equals(node.get("type"))) {
             node.put("items", complete(map(node.getOrDefault("items", Map.of())), pointer + "/items", definitions, depth + 1));
         } else if (!(node.get("type") instanceof String type && Set.of("string", "integer", "boolean").contains(type))) {
-            throw new Refused(pointer + "/type", "expected object, array, string, integer, boolean, or a known format");
+            throw new ValidationFailure(pointer + "/type", "expected object, array, string, integer, boolean, or a known format");
         }
         return node;
     }
@@ -189,9 +189,9 @@ public final class Parameters {
      *
      * @param pointer where the parameters stand in the document
      * @return the parameters with every property there
-     * @throws Refused naming every field at fault
+     * @throws ValidationFailure naming every field at fault
      */
-    public Map<String, Object> validate(Map<String, Object> values, Estate estate, String pointer) {
+    public Map<String, Object> validate(Map<String, Object> values, PlanningSource source, String pointer) {
         List<Problem> problems = new ArrayList<>();
         Map<String, Object> read = map(fields.lenient(values));
         for (Error error : validator.validate(JSON.valueToTree(read))) {
@@ -199,12 +199,12 @@ public final class Parameters {
         }
         if (problems.isEmpty()) {
             Map<String, Object> complete = completed(read);
-            fields.check(complete, Field.Place.top(pointer, estate, problems));
+            fields.check(complete, ParameterReader.Location.top(pointer, source, problems));
             if (problems.isEmpty()) {
                 return complete;
             }
         }
-        throw new Refused(problems);
+        throw new ValidationFailure(problems);
     }
 
     /** Values with every property there and in canonical form; they have been validated before. */

@@ -1,8 +1,5 @@
 package rilvan.core.model;
 
-import rilvan.core.expression.Scope;
-import rilvan.core.network.Device;
-import rilvan.core.network.Network;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -10,6 +7,9 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import rilvan.core.expression.Scope;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
 
 /**
  * A published service model: every expression in it has been checked against the names and types it may use.
@@ -29,14 +29,14 @@ public record ServiceModel(
         List<Computed> lets,
         List<Take> takes,
         List<Computed> later,
-        Rounds<Rule> rules,
-        Rounds<Statement> statements,
-        Rounds<Expectation> expectations,
+        FusedLoops<Rule> rules,
+        FusedLoops<Statement> statements,
+        FusedLoops<Expectation> expectations,
         String source) {
 
     /** What the settings that it reads say on a device. */
     public Map<String, Object> settingsOn(Device device, Network network) {
-        return Surroundings.settings(settings, device, network);
+        return EvaluationContext.settings(settings, device, network);
     }
 
     /** The kinds of clause it says, in the order of their first appearance. */
@@ -64,11 +64,11 @@ public record ServiceModel(
             Optional<String> at) {}
 
     /** What must hold, where in the document it is at fault if it does not, and how to say so. */
-    record Rule(Loop loop, Scope.Expression holds, String at, Saying.Sentence message) {}
+    record Rule(Loop loop, Scope.Expression holds, String at, ValueExpression.Sentence message) {}
 
     /** A clause on a device. */
-    record Statement(String id, Loop loop, Scope.Expression device, String clause, Saying says) {}
+    record Statement(String id, Loop loop, Scope.Expression device, String clause, ValueExpression says) {}
 
     /** What must be observable when the service works, or must not be. */
-    record Expectation(Loop loop, String observation, boolean wanted, Saying says) {}
+    record Expectation(Loop loop, String observation, boolean wanted, ValueExpression says) {}
 }

@@ -3,9 +3,9 @@ package rilvan.core.model;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
-import rilvan.core.document.Shape;
-import rilvan.core.document.Shape.Fields;
+import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.DocumentReader;
+import rilvan.core.document.ValidationFailure;
 
 /**
  * What models may say, whatever the vendor: the clauses and the observations, each with the JSON Schema of its values.
@@ -20,10 +20,10 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     private static final long LONGEST_PATIENCE = 600;
 
     /**
-     * @throws rilvan.core.document.Refused naming every field at fault
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public static Vocabulary read(Document document) {
-        Shape shape = new Shape(document);
+        DocumentReader shape = new DocumentReader(document);
         Fields root = shape.root("clauses", "observations");
         Map<String, Integer> patience = new LinkedHashMap<>();
         Map<String, Object> observations = new LinkedHashMap<>();
@@ -42,7 +42,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         return vocabulary;
     }
 
-    private static Map<String, Map<String, Object>> schemas(Shape shape, String pointer, Map<String, Object> entries) {
+    private static Map<String, Map<String, Object>> schemas(DocumentReader shape, String pointer, Map<String, Object> entries) {
         Map<String, Map<String, Object>> schemas = new LinkedHashMap<>();
         entries.forEach((name, schema) -> {
             check(shape, pointer + "/" + name, Parameters.map(schema));
@@ -51,10 +51,10 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         return schemas;
     }
 
-    private static void check(Shape shape, String pointer, Map<String, Object> schema) {
+    private static void check(DocumentReader shape, String pointer, Map<String, Object> schema) {
         try {
             Parameters.known(schema, pointer);
-        } catch (Refused e) {
+        } catch (ValidationFailure e) {
             e.problems().forEach(problem -> shape.refuse(problem.pointer(), problem.message()));
         }
         Parameters.map(schema.get("properties")).forEach((name, property) ->

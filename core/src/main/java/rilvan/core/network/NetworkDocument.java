@@ -7,8 +7,8 @@ import java.util.Locale;
 import java.util.Map;
 import rilvan.core.address.Prefix;
 import rilvan.core.document.Document;
-import rilvan.core.document.Shape;
-import rilvan.core.document.Shape.Fields;
+import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.DocumentReader;
 import rilvan.core.network.Device.Port;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Network.Link;
@@ -20,10 +20,10 @@ public final class NetworkDocument {
     private NetworkDocument() {}
 
     /**
-     * @throws rilvan.core.document.Refused naming every field at fault
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public static Network read(Document document) {
-        Shape shape = new Shape(document);
+        DocumentReader shape = new DocumentReader(document);
         Fields root = shape.root("network", "devices", "links", "pools", "settings");
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
@@ -83,7 +83,7 @@ public final class NetworkDocument {
         return new Network(name, devices, links, pools, settings);
     }
 
-    private static List<Integer> place(Shape shape, Fields device) {
+    private static List<Integer> place(DocumentReader shape, Fields device) {
         List<?> at = device.list("at");
         if (at.isEmpty() || at.size() == 2 && at.stream().allMatch(each -> each instanceof Number number && number.intValue() >= 0 && number.intValue() <= 1000)) {
             return at.stream().map(each -> ((Number) each).intValue()).toList();
@@ -92,7 +92,7 @@ public final class NetworkDocument {
         return List.of();
     }
 
-    private static Pool numbers(Shape shape, Fields each) {
+    private static Pool numbers(DocumentReader shape, Fields each) {
         boolean tags = each.value("tags").isPresent();
         if (tags && !each.text("tags").matches("\\d{1,4}-\\d{1,4}")) {
             shape.refuse(each.pointer() + "/tags", "expected the lowest and the highest tag, such as 2-4094");
@@ -123,7 +123,7 @@ public final class NetworkDocument {
                 : new Pool(each.text("name"), from, to, reserved, new Pool.Text(each.text("as", "{}")));
     }
 
-    private static Pool prefixes(Shape shape, Fields each) {
+    private static Pool prefixes(DocumentReader shape, Fields each) {
         try {
             Prefix whole = Prefix.parse(each.text("prefix"));
             int length = each.whole("length", whole.length(), whole.width());
@@ -138,7 +138,7 @@ public final class NetworkDocument {
     }
 
     /** An end is written {@code DEVICE PORT}. */
-    private static End end(Shape shape, Fields link, String field, Map<String, Device> devices) {
+    private static End end(DocumentReader shape, Fields link, String field, Map<String, Device> devices) {
         String[] words = link.text(field).split(" ");
         if (words.length != 2 || !devices.containsKey(words[0]) || devices.get(words[0]).port(words[1]).isEmpty()) {
             shape.refuse(link.pointer() + "/" + field, "expected a device and one of its ports, such as: haven-pe1 core-1");

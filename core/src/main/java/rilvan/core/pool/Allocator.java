@@ -12,9 +12,9 @@ import java.util.Set;
 public final class Allocator {
 
     private final String service;
-    private final Numbers numbers;
+    private final StoredAllocations numbers;
     private final Map<String, Allocation> held = new HashMap<>();
-    private final Wanted wanted;
+    private final PendingAllocations wanted;
 
     /** A pool that has nothing left to give, or a chosen number that is not free; the message says what would do. */
     public static final class NotAvailable extends RuntimeException {
@@ -26,7 +26,7 @@ public final class Allocator {
     /**
      * @param wanted where all that the order's services take is gathered, theirs and what this allocator adds
      */
-    public Allocator(String service, Numbers numbers, Wanted wanted) {
+    public Allocator(String service, StoredAllocations numbers, PendingAllocations wanted) {
         this.service = service;
         this.numbers = numbers;
         this.wanted = wanted;

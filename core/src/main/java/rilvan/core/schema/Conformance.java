@@ -8,8 +8,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import rilvan.core.tree.EntryOrder;
 import rilvan.core.tree.Node;
-import rilvan.core.tree.Order;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
 
@@ -52,7 +52,7 @@ public final class Conformance {
                     conformance.checkChoices(here, node, level);
                 }
                 Optional<Node> child = node.child(step);
-                if (child.isEmpty() || Order.listOf(step).isPresent()) {
+                if (child.isEmpty() || EntryOrder.listOf(step).isPresent()) {
                     conformance.checkMandatory(here, node, level);
                     there = false;
                     break;
@@ -73,7 +73,7 @@ public final class Conformance {
         checkMandatory(here, node, level);
         checkChoices(here, node, level);
         node.children().forEach((step, child) -> {
-            if (Order.listOf(step).isEmpty()) {
+            if (EntryOrder.listOf(step).isEmpty()) {
                 SchemaNode schemaNode = level.get(step.name());
                 Path there = here.child(step);
                 checkReferences(there, step, child, schemaNode);

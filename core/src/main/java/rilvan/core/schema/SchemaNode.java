@@ -23,7 +23,7 @@ import rilvan.core.tree.Path;
 public record SchemaNode(
         String name,
         String namespace,
-        Kind kind,
+        NodeKind kind,
         List<String> keys,
         Optional<ValueType> type,
         boolean mandatory,
@@ -34,12 +34,12 @@ public record SchemaNode(
         Map<String, SchemaNode> children) {
 
     /** The kinds of node that configuration is made of. */
-    public enum Kind {
+    public enum NodeKind {
         CONTAINER, PRESENCE, LIST, LEAF, LEAF_LIST
     }
 
     public boolean isLeaf() {
-        return kind == Kind.LEAF;
+        return kind == NodeKind.LEAF;
     }
 
     /** Whether the leaf is one of the keys of this list. */

@@ -10,7 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
-import rilvan.core.schema.SchemaNode.Kind;
+import rilvan.core.schema.SchemaNode.NodeKind;
 import rilvan.core.schema.ValueType.Range;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
@@ -89,21 +89,21 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
         if (namespace == null) {
             throw new MalformedTable(line, "no namespace for " + words.get(0));
         }
-        Kind kind = switch (words.get(1)) {
-            case "container" -> Kind.CONTAINER;
-            case "presence" -> Kind.PRESENCE;
-            case "list" -> Kind.LIST;
-            case "leaf" -> Kind.LEAF;
-            case "leaf-list" -> Kind.LEAF_LIST;
+        NodeKind kind = switch (words.get(1)) {
+            case "container" -> NodeKind.CONTAINER;
+            case "presence" -> NodeKind.PRESENCE;
+            case "list" -> NodeKind.LIST;
+            case "leaf" -> NodeKind.LEAF;
+            case "leaf-list" -> NodeKind.LEAF_LIST;
             default -> throw new MalformedTable(line, "expected container, presence, list, leaf or leaf-list, not " + words.get(1));
         };
         Map<String, String> attributes = new LinkedHashMap<>();
         List<String> patterns = new ArrayList<>();
-        boolean typed = kind == Kind.LEAF || kind == Kind.LEAF_LIST;
-        if (words.size() < 3 && (typed || kind == Kind.LIST)) {
+        boolean typed = kind == NodeKind.LEAF || kind == NodeKind.LEAF_LIST;
+        if (words.size() < 3 && (typed || kind == NodeKind.LIST)) {
             throw new MalformedTable(line, typed ? "expected a type" : "expected the names of the keys");
         }
-        for (String word : words.subList(Math.min(words.size(), typed || kind == Kind.LIST ? 3 : 2), words.size())) {
+        for (String word : words.subList(Math.min(words.size(), typed || kind == NodeKind.LIST ? 3 : 2), words.size())) {
             int equals = word.indexOf('=');
             String key = equals < 0 ? word : word.substring(0, equals);
             String value = equals < 0 ? "" : word.substring(equals + 1);
@@ -117,7 +117,7 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 name[0],
                 namespace,
                 kind,
-                kind == Kind.LIST ? List.of(words.get(2).split(",")) : List.of(),
+                kind == NodeKind.LIST ? List.of(words.get(2).split(",")) : List.of(),
                 typed ? Optional.of(type(words.get(2), attributes, patterns, line)) : Optional.empty(),
                 attributes.containsKey("mandatory"),
                 attributes.containsKey("ordered"),

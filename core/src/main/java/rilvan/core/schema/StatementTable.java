@@ -48,7 +48,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
     private static final Pattern GAP = Pattern.compile("\\{([a-z-]+)(\\*?)(?::([^}]+))?}");
 
     /** How often a statement stands. */
-    public enum Kind {
+    public enum StatementKind {
         SINGLE, MULTI, BLOCK
     }
 
@@ -71,7 +71,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
      *
      * @param removedBy the form of the line that removes it
      */
-    public record Statement(String name, Kind kind, List<Word> words, Optional<String> byDefault, List<String> drops,
+    public record Statement(String name, StatementKind kind, List<Word> words, Optional<String> byDefault, List<String> drops,
             List<Word> removedBy, boolean inert, Map<String, Statement> children) {
 
         /** What a line says: its keys and the values of its other gaps, joined by blanks. */
@@ -153,7 +153,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 continue;
             }
             Optional<Statement> parent = line.parent(above);
-            parent.filter(each -> each.kind() != Kind.BLOCK).ifPresent(each -> {
+            parent.filter(each -> each.kind() != StatementKind.BLOCK).ifPresent(each -> {
                 throw new MalformedTable(number, each.name() + " is no block; nothing stands in it");
             });
             Statement statement = statement(content, removal, number);
@@ -182,7 +182,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         if (!line.matches()) {
             throw new MalformedTable(number, "expected: NAME single|multi|block \"FORM\" …");
         }
-        Kind kind = Kind.valueOf(line.group(2).toUpperCase(java.util.Locale.ROOT));
+        StatementKind kind = StatementKind.valueOf(line.group(2).toUpperCase(java.util.Locale.ROOT));
         Map<String, String> attributes = new LinkedHashMap<>();
         Matcher attribute = ATTRIBUTE.matcher(line.group(4));
         int at = 0;
@@ -206,10 +206,10 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
     }
 
     /** Gaps of a removing form are those of the line itself, and keys where they are keys there. */
-    private static List<Word> removal(String form, String line, Kind kind, int number) {
+    private static List<Word> removal(String form, String line, StatementKind kind, int number) {
         Set<String> keys = new HashSet<>();
         boolean marked = line.contains("*");
-        GAP.matcher(line).results().filter(gap -> kind == Kind.BLOCK || kind == Kind.MULTI && (!marked || !gap.group(2).isEmpty()))
+        GAP.matcher(line).results().filter(gap -> kind == StatementKind.BLOCK || kind == StatementKind.MULTI && (!marked || !gap.group(2).isEmpty()))
                 .forEach(gap -> keys.add(gap.group(1)));
         List<Word> words = new ArrayList<>();
         for (String token : form.split(" ")) {
@@ -220,7 +220,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         return words;
     }
 
-    private static List<Word> form(String form, Kind kind, int number) {
+    private static List<Word> form(String form, StatementKind kind, int number) {
         boolean marked = form.contains("*");
         List<Word> words = new ArrayList<>();
         String[] tokens = form.split(" ");
@@ -234,10 +234,10 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             if (rest && i != tokens.length - 1) {
                 throw new MalformedTable(number, "what takes the rest of the line must be last in it");
             }
-            boolean key = kind == Kind.BLOCK || kind == Kind.MULTI && (!marked || !gap.group(2).isEmpty());
+            boolean key = kind == StatementKind.BLOCK || kind == StatementKind.MULTI && (!marked || !gap.group(2).isEmpty());
             words.add(new Word(Optional.empty(), type(gap.group(3), number), key, rest));
         }
-        if (kind == Kind.MULTI && words.stream().noneMatch(Word::key)) {
+        if (kind == StatementKind.MULTI && words.stream().noneMatch(Word::key)) {
             throw new MalformedTable(number, "a statement that stands several times needs a gap to tell them apart");
         }
         return words;

@@ -28,7 +28,7 @@ class ObservationTest {
         "quern | <ok/> | false | ' of  answered'",
     })
     void whetherAPacketCameBackIsReadInTheFamilysOwnWords(String family, String answer, boolean holds, String seen) {
-        Observation.Reading reading = reach(family).read(answer);
+        Observation.Interpretation reading = reach(family).read(answer);
         assertThat(reading.holds()).isEqualTo(holds);
         assertThat(reading.seen()).isEqualTo(seen);
     }

@@ -7,7 +7,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 
 class ModelReaderTest {
 
@@ -100,7 +100,7 @@ class ModelReaderTest {
         String from = given.replace("⏎", "\n");
         assertThat(WIRE).contains(from);
         assertThatThrownBy(() -> ModelReader.read(WIRE.replace(from, instead.replace("⏎", "\n")), Shipped.VOCABULARY))
-                .isInstanceOf(Refused.class).hasMessageContaining(message).hasMessageContaining("line ");
+                .isInstanceOf(ValidationFailure.class).hasMessageContaining(message).hasMessageContaining("line ");
     }
 
     @Test

@@ -8,7 +8,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
 import rilvan.core.document.Document;
-import rilvan.core.document.Refused;
+import rilvan.core.document.ValidationFailure;
 
 class NetworkDocumentTest {
 
@@ -58,6 +58,6 @@ class NetworkDocumentTest {
     void aNetworkThatIsWrongIsRefusedWhereItIsWrong(String given, String instead, String message) {
         assertThat(SKERRA).contains(given);
         assertThatThrownBy(() -> NetworkDocument.read(Document.read(SKERRA.replaceFirst(java.util.regex.Pattern.quote(given), instead))))
-                .isInstanceOf(Refused.class).hasMessageContaining(message).hasMessageContaining("line ");
+                .isInstanceOf(ValidationFailure.class).hasMessageContaining(message).hasMessageContaining("line ");
     }
 }

@@ -12,15 +12,15 @@ import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
 import rilvan.core.address.Prefix;
 import rilvan.core.network.Network;
-import rilvan.core.order.ScratchEstate;
+import rilvan.core.plan.InMemoryPlanningSource;
 import rilvan.core.pool.Pool.Span;
 
 class AllocatorTest {
 
     private static final Pool SMALL = new Pool("small", 1, 4, List.of(new Span(2, 2)), new Pool.Text("64500:{}"));
 
-    private final ScratchEstate numbers = new ScratchEstate(Shipped.CATALOG, Network.EMPTY, Map.of());
-    private final Wanted wanted = new Wanted();
+    private final InMemoryPlanningSource numbers = new InMemoryPlanningSource(Shipped.CATALOG, Network.EMPTY, Map.of());
+    private final PendingAllocations wanted = new PendingAllocations();
     private final Allocator allocator = new Allocator("here", numbers, wanted);
 
     @Test

@@ -8,10 +8,10 @@ import rilvan.lab.device.Question;
 final class Answers {
 
     private final Forwarding forwarding;
-    private final Frames frames;
-    private final Standing standing;
+    private final FrameForwarding frames;
+    private final ForwardingState standing;
 
-    Answers(Forwarding forwarding, Frames frames, Standing standing) {
+    Answers(Forwarding forwarding, FrameForwarding frames, ForwardingState standing) {
         this.forwarding = forwarding;
         this.frames = frames;
         this.standing = standing;
@@ -53,12 +53,12 @@ final class Answers {
         return Optional.of(address).filter(each -> !each.isEmpty());
     }
 
-    private static Frames.Place here(String device, List<String> says) {
-        return new Frames.Place(device, says.get(0), says.get(1), says.get(2));
+    private static FrameForwarding.AttachmentPoint here(String device, List<String> says) {
+        return new FrameForwarding.AttachmentPoint(device, says.get(0), says.get(1), says.get(2));
     }
 
-    private static Frames.Place there(List<String> says, int from) {
-        return new Frames.Place(says.get(from), says.get(from + 1), says.get(from + 2), says.get(from + 3));
+    private static FrameForwarding.AttachmentPoint there(List<String> says, int from) {
+        return new FrameForwarding.AttachmentPoint(says.get(from), says.get(from + 1), says.get(from + 2), says.get(from + 3));
     }
 
     private static boolean said(String text) {

@@ -68,13 +68,13 @@ public final class Convergence {
     private static Optional<Behaviour> read(Device device, String family) {
         if (device instanceof NetconfDevice netconf && family.equals("quern")) {
             Item config = netconf.read(NetconfDevice.Store.RUNNING);
-            return Optional.of(new Behaviour(Reading.quern(device.name(), config), SwitchReading.quern(device.name(), config)));
+            return Optional.of(new Behaviour(RouterReader.quern(device.name(), config), SwitchReader.quern(device.name(), config)));
         } else if (device instanceof NetconfDevice netconf && family.equals("tarn")) {
             Item config = netconf.read(NetconfDevice.Store.RUNNING);
-            return Optional.of(new Behaviour(Reading.tarn(device.name(), config), SwitchReading.tarn(device.name(), config)));
+            return Optional.of(new Behaviour(RouterReader.tarn(device.name(), config), SwitchReader.tarn(device.name(), config)));
         } else if (device instanceof LineDevice lines && family.equals("brae")) {
             return Optional.of(lines.reading(held ->
-                    new Behaviour(Reading.brae(device.name(), held), SwitchReading.brae(device.name(), held))));
+                    new Behaviour(RouterReader.brae(device.name(), held), SwitchReader.brae(device.name(), held))));
         }
         return Optional.empty();
     }
@@ -101,8 +101,8 @@ public final class Convergence {
             Forwarding forwarding = new Forwarding(behaviours.entrySet().stream()
                     .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().router())), wiring);
             Map<String, Switch> switches = behaviours.entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames()));
-            Frames frames = new Frames(switches, forwarding);
-            now = new Snapshot(done, forwarding, new Answers(forwarding, frames, new Standing(switches, forwarding, frames)));
+            FrameForwarding frames = new FrameForwarding(switches, forwarding);
+            now = new Snapshot(done, forwarding, new Answers(forwarding, frames, new ForwardingState(switches, forwarding, frames)));
             snapshot = now;
         }
         return now;

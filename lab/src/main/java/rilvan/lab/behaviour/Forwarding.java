@@ -42,13 +42,13 @@ public final class Forwarding {
     private final Map<String, List<Source>> sources = new ConcurrentHashMap<>();
     private final Map<String, Prefixes> told = new ConcurrentHashMap<>();
     private final Map<Address, Router> owners = new HashMap<>();
-    private final Exchange exchange;
+    private final RouteExchange exchange;
 
     Forwarding(Map<String, Router> routers, Wiring wiring) {
         this.routers = routers;
         this.wiring = wiring;
         routers.values().forEach(router -> router.unitsIn(Router.OWN).forEach(unit -> owners.putIfAbsent(unit.address(), router)));
-        this.exchange = new Exchange(this, routers.values());
+        this.exchange = new RouteExchange(this, routers.values());
     }
 
     /** Whether a ping is answered, and if not, what became of it. */
@@ -419,7 +419,7 @@ public final class Forwarding {
     /** The prefixes that a VRF announces: what it has of itself, and what its customers told. */
     private Prefixes told(Source source) {
         return told.computeIfAbsent(source.router().name() + " " + source.vrf().name(), key -> Prefixes.of(Stream.concat(own(source.router(), source.vrf()),
-                exchange.learnt(source.router(), source.vrf()).map(Exchange.Learnt::prefix))));
+                exchange.learnt(source.router(), source.vrf()).map(RouteExchange.Learnt::prefix))));
     }
 
     /** The routers whose routes of a family reach one, by name. */

@@ -15,11 +15,11 @@ public final class Faults {
 
     private final Supplier<List<Runnable>> sessions;
     private final Runnable restart;
-    private final Map<Step, Armed> armed = new ConcurrentHashMap<>();
+    private final Map<FaultPoint, Armed> armed = new ConcurrentHashMap<>();
     private volatile long backAt = System.nanoTime();
 
     /** What a device can be made to fail at. */
-    public enum Step {
+    public enum FaultPoint {
         SIGN_IN, LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, CANCEL, SAVE
     }
 
@@ -90,12 +90,12 @@ public final class Faults {
     }
 
     /** Makes the device fail at a step, once. */
-    public void once(Step step, Trouble trouble) {
+    public void once(FaultPoint step, Trouble trouble) {
         armed.put(step, new Armed(trouble, Optional.empty()));
     }
 
     /** Makes the device fail at a step every time, for a while. */
-    public void during(Duration time, Step step, Trouble trouble) {
+    public void during(Duration time, FaultPoint step, Trouble trouble) {
         armed.put(step, new Armed(trouble, Optional.of(System.nanoTime() + time.toNanos())));
     }
 
@@ -107,7 +107,7 @@ public final class Faults {
      * @throws Never where it is to fall silent
      * @throws Pretended where it is to say that it has done it
      */
-    public Optional<Trouble.Refusal> trip(Step step) {
+    public Optional<Trouble.Refusal> trip(FaultPoint step) {
         Armed fault = armed.get(step);
         boolean over = fault != null && fault.until().isPresent() && System.nanoTime() - fault.until().get() >= 0;
         if (fault == null || (fault.until().isEmpty() || over) && !armed.remove(step, fault) || over) {

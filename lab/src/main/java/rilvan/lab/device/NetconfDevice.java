@@ -19,7 +19,7 @@ import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
-import rilvan.lab.device.Faults.Step;
+import rilvan.lab.device.Faults.FaultPoint;
 
 /**
  * A device with the datastores that its family has: running, and a candidate with confirmed commit 1.1 (RFC 6241 §5.1, §8.3,
@@ -186,7 +186,7 @@ public final class NetconfDevice implements Device {
 
     public synchronized void lock(int session, Store store) {
         known(store);
-        trip(Step.LOCK);
+        trip(FaultPoint.LOCK);
         if (locks.containsKey(store)) {
             throw new Fault("protocol", "lock-denied", "", "session " + locks.get(store) + " holds the lock");
         }
@@ -219,7 +219,7 @@ public final class NetconfDevice implements Device {
     public synchronized void edit(int session, Element config, String defaultOperation, Test test, Consumer<Fault> onFault) {
         known(Store.CANDIDATE);
         free(session, Store.CANDIDATE);
-        trip(Step.EDIT);
+        trip(FaultPoint.EDIT);
         Item edited = new EditConfig(model, onFault).apply(candidate, config, defaultOperation);
         if (test != Test.SET) {
             model.validate(edited);
@@ -237,7 +237,7 @@ public final class NetconfDevice implements Device {
     public synchronized void change(int session, Element config, String defaultOperation, Consumer<Fault> onFault) {
         writable(Store.RUNNING);
         free(session, Store.RUNNING);
-        trip(Step.EDIT);
+        trip(FaultPoint.EDIT);
         Item edited = new EditConfig(model, onFault).apply(running, config, defaultOperation);
         model.validate(edited);
         run(edited, Optional.of(session));
@@ -258,7 +258,7 @@ public final class NetconfDevice implements Device {
     public synchronized void copy(int session, Item source, Store target) {
         writable(target);
         free(session, target);
-        trip(target == Store.STARTUP ? Step.SAVE : Step.EDIT);
+        trip(target == Store.STARTUP ? FaultPoint.SAVE : FaultPoint.EDIT);
         switch (target) {
             case CANDIDATE -> candidate = source;
             case RUNNING -> {
@@ -281,7 +281,7 @@ public final class NetconfDevice implements Device {
     }
 
     public synchronized void validate(Item config) {
-        trip(Step.VALIDATE);
+        trip(FaultPoint.VALIDATE);
         model.validate(config);
     }
 
@@ -307,7 +307,7 @@ public final class NetconfDevice implements Device {
                 && (pending.get().persist().isPresent() || pending.get().session() != session)) {
             throw Fault.protocol("in-use", "a confirmed commit is pending; confirm it with its persist-id");
         }
-        trip(pending.isPresent() && confirmed.isEmpty() ? Step.CONFIRM : Step.COMMIT);
+        trip(pending.isPresent() && confirmed.isEmpty() ? FaultPoint.CONFIRM : FaultPoint.COMMIT);
         model.validate(candidate);
         Item before = pending.map(Pending::before).orElse(running);
         Optional<String> token = persist.or(() -> pending.flatMap(Pending::persist));
@@ -324,7 +324,7 @@ public final class NetconfDevice implements Device {
     }
 
     public synchronized void cancel(int session, Optional<String> persistId) {
-        trip(Step.CANCEL);
+        trip(FaultPoint.CANCEL);
         if (pending.isEmpty()) {
             throw Fault.protocol("operation-failed", "no confirmed commit is pending");
         }
@@ -382,7 +382,7 @@ public final class NetconfDevice implements Device {
         }
     }
 
-    private void trip(Step step) {
+    private void trip(FaultPoint step) {
         faults.trip(step).ifPresent(fault -> {
             throw Fault.application("operation-failed", fault.path(), fault.message());
         });

@@ -7,7 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import rilvan.lab.lines.Grammar.Form;
-import rilvan.lab.lines.Grammar.Kind;
+import rilvan.lab.lines.Grammar.RuleKind;
 
 /**
  * A block of lines: those of one device, or those inside a line of its own. Changed in place; the device that holds it sees
@@ -18,12 +18,12 @@ public final class Block {
     private final String line;
     private final List<String> values;
     private final List<Form> forms;
-    private final Map<Place, Block> below = new TreeMap<>();
+    private final Map<SortKey, Block> below = new TreeMap<>();
 
     /** Where a line stands in its block: in the order of the grammar, then by what tells it from others. */
-    private record Place(int rank, String key) implements Comparable<Place> {
+    private record SortKey(int rank, String key) implements Comparable<SortKey> {
         @Override
-        public int compareTo(Place other) {
+        public int compareTo(SortKey other) {
             return rank != other.rank ? Integer.compare(rank, other.rank) : key.compareTo(other.key);
         }
     }
@@ -93,9 +93,9 @@ public final class Block {
         if (form.ignored()) {
             return Optional.empty();
         }
-        Place place = new Place(forms.indexOf(form), form.key(said));
+        SortKey place = new SortKey(forms.indexOf(form), form.key(said));
         Block before = below.get(place);
-        if (form.kind() == Kind.BLOCK) {
+        if (form.kind() == RuleKind.BLOCK) {
             return Optional.of(below.computeIfAbsent(place, at -> new Block(text, said, form.below())));
         }
         boolean changes = before == null || !before.line.equals(text);
@@ -114,12 +114,12 @@ public final class Block {
     void drop(String text, Block device) {
         Form form = form(text);
         List<String> said = form.match(text).orElseThrow();
-        Place place = new Place(forms.indexOf(form), form.key(said));
+        SortKey place = new SortKey(forms.indexOf(form), form.key(said));
         Block before = below.get(place);
         if (before == null) {
             throw new Refusal("there is no " + text + " here");
         }
-        if (form.kind() == Kind.BLOCK && this == device) {
+        if (form.kind() == RuleKind.BLOCK && this == device) {
             device.user(form.words().get(0), said.get(0)).ifPresent(user -> {
                 throw new Refusal(text + " is used by " + user);
             });

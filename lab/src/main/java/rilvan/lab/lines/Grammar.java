@@ -10,7 +10,7 @@ import java.util.Optional;
 public record Grammar(List<Form> forms) {
 
     /** How often a line stands in its block. */
-    enum Kind {
+    enum RuleKind {
         ONE, MANY, BLOCK
     }
 
@@ -24,7 +24,7 @@ public record Grammar(List<Form> forms) {
      * @param needs the first word of a block that must be there under the value of the first gap
      * @param below what may stand in a block
      */
-    record Form(Kind kind, List<String> words, int by, String byDefault, String clears, String needs, boolean ignored, List<Form> below) {
+    record Form(RuleKind kind, List<String> words, int by, String byDefault, String clears, String needs, boolean ignored, List<Form> below) {
 
         /** The values of the gaps of a line of this form; absent where the line has another one. */
         Optional<List<String>> match(String line) {
@@ -61,7 +61,7 @@ public record Grammar(List<Form> forms) {
 
         /** What tells this line from others of its block. */
         String key(List<String> values) {
-            return kind == Kind.ONE ? words.get(0) : words.get(0) + " " + String.join(" ", by == 0 ? values : values.subList(0, by));
+            return kind == RuleKind.ONE ? words.get(0) : words.get(0) + " " + String.join(" ", by == 0 ? values : values.subList(0, by));
         }
 
         String usage() {
@@ -105,6 +105,6 @@ public record Grammar(List<Form> forms) {
                 default -> words.add(tokens[i]);
             }
         }
-        return new Form(Kind.valueOf(tokens[0].toUpperCase(java.util.Locale.ROOT)), words, by, byDefault, clears, needs, ignored, new ArrayList<>());
+        return new Form(RuleKind.valueOf(tokens[0].toUpperCase(java.util.Locale.ROOT)), words, by, byDefault, clears, needs, ignored, new ArrayList<>());
     }
 }

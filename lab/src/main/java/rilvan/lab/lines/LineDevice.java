@@ -141,21 +141,21 @@ public final class LineDevice implements Device {
         end.run();
     }
 
-    private void trip(Faults.Step step) {
+    private void trip(Faults.FaultPoint step) {
         faults.trip(step).ifPresent(fault -> {
             throw new Block.Refusal(fault.message());
         });
     }
 
     synchronized void keep() {
-        trip(Faults.Step.SAVE);
+        trip(Faults.FaultPoint.SAVE);
         saved = running.text();
         save.accept(saved);
     }
 
     /** Does something with what it holds, one session at a time, and tells whoever has to know. */
     synchronized <T> T change(Function<Block, T> change) {
-        trip(Faults.Step.EDIT);
+        trip(Faults.FaultPoint.EDIT);
         T result = change.apply(running);
         onChanged.run();
         return result;

@@ -98,7 +98,7 @@ public final class Shell extends StreamedCommand {
             "exit                  leave this block", "done                  stop changing", "and the lines of this block:");
 
     /** What becomes of what a device sends; the network it goes through is somebody else's business. */
-    public interface Surroundings {
+    public interface Network {
 
         /** Why what a device is asked is not so; absent where it is. */
         Optional<String> not(Question question, String device, List<String> says);
@@ -114,7 +114,7 @@ public final class Shell extends StreamedCommand {
     }
 
     private final LineDevice device;
-    private final Surroundings network;
+    private final Network network;
     private final StringBuilder typed = new StringBuilder();
     private final List<String> unshown = new ArrayList<>();
     private final Deque<Block> blocks = new ArrayDeque<>();
@@ -127,7 +127,7 @@ public final class Shell extends StreamedCommand {
     /**
      * @param delayMillis how long the device takes for a line
      */
-    public Shell(LineDevice device, Surroundings network, ScheduledExecutorService timer, long delayMillis) {
+    public Shell(LineDevice device, Network network, ScheduledExecutorService timer, long delayMillis) {
         super(device, timer, delayMillis);
         this.device = device;
         this.network = network;

@@ -17,8 +17,8 @@ public final class Peer extends StreamedCommand {
     private final NetconfDevice device;
     private final Convergence network;
     private final String user;
-    private final Frames in = new Frames();
-    private final Frames out = new Frames();
+    private final Framer in = new Framer();
+    private final Framer out = new Framer();
     private Operations operations;
     private int session;
     private boolean greeted;
@@ -68,7 +68,7 @@ public final class Peer extends StreamedCommand {
             Optional<String> message;
             try {
                 message = in.next();
-            } catch (Frames.BadFraming e) {
+            } catch (Framer.BadFraming e) {
                 finish();
                 return false;
             }

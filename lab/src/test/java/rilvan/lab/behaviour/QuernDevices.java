@@ -66,14 +66,14 @@ final class QuernDevices {
     /** The network of some devices by name, each with what it holds; with one thing instead of another on one of them. */
     static Forwarding forwarding(Map<String, String> texts, Wiring wiring, String device, String given, String instead) {
         Map<String, Router> routers = new HashMap<>();
-        configs(texts, device, given, instead).forEach((name, config) -> routers.put(name, Reading.quern(name, config)));
+        configs(texts, device, given, instead).forEach((name, config) -> routers.put(name, RouterReader.quern(name, config)));
         return new Forwarding(routers, wiring);
     }
 
     /** How they carry frames. */
     static Map<String, Switch> switches(Map<String, String> texts, String device, String given, String instead) {
         Map<String, Switch> switches = new HashMap<>();
-        configs(texts, device, given, instead).forEach((name, config) -> switches.put(name, SwitchReading.quern(name, config)));
+        configs(texts, device, given, instead).forEach((name, config) -> switches.put(name, SwitchReader.quern(name, config)));
         return switches;
     }
 

@@ -52,8 +52,8 @@ class SegmentsTest {
         }
         Forwarding forwarding = QuernDevices.forwarding(texts, WIRING, device, given, instead);
         Map<String, Switch> switches = QuernDevices.switches(texts, device, given, instead);
-        Frames frames = new Frames(switches, forwarding);
-        return new Answers(forwarding, frames, new Standing(switches, forwarding, frames));
+        FrameForwarding frames = new FrameForwarding(switches, forwarding);
+        return new Answers(forwarding, frames, new ForwardingState(switches, forwarding, frames));
     }
 
     private static Optional<String> acrossSegments(Answers network) {

@@ -125,7 +125,7 @@ class DeviceTest {
 
     @Test
     void anOkThatIsNotMeantChangesNothing() {
-        device.faults().once(Faults.Step.COMMIT, new Faults.Trouble.Pretence());
+        device.faults().once(Faults.FaultPoint.COMMIT, new Faults.Trouble.Pretence());
         edit(vrf("", "<rd>1:1</rd>"));
         assertThatThrownBy(() -> device.commit(one, Optional.empty(), Optional.empty(), Optional.empty())).isInstanceOf(Faults.Pretended.class);
         assertThat(running()).isEmpty();

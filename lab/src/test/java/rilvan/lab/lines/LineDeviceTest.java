@@ -97,12 +97,12 @@ class LineDeviceTest {
     @Test
     void itSavesWhenItIsToldAndRefusesWhereAFaultIsArmed() {
         type("place Skarn");
-        device.faults().once(Faults.Step.SAVE, new Faults.Trouble.Refusal("disk full", ""));
+        device.faults().once(Faults.FaultPoint.SAVE, new Faults.Trouble.Refusal("disk full", ""));
         assertThatThrownBy(device::keep).hasMessage("disk full");
         assertThat(saved).isEmpty();
         device.keep();
         assertThat(saved).containsExactly(device.running());
-        device.faults().once(Faults.Step.EDIT, new Faults.Trouble.Refusal("read-only", ""));
+        device.faults().once(Faults.FaultPoint.EDIT, new Faults.Trouble.Refusal("read-only", ""));
         assertThatThrownBy(() -> type("place Haven")).hasMessage("read-only");
         assertThat(device.running()).isEqualTo(saved.get(0));
     }

@@ -25,8 +25,8 @@ import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.ConfigurationChange;
+import rilvan.lab.device.Faults.FaultPoint;
 import rilvan.lab.device.Faults;
-import rilvan.lab.device.Faults.Step;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.device.Profile;
 
@@ -225,9 +225,9 @@ class OperationsTest {
     void faultsBefallTheStepTheyAreArmedAt() {
         Faults faults = devices.get("quern").faults();
         Session one = session("quern");
-        faults.once(Step.EDIT, new Faults.Trouble.Refusal("no room", "/vpn/vrf[name='V']/rd"));
+        faults.once(FaultPoint.EDIT, new Faults.Trouble.Refusal("no room", "/vpn/vrf[name='V']/rd"));
         assertThat(brief(one.ask(edit("candidate", "", vrf("<rd>1:1</rd>"))))).isEqualTo("application operation-failed at /vpn/vrf[name='V']/rd: no room");
-        faults.once(Step.EDIT, new Faults.Trouble.Pretence());
+        faults.once(FaultPoint.EDIT, new Faults.Trouble.Pretence());
         one.takes(edit("candidate", "", vrf("<rd>1:1</rd>")));
         assertThat(one.ask("<get-config><source><candidate/></source></get-config>")).doesNotContain("1:1");
         one.takes(edit("candidate", "", vrf("<rd>1:1</rd>")));

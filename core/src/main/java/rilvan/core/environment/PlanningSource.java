@@ -1,0 +1,33 @@
+package rilvan.core.environment;
+
+import java.util.Map;
+import java.util.Optional;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.network.Network;
+
+/** What Rilvan knows of the network and of the services on it: answers from the store, changing nothing. */
+public interface PlanningSource {
+
+    Network network();
+
+    /** The device's ledger; empty where nothing on it is managed. */
+    Ledger ledger(String device);
+
+    /** The device's configuration as last read or written, as its own text; absent where it was never read. */
+    Optional<String> configuration(String device);
+
+    /** How far the device lets a change be taken back, by what it said itself; absent where it was never spoken to. */
+    Optional<DeviceKind> kind(String device);
+
+    Optional<Service> service(String name);
+
+    /**
+     * A service as it stands.
+     *
+     * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found
+     *     changed since
+     */
+    record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
+            Map<String, String> devices) {}
+}

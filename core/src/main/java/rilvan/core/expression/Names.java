@@ -1,9 +1,0 @@
-package rilvan.core.expression;
-
-/** What the names in an expression stand for. */
-@FunctionalInterface
-public interface Names {
-
-    /** The value of a name; null where nothing is named so. */
-    Object find(String name);
-}

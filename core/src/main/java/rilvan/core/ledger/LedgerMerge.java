@@ -1,0 +1,244 @@
+package rilvan.core.ledger;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import org.pcollections.PSortedSet;
+import org.pcollections.TreePSet;
+import rilvan.core.ledger.Ledger.Entry;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.EntryOrder;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
+
+/**
+ * Works out what a device must hold when some services' statements about it change: merges them into the ledger, keeps what
+ * others need, remembers what stood there before, and gives it back when the last owner goes.
+ *
+ * @param ledger the ledger as it will be
+ * @param difference what changes on the device
+ * @param conflicts what the order would overwrite or destroy; where there is any, there is no difference to send
+ */
+public record LedgerMerge(Ledger ledger, Difference difference, List<String> conflicts) {
+
+    /** What one clause of a service says on the device. */
+    public record Fragment(Owner owner, Node says) {}
+
+    /** What an engineer decides about a conflict. */
+    public enum Decision {
+
+        /** What stands there gives way; it comes back when the last owner goes. */
+        REPLACE,
+
+        /** What stands there stays, and is nobody's of Rilvan's any more. */
+        LEAVE,
+
+        /** What somebody has put into an entry that a service wants whole stays beside ours. */
+        JOIN
+    }
+
+    private record MergedValue(String value, PSortedSet<Owner> owners) {}
+
+    /**
+     * @param ledger the ledger as it is
+     * @param holds the device's configuration, as far as Rilvan knows it
+     * @param services whose earlier statements are replaced by the fragments, if they have any left
+     * @param whole paths, without keys, of entries that belong to one service whole
+     * @param decisions what the engineer decided about nodes over which there is a conflict
+     */
+    public static LedgerMerge work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Collection<Path> whole,
+            Map<Path, Decision> decisions) {
+        List<String> conflicts = new ArrayList<>();
+        Map<Path, MergedValue> wanted = wanted(fragments, conflicts);
+        Map<Path, Entry> after = new LinkedHashMap<>();
+        List<Path> released = new ArrayList<>();
+        ledger.entries().forEach((path, entry) -> {
+            PSortedSet<Owner> staying = staying(entry.owners(), services);
+            if (!staying.isEmpty()) {
+                after.put(path, new Entry(entry.value(), staying, entry.prior()));
+            } else if (!wanted.containsKey(path)) {
+                released.add(path);
+            }
+        });
+        wanted.forEach((path, want) -> stand(path, want, holds, wanted, ledger, after, whole, decisions, conflicts));
+        Node target = holds;
+        for (Fragment fragment : fragments) {
+            target = target.merge(fragment.says());
+        }
+        target = release(target, released, ledger, decisions, conflicts);
+        target = arrange(target, holds, fragments, released, conflicts);
+        return new LedgerMerge(new Ledger(after), conflicts.isEmpty() ? Difference.between(holds, target) : Difference.NONE, List.copyOf(conflicts));
+    }
+
+    private static PSortedSet<Owner> staying(PSortedSet<Owner> owners, Set<String> services) {
+        PSortedSet<Owner> staying = owners;
+        for (Owner owner : owners) {
+            staying = services.contains(owner.service()) ? staying.minus(owner) : staying;
+        }
+        return staying;
+    }
+
+    /** Puts a wanted node into the ledger, or says what stands in its way. */
+    private static void stand(Path path, MergedValue want, Node holds, Map<Path, MergedValue> wanted, Ledger ledger, Map<Path, Entry> after,
+            Collection<Path> whole, Map<Path, Decision> decisions, List<String> conflicts) {
+        Entry others = after.get(path);
+        if (others != null && !others.value().equals(want.value())) {
+            conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
+            return;
+        }
+        Entry earlier = ledger.entries().get(path);
+        Optional<Node> found = earlier == null ? holds.at(path).filter(Node::present) : Optional.empty();
+        Optional<String> prior = earlier == null ? found.map(Node::value) : earlier.prior();
+        if (earlier == null && prior.isPresent() && !prior.get().equals(want.value()) && decisions.get(path) != Decision.REPLACE) {
+            conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
+                    + want.owners().first().service() + " needs '" + want.value()
+                    + "'. The decision 'replace' puts ours there until the service goes");
+            return;
+        }
+        if (found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
+            Optional<Path> leftover = leftover(path, found.get(), wanted);
+            if (leftover.isPresent()) {
+                conflicts.add(path + " stands there already and is not Rilvan's; it has " + leftover.get() + ", which "
+                        + want.owners().first().service() + " does not want there. Clear it on the device, or decide 'join' to have both");
+                return;
+            }
+        }
+        after.put(path, new Entry(want.value(), others == null ? want.owners() : want.owners().plusAll(others.owners()), prior));
+    }
+
+    private static boolean isWhole(Path path, Collection<Path> whole) {
+        return !whole.isEmpty() && whole.contains(new Path(path.steps().stream().map(step -> Step.of(step.name())).toList()));
+    }
+
+    /** Something in an entry that nobody of this order wants there. */
+    private static Optional<Path> leftover(Path at, Node entry, Map<Path, MergedValue> wanted) {
+        return entry.presentNodes().entrySet().stream().filter(each -> !each.getKey().isRoot() && !isOrder(each.getKey()))
+                .filter(each -> !wants(wanted, at.append(each.getKey()), each.getValue().value())).map(each -> at.append(each.getKey())).findFirst();
+    }
+
+    private static boolean wants(Map<Path, MergedValue> wanted, Path path, String value) {
+        return wanted.containsKey(path) && wanted.get(path).value().equals(value);
+    }
+
+    private static Map<Path, MergedValue> wanted(List<Fragment> fragments, List<String> conflicts) {
+        Map<Path, MergedValue> wanted = new LinkedHashMap<>();
+        for (Fragment fragment : fragments) {
+            PSortedSet<Owner> alone = TreePSet.singleton(fragment.owner());
+            fragment.says().eachPresent((path, node) -> {
+                if (isOrder(path)) {
+                    return;
+                }
+                MergedValue earlier = wanted.get(path);
+                if (earlier == null) {
+                    wanted.put(path, new MergedValue(node.value(), alone));
+                } else if (earlier.value().equals(node.value())) {
+                    wanted.put(path, new MergedValue(node.value(), earlier.owners().plus(fragment.owner())));
+                } else {
+                    conflicts.add(contradiction(path, earlier.owners().first(), earlier.value(), fragment.owner(), node.value()));
+                }
+            });
+        }
+        return wanted;
+    }
+
+    private static String contradiction(Path path, Owner one, String oneSays, Owner other, String otherSays) {
+        return path + " would say '" + oneSays + "' for " + one.service() + " (" + one.clause() + ") and '" + otherSays + "' for "
+                + other.service() + " (" + other.clause() + ")";
+    }
+
+    private static boolean isOrder(Path path) {
+        return !path.isRoot() && EntryOrder.listOf(path.last()).isPresent();
+    }
+
+    /** Gives back what the last owner leaves, what stands deepest first. */
+    private static Node release(Node target, List<Path> released, Ledger ledger, Map<Path, Decision> decisions, List<String> conflicts) {
+        Node result = target;
+        Set<Path> left = new HashSet<>();
+        List<Path> deepestFirst = new ArrayList<>(released);
+        deepestFirst.sort(Comparator.comparingInt((Path path) -> path.steps().size()).reversed().thenComparing(Comparator.naturalOrder()));
+        for (Path path : deepestFirst) {
+            Entry entry = ledger.entries().get(path);
+            Optional<Node> now = result.at(path).filter(Node::present);
+            Optional<String> says = now.map(Node::value);
+            if (says.equals(entry.prior())) {
+                continue;
+            }
+            if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
+                left.add(path);
+            } else if (!says.equals(Optional.of(entry.value()))) {
+                conflicts.add(path + " says " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
+                        + entry.owners().first().service() + " had put '" + entry.value()
+                        + "'; somebody else changed it. The decision 'leave' lets it stand as it is");
+            } else if (entry.prior().isPresent()) {
+                result = result.with(path, new Node(true, entry.prior().get(), now.orElseThrow().children()));
+            } else if (onlyOrders(now.orElseThrow())) {
+                result = result.with(path, Node.EMPTY);
+            } else {
+                conflicts.add(path + " cannot be taken away: somebody has put " + foreign(path, now.get())
+                        + " there. The decision 'leave' lets both stand");
+            }
+        }
+        return result;
+    }
+
+    /** Orders of lists that have no entries left do not count as something that stands there. */
+    private static boolean onlyOrders(Node node) {
+        return node.presentNodes().keySet().stream().allMatch(path -> path.isRoot() || isOrder(path));
+    }
+
+    private static Path foreign(Path at, Node node) {
+        return node.presentNodes().keySet().stream().filter(path -> !path.isRoot() && !isOrder(path)).map(at::append).findFirst().orElse(at);
+    }
+
+    /** Puts the entries of lists that the user orders in their places: what stood there keeps its order, what comes new says where. */
+    private static Node arrange(Node target, Node holds, List<Fragment> fragments, List<Path> released, List<String> conflicts) {
+        Map<Path, List<EntryOrder.PlacedEntry>> lists = new TreeMap<>();
+        for (Fragment fragment : fragments) {
+            fragment.says().eachPresent((path, node) -> {
+                if (isOrder(path)) {
+                    lists.computeIfAbsent(path, at -> new ArrayList<>()).addAll(EntryOrder.parse(node.value()).entries());
+                }
+            });
+        }
+        for (Path path : released) {
+            if (!path.isRoot()) {
+                Path order = path.parent().child(EntryOrder.step(path.last().name()));
+                if (holds.at(order).isPresent()) {
+                    lists.putIfAbsent(order, List.of());
+                }
+            }
+        }
+        Node result = target;
+        for (Map.Entry<Path, List<EntryOrder.PlacedEntry>> each : lists.entrySet()) {
+            String list = EntryOrder.listOf(each.getKey().last()).orElseThrow();
+            Path parent = each.getKey().parent();
+            EntryOrder order = EntryOrder.in(holds.at(parent).orElse(Node.EMPTY), list);
+            for (List<String> keys : order.keys()) {
+                if (target.at(parent.child(new Step(list, keys))).isEmpty()) {
+                    order = order.without(keys);
+                }
+            }
+            for (EntryOrder.PlacedEntry placed : each.getValue()) {
+                Optional<EntryOrder> with = order.with(placed);
+                if (with.isEmpty()) {
+                    conflicts.add(parent.child(new Step(list, placed.keys())) + " is to go " + placed.place().name().toLowerCase(Locale.ROOT)
+                            + " " + parent.child(new Step(list, placed.anchor().orElseThrow())) + ", which is not there");
+                }
+                order = with.orElse(order);
+            }
+            if (result.at(parent).isPresent()) {
+                result = result.with(each.getKey(), order.entries().isEmpty() ? Node.EMPTY : Node.leaf(order.toString()));
+            }
+        }
+        return result;
+    }
+}

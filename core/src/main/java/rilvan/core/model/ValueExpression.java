@@ -1,0 +1,175 @@
+package rilvan.core.model;
+
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
+import dev.cel.common.types.SimpleType;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Supplier;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import rilvan.core.expression.Bindings;
+import rilvan.core.expression.Scope;
+import rilvan.core.expression.Values;
+
+/** A value as a model writes it: a constant, an expression (a text that starts with {@code =}), or a group of such values. */
+sealed interface ValueExpression {
+
+    Object value(Bindings names);
+
+    /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
+    default Map<String, String> references() {
+        return Map.of();
+    }
+
+    /** The same whatever the service. */
+    record Constant(Object constant) implements ValueExpression {
+        @Override
+        public Object value(Bindings names) {
+            return constant;
+        }
+    }
+
+    /** Worked out for each service. */
+    record Computed(Scope.Expression expression) implements ValueExpression {
+        @Override
+        public Object value(Bindings names) {
+            return expression.evaluate(names);
+        }
+    }
+
+    /** Several values by name. */
+    record Group(Values.Layout layout, List<ValueExpression> fields) implements ValueExpression {
+
+        static Group of(Map<String, ValueExpression> fields) {
+            return new Group(new Values.Layout(List.copyOf(fields.keySet())), List.copyOf(fields.values()));
+        }
+
+        @Override
+        public Object value(Bindings names) {
+            Object[] values = new Object[fields.size()];
+            for (int i = 0; i < values.length; i++) {
+                values[i] = fields.get(i).value(names);
+            }
+            return new Values(layout, values);
+        }
+
+        @Override
+        public Map<String, String> references() {
+            Map<String, String> references = new LinkedHashMap<>();
+            for (int i = 0; i < fields.size(); i++) {
+                if (fields.get(i) instanceof Computed computed && Loop.PLAIN.matcher(computed.expression().text()).matches()) {
+                    references.put(layout.inOrder().get(i), computed.expression().text());
+                }
+            }
+            return references;
+        }
+    }
+
+    /** Several values in order. */
+    record Sequence(List<ValueExpression> items) implements ValueExpression {
+        @Override
+        public Object value(Bindings names) {
+            return items.stream().map(item -> item.value(names)).toList();
+        }
+    }
+
+    /** A sentence with expressions in braces. */
+    record Sentence(String text, List<ValueExpression> parts) implements ValueExpression {
+
+        private static final Pattern GAP = Pattern.compile("\\{([^}]+)}");
+
+        static Sentence read(String text, Scope scope) {
+            List<ValueExpression> parts = new ArrayList<>();
+            Matcher gap = GAP.matcher(text);
+            int from = 0;
+            while (gap.find()) {
+                parts.add(new Constant(text.substring(from, gap.start())));
+                parts.add(new Computed(scope.compile(gap.group(1))));
+                from = gap.end();
+            }
+            parts.add(new Constant(text.substring(from)));
+            return new Sentence(text, parts);
+        }
+
+        /** The sentence whatever the service: an expression that is just a name is that name in italics, any other an ellipsis. */
+        String readable() {
+            return GAP.matcher(text).replaceAll(gap -> {
+                // The name of a loop is one letter and says nothing to people.
+                String words = gap.group(1).replaceFirst("^\\w\\.", "").replaceAll("[._]", " ");
+                return gap.group(1).matches("[\\w.]+") ? "*" + words + "*" : "…";
+            });
+        }
+
+        @Override
+        public String value(Bindings names) {
+            StringBuilder text = new StringBuilder();
+            for (ValueExpression part : parts) {
+                Object value = part.value(names);
+                text.append(value instanceof List<?> list ? String.join(", ", list.stream().map(Object::toString).toList()) : value);
+            }
+            return text.toString();
+        }
+    }
+
+    /** Reads a field; what is wrong there is told with the field. */
+    static <T> T within(String field, Supplier<T> reading) {
+        try {
+            return reading.get();
+        } catch (Scope.Faulty e) {
+            throw e.in(field);
+        }
+    }
+
+    /**
+     * Reads a value and makes sure that it fits what is expected.
+     *
+     * @param schema JSON Schema of what is expected
+     * @throws Scope.Faulty where an expression is wrong or the type does not fit
+     */
+    static ValueExpression read(Object value, Map<String, Object> schema, Scope scope) {
+        CelType expected = Parameters.type(schema, "expected");
+        if (value instanceof String text && text.startsWith("=")) {
+            Scope.Expression expression = scope.compile(text.substring(1));
+            if (!Scope.fits(expected, expression.type())) {
+                throw new Scope.Faulty(text + ": yields " + expression.type().name() + ", but " + expected.name() + " is expected");
+            }
+            return new Computed(expression);
+        }
+        if (value instanceof Map<?, ?> map) {
+            Map<String, Object> properties = Parameters.map(schema.get("properties"));
+            Map<String, ValueExpression> fields = new LinkedHashMap<>();
+            for (Map.Entry<?, ?> entry : map.entrySet()) {
+                if (!properties.containsKey(entry.getKey())) {
+                    throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; known are " + String.join(", ", properties.keySet()));
+                }
+                String name = (String) entry.getKey();
+                fields.put(name, within(name, () -> read(entry.getValue(), Parameters.map(properties.get(name)), scope)));
+            }
+            properties.forEach((name, property) -> Optional.ofNullable(Parameters.map(property).get("default"))
+                    .ifPresent(unsaid -> fields.putIfAbsent(name, new Constant(unsaid))));
+            for (Object required : (List<?>) schema.getOrDefault("required", List.of())) {
+                if (!fields.containsKey(required)) {
+                    throw new Scope.Faulty("'" + required + "' is missing");
+                }
+            }
+            return Group.of(fields);
+        }
+        if (value instanceof List<?> list) {
+            Map<String, Object> items = Parameters.map(schema.get("items"));
+            List<ValueExpression> row = new ArrayList<>();
+            for (Object item : list) {
+                row.add(within(String.valueOf(row.size()), () -> read(item, items, scope)));
+            }
+            return new Sequence(row);
+        }
+        CelType actual = value instanceof Long ? SimpleType.INT : value instanceof Boolean ? SimpleType.BOOL : SimpleType.STRING;
+        if (value == null || expected instanceof ListType || !Scope.fits(expected, actual)) {
+            throw new Scope.Faulty("'" + value + "' is no " + expected.name());
+        }
+        return new Constant(value);
+    }
+}

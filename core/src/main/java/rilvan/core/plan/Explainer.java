@@ -1,0 +1,226 @@
+package rilvan.core.plan;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.check.Check;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.PlanningSource;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.ledger.Owner;
+import rilvan.core.model.Clause;
+import rilvan.core.model.Expander.Sourced;
+import rilvan.core.model.Expander;
+import rilvan.core.model.Expansion;
+import rilvan.core.model.ServiceDocument;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.network.Device;
+import rilvan.core.network.Setting;
+import rilvan.core.pool.PendingAllocations;
+import rilvan.core.pool.StoredAllocations;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/**
+ * Who put a line on a device, and why: from the node to its owners, and from those to what their services said. All of it is for
+ * people to read: secrets are out of sight.
+ */
+public final class Explainer {
+
+    private final Catalog catalog;
+    private final PlanningSource source;
+    private final StoredAllocations numbers;
+
+    public Explainer(Catalog catalog, PlanningSource source, StoredAllocations numbers) {
+        this.catalog = catalog;
+        this.source = source;
+        this.numbers = numbers;
+    }
+
+    /**
+     * A node that was asked about.
+     *
+     * @param value what it says
+     * @param prior what stood there before the first owner; absent where nothing stood there, or where it is not managed
+     * @param because who wants it and why; empty where it is not Rilvan's
+     */
+    public record Explained(String path, String value, Optional<String> prior, List<Because> because) {}
+
+    /**
+     * One reason for a node.
+     *
+     * @param said what the clause says, as far as the service still says it
+     * @param parameter where in the service's parameters just this stands, such as {@code sites/0/mtu}; empty where it is
+     *     worked out from several things or from none of them
+     * @param settings settings that the service's model reads on this device, and where each value comes from
+     */
+    public record Because(Owner owner, String tenant, Map<String, Object> said, String parameter, List<Used> settings) {}
+
+    /**
+     * A setting as it is on a device.
+     *
+     * @param from what it is set for, in words; the model's own default where it is set for nothing that applies
+     */
+    public record Used(String name, Object value, String from) {}
+
+    /**
+     * The clauses of a service as it stands.
+     *
+     * @throws ValidationFailure where it can no longer be worked out, such as when a device it names is gone
+     */
+    public List<Clause> clauses(String service) {
+        return source.service(service).map(stands -> expand(document(stands)).clauses()).orElse(List.of()).stream()
+                .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
+    }
+
+    /**
+     * What must be observable while a service works.
+     *
+     * @throws ValidationFailure where it can no longer be worked out
+     */
+    public List<Check> checks(String service) {
+        return source.service(service).map(stands -> expand(document(stands)).checks()).orElse(List.of());
+    }
+
+    private static ServiceDocument document(PlanningSource.Service service) {
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
+    }
+
+    private Expansion expand(ServiceDocument service) {
+        return new Expander(source, numbers).expand(model(service), service, "", new PendingAllocations());
+    }
+
+    private List<Sourced> sourced(ServiceDocument service) {
+        return new Expander(source, numbers).sourced(model(service), service);
+    }
+
+    private ServiceModel model(ServiceDocument service) {
+        ServiceModel model = catalog.models().get(service.model());
+        if (model == null) {
+            throw new ValidationFailure("", "the model " + service.model() + " of " + service.name() + " is not here any more");
+        }
+        return model;
+    }
+
+    /**
+     * Where in a service's parameters stands just what a node says that the service wants.
+     *
+     * @param origin the place in the model that the node comes from
+     * @return such as {@code sites/0/mtu}; absent where it is worked out from several things or from none of them
+     */
+    public Optional<String> parameter(ServiceDocument service, String device, String origin, Path path, String value) {
+        try {
+            Dialect dialect = catalog.dialects().get(source.network().device(device).orElseThrow().family());
+            return saying(sourced(service), device, dialect, path, origin).flatMap(clause -> parameter(clause, path, value));
+        } catch (ValidationFailure e) {
+            return Optional.empty();
+        }
+    }
+
+    /** The field of the clause that has the node's value, or its key; where several have it, the one with the node's name. */
+    private static Optional<String> parameter(Sourced said, Path path, String value) {
+        Map<String, String> sources = said.sources();
+        List<String> texts = value.isEmpty() ? path.last().keys() : List.of(value);
+        List<String> fields = sources.keySet().stream().filter(field -> texts.contains(String.valueOf(said.clause().says().get(field)))).toList();
+        Set<String> places = fields.stream().map(sources::get).collect(Collectors.toSet());
+        Optional<String> field = places.size() == 1 ? Optional.of(fields.get(0))
+                : fields.stream().filter(each -> path.last().name().contains(each)).findFirst();
+        return field.map(sources::get).map(at -> at.substring("/parameters/".length()));
+    }
+
+    /**
+     * Explains a node by its path, or every node that a line of native text stands for.
+     *
+     * @param what a path such as {@code /vpn/vrf[VPN-1001]/rd}, or a line of the device's configuration
+     * @throws ValidationFailure where the device holds no such node or line
+     */
+    public List<Explained> explain(Device device, String what) {
+        Dialect dialect = catalog.dialects().get(device.family());
+        Node holds = dialect.codec().decode(source.configuration(device.name()).orElseThrow(() ->
+                new ValidationFailure("", device.name() + " has never been read; read it first")));
+        Ledger ledger = source.ledger(device.name());
+        Set<Path> paths = new LinkedHashSet<>();
+        if (what.startsWith("/")) {
+            try {
+                paths.add(Path.parse(what));
+            } catch (IllegalArgumentException e) {
+                throw new ValidationFailure("", e.getMessage());
+            }
+        } else {
+            String line = what.strip();
+            dialect.codec().lines(Node.EMPTY, holds).stream().filter(each -> each.text().strip().equals(line))
+                    .map(NativeLine::at).map(Path::parse).forEach(paths::add);
+        }
+        List<Explained> explained = new ArrayList<>();
+        Map<String, List<Sourced>> said = new HashMap<>();
+        for (Path path : paths) {
+            holds.at(path).ifPresent(node -> explained.add(explained(device, dialect, ledger, path, node, said)));
+        }
+        if (explained.isEmpty()) {
+            throw new ValidationFailure("", device.name() + " holds nothing like '" + what.strip() + "'; give a path such as "
+                    + ledger.entries().keySet().stream().findFirst().map(Path::toString).orElse("/system/name") + ", or a line as the device shows it");
+        }
+        return explained;
+    }
+
+    /** @param said what each service says, as far as it was worked out for an earlier node */
+    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node, Map<String, List<Sourced>> said) {
+        Ledger.Entry entry = ledger.entries().get(path);
+        List<Because> because = new ArrayList<>();
+        if (entry != null) {
+            entry.owners().forEach(owner -> because.add(because(device, dialect, path, node.value(), owner, said)));
+        }
+        return new Explained(path.toString(), Secret.masked(node.value()),
+                entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
+    }
+
+    private Because because(Device device, Dialect dialect, Path path, String value, Owner owner, Map<String, List<Sourced>> known) {
+        Optional<PlanningSource.Service> service = source.service(owner.service());
+        Optional<Sourced> said = service.flatMap(stands -> said(stands, device, dialect, path, owner, known));
+        String parameter = said.flatMap(each -> parameter(each, path, value)).orElse("");
+        List<Used> settings = service.map(PlanningSource.Service::model).map(catalog.models()::get).map(model -> settings(model, device)).orElse(List.of());
+        return new Because(owner, service.map(PlanningSource.Service::tenant).orElse(""),
+                Secret.masked(said.map(each -> each.clause().says()).orElse(Map.of())), parameter, settings);
+    }
+
+    private Optional<Sourced> said(PlanningSource.Service service, Device device, Dialect dialect, Path path, Owner owner,
+            Map<String, List<Sourced>> known) {
+        try {
+            return saying(known.computeIfAbsent(service.name(), name -> sourced(document(service))), device.name(), dialect, path, owner.origin());
+        } catch (ValidationFailure e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Of the clauses of one origin, the one that says this node. */
+    private static Optional<Sourced> saying(List<Sourced> clauses, String device, Dialect dialect, Path path, String origin) {
+        return clauses.stream().filter(each -> each.clause().device().equals(device) && each.clause().origin().equals(origin))
+                .filter(each -> dialect.say(each.clause()).tree().at(path).isPresent()).findFirst();
+    }
+
+    private List<Used> settings(ServiceModel model, Device device) {
+        List<Used> used = new ArrayList<>();
+        model.settingsOn(device, source.network()).forEach((name, value) -> used.add(new Used(name, value,
+                source.network().setting(device, name).map(Setting::where).orElse("the model's default"))));
+        return used;
+    }
+
+    /** Every setting that applies to a device, each with where it comes from. */
+    public List<Used> settings(Device device) {
+        Set<String> names = new LinkedHashSet<>();
+        source.network().settings().forEach(setting -> names.add(setting.name()));
+        List<Used> used = new ArrayList<>();
+        names.stream().sorted().forEach(name -> source.network().setting(device, name).ifPresent(setting ->
+                used.add(new Used(name, setting.value(), setting.where()))));
+        return used;
+    }
+}

@@ -1,0 +1,136 @@
+package rilvan.core.plan;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.environment.PlanningSource;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.network.Network;
+import rilvan.core.pool.Allocation;
+import rilvan.core.pool.Pool;
+import rilvan.core.pool.StoredAllocations;
+
+/** An estate in memory: orders are worked out against it and, if wanted, taken as done. Not safe for several threads. */
+public final class InMemoryPlanningSource implements PlanningSource, StoredAllocations {
+
+    private record NumberSpace(String pool, String within) {}
+
+    private final Catalog catalog;
+    private final Network network;
+    private final Planner planner;
+    private final Map<String, Ledger> ledgers = new HashMap<>();
+    private final Map<String, String> configurations = new TreeMap<>();
+    private final Map<String, Service> services = new TreeMap<>();
+    private final Map<NumberSpace, Map<Long, Allocation>> numbers = new HashMap<>();
+
+    /**
+     * @param configurations what each device holds, in its own text
+     */
+    public InMemoryPlanningSource(Catalog catalog, Network network, Map<String, String> configurations) {
+        this.catalog = catalog;
+        this.network = network;
+        this.planner = new Planner(catalog.models(), catalog.dialects(), this, this);
+        this.configurations.putAll(configurations);
+    }
+
+    /**
+     * Works an order out.
+     *
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
+     */
+    public Plan plan(OrderDocument order) {
+        return planner.plan(order);
+    }
+
+    /** Takes a plan as done: what it makes is what stands. */
+    public void take(Plan plan) {
+        plan.devices().forEach((device, part) -> {
+            var codec = catalog.dialects().get(network.device(device).orElseThrow().family()).codec();
+            ledgers.put(device, part.ledger());
+            configurations.put(device, codec.encode(part.part().difference().applyTo(codec.decode(configurations.get(device)))));
+        });
+        for (Plan.Outcome outcome : plan.outcomes()) {
+            numbers.values().forEach(held -> held.values().removeIf(allocation -> allocation.service().equals(outcome.service())));
+            services.remove(outcome.service());
+            outcome.expansion().ifPresent(expansion -> services.put(outcome.service(), new Service(outcome.service(),
+                    expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
+                    outcome.devices())));
+        }
+        plan.allocations().forEach(allocation -> numbers.computeIfAbsent(new NumberSpace(allocation.pool(), allocation.within()),
+                place -> new TreeMap<>()).put(allocation.number(), allocation));
+    }
+
+    public Map<String, String> configurations() {
+        return Map.copyOf(configurations);
+    }
+
+    public Set<String> services() {
+        return Set.copyOf(services.keySet());
+    }
+
+    @Override
+    public Network network() {
+        return network;
+    }
+
+    @Override
+    public Ledger ledger(String device) {
+        return ledgers.getOrDefault(device, Ledger.EMPTY);
+    }
+
+    @Override
+    public Optional<String> configuration(String device) {
+        return Optional.ofNullable(configurations.get(device));
+    }
+
+    @Override
+    public Optional<DeviceKind> kind(String device) {
+        return Optional.empty();
+    }
+
+    @Override
+    public Optional<Service> service(String name) {
+        return Optional.ofNullable(services.get(name));
+    }
+
+    @Override
+    public List<Allocation> heldBy(String service) {
+        List<Allocation> held = new ArrayList<>();
+        numbers.values().forEach(place -> place.values().stream().filter(allocation -> allocation.service().equals(service)).forEach(held::add));
+        return held;
+    }
+
+    @Override
+    public Optional<Allocation> holder(String pool, String within, long number) {
+        return Optional.ofNullable(numbers.getOrDefault(new NumberSpace(pool, within), Map.of()).get(number));
+    }
+
+    @Override
+    public List<Allocation> takenWithin(String pool, String within) {
+        return List.copyOf(numbers.getOrDefault(new NumberSpace(pool, within), Map.of()).values());
+    }
+
+    @Override
+    public List<Allocation> takenBelow(String pool, String beginning) {
+        return numbers.entrySet().stream().filter(entry -> entry.getKey().pool().equals(pool) && entry.getKey().within().startsWith(beginning))
+                .flatMap(entry -> entry.getValue().values().stream()).toList();
+    }
+
+    @Override
+    public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
+        Set<Long> taken = new HashSet<>(numbers.getOrDefault(new NumberSpace(pool.name(), within), Map.of()).keySet());
+        for (long number = pool.first(); number <= pool.to(); number += pool.stride()) {
+            if (pool.has(number) && !taken.contains(number) && !excluded.contains(number)) {
+                return Optional.of(number);
+            }
+        }
+        return Optional.empty();
+    }
+}

@@ -1,0 +1,67 @@
+package rilvan.core.transaction;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import rilvan.core.environment.Request;
+
+/** What a transaction wants done next. Whoever drives it does so and reports back with an {@link Event}. */
+public sealed interface Action {
+
+    /** Open a session. Answered by {@link Event.Opened} or {@link Event.NotOpened}. */
+    record Open(String device) implements Action {}
+
+    /** Send a flight. Answered by {@link Event.Answered}. */
+    record Send(String device, List<Request> flight) implements Action {}
+
+    /**
+     * Force a record to the journal, only if the last one is as expected. Answered by {@link Event.Written}, by
+     * {@link Event.Overtaken} where the right to drive this order has passed on, or by {@link Event.RecordUnknown}.
+     *
+     * @param sessions identities of the sessions that may be open on each device, for whoever has to end them
+     */
+    record Write(State expected, State state, String reason, Map<String, List<String>> sessions) implements Action {}
+
+    /**
+     * Look which record is stored. Answered by {@link Event.RecordRead}, {@link Event.Overtaken}, or {@link Event.RecordUnknown}
+     * where the store is silent still.
+     */
+    record ReadRecord() implements Action {}
+
+    /**
+     * An attempt has gone back whole: see which services are at fault, and write down what is left without them. Answered by
+     * {@link Event.RetryPlanned}, by {@link Event.NothingLeft}, or by {@link Event.Overtaken}.
+     */
+    record RetryWithout(Blame blame) implements Action {}
+
+    /**
+     * What made an attempt fail, as far as it tells who is at fault.
+     *
+     * @param device where it failed; absent where services were not seen working
+     * @param paths the nodes at fault, as the device names them
+     */
+    record Blame(Optional<String> device, List<String> paths) {}
+
+    /** Make the checks. Answered by {@link Event.Checked}. */
+    record MakeChecks() implements Action {}
+
+    /** The order goes back whatever the checks come to: look no longer. {@link Event.Checked} comes all the same, and soon. */
+    record EndChecks() implements Action {}
+
+    /** Come back later, to a device or, where none is named, to the order. Answered by {@link Event.Resumed}. */
+    record Pause(String device, long millis) implements Action {}
+
+    /** Tell whoever follows the order. Not answered. */
+    record Report(String device, Phase phase, Outcome word, String text) implements Action {}
+
+    /** Give back the session with a device that is no part of the order any more. Not answered. */
+    record CloseSession(String device) implements Action {}
+
+    /** All is over: give the sessions back. Not answered. */
+    record End(State state) implements Action {}
+
+    /** How a phase stands. */
+    enum Outcome {
+        BEGINS, WARNS, SUCCEEDS, FAILS, IN_DOUBT
+    }
+}

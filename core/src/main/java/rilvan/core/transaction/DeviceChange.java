@@ -1,0 +1,90 @@
+package rilvan.core.transaction;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import rilvan.core.dialect.Codec;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.tree.Change;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/**
+ * One device's part in a transaction.
+ *
+ * @param kind how far the device lets the change be taken back
+ * @param codec between the device's text and trees
+ * @param difference what the transaction changes on it
+ * @param confirmSeconds how long the device waits for the confirmation of its commit
+ * @param testsEdits whether the device checks a candidate within the edit; otherwise it is asked to by a request of its own
+ */
+public record DeviceChange(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds, boolean testsEdits) {
+
+    /** What a reading of the touched nodes says. */
+    public sealed interface Comparison {
+        /** Every touched node says what it said before. */
+        record Before() implements Comparison {}
+
+        /** Every touched node says what it should afterwards. */
+        record After() implements Comparison {}
+
+        /** Some touched nodes say before, the others after: our own change, part-way. */
+        record PartWay() implements Comparison {}
+
+        /** A touched node says neither: somebody else's. */
+        record Foreign(Path at) implements Comparison {}
+    }
+
+    /** The filter that selects the touched nodes. */
+    public String filter() {
+        return codec.filter(difference.paths());
+    }
+
+    /** The edit that brings the change about. */
+    public String edit() {
+        return codec.edit(difference);
+    }
+
+    /** Judges what was read. */
+    public Comparison judge(Node now) {
+        boolean allBefore = true;
+        boolean allAfter = true;
+        for (Change change : difference.changes()) {
+            Node found = now.at(change.at()).orElse(Node.EMPTY);
+            boolean before = found.equals(change.before());
+            boolean after = found.equals(change.after());
+            allBefore &= before;
+            allAfter &= after;
+            Optional<Path> foreign = before || after ? Optional.empty() : foreign(found, change);
+            if (foreign.isPresent()) {
+                return new Comparison.Foreign(foreign.get());
+            }
+        }
+        return allBefore ? new Comparison.Before() : allAfter ? new Comparison.After() : new Comparison.PartWay();
+    }
+
+    /** The first node found that is neither one of those before nor one of those after: our own change cannot have made it so. */
+    private static Optional<Path> foreign(Node found, Change change) {
+        return found.presentNodes().entrySet().stream()
+                .filter(entry -> !has(change.before(), entry.getKey(), entry.getValue()) && !has(change.after(), entry.getKey(), entry.getValue()))
+                .map(entry -> change.at().append(entry.getKey())).findFirst();
+    }
+
+    private static boolean has(Node side, Path path, Node node) {
+        return side.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
+    }
+
+    /** What has to change from what was read to the given side: before, to undo; after, to bring forward. */
+    public Difference towards(boolean after, Node now) {
+        List<Change> changes = new ArrayList<>();
+        for (Change change : difference.changes()) {
+            Node found = now.at(change.at()).orElse(Node.EMPTY);
+            Node wanted = after ? change.after() : change.before();
+            if (!found.equals(wanted)) {
+                changes.add(new Change(change.at(), found, wanted));
+            }
+        }
+        return new Difference(changes);
+    }
+}

@@ -1,0 +1,150 @@
+package rilvan.core.ledger;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import org.junit.jupiter.api.RepeatedTest;
+import org.junit.jupiter.api.Test;
+import rilvan.core.RandomTrees;
+import rilvan.core.ledger.LedgerMerge.Fragment;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.core.tree.Step;
+
+class LedgerMergeTest {
+
+    private final long seed = RandomTrees.seed();
+
+    /** Services come, change and go in any order; refused ones change nothing; what is left is foreign plus what stands. */
+    @RepeatedTest(200)
+    void theDeviceIsAlwaysTheForeignConfigurationPlusTheServicesThatStand() {
+        RandomTrees trees = new RandomTrees(seed);
+        Random random = trees.random();
+        Node foreign = trees.tree();
+        Node device = foreign;
+        Ledger ledger = Ledger.EMPTY;
+        Map<String, Node> standing = new HashMap<>();
+        for (int i = 0; i < 20; i++) {
+            String service = "service-" + random.nextInt(4);
+            boolean remove = random.nextInt(3) == 0;
+            Node says = remove ? Node.EMPTY : trees.tree();
+            LedgerMerge footing = LedgerMerge.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)), List.of(), Map.of());
+            if (!footing.conflicts().isEmpty()) {
+                continue;
+            }
+            device = footing.difference().applyTo(device);
+            ledger = footing.ledger();
+            standing.put(service, says);
+            Node expected = foreign;
+            for (Node each : standing.values()) {
+                expected = expected.merge(each);
+            }
+            assertThat(device).as("seed %d, step %d", seed, i).isEqualTo(expected);
+            assertThat(ledger.footprint(service).presentNodes()).as("seed %d, step %d", seed, i).isEqualTo(says.presentNodes());
+        }
+        LedgerMerge last = LedgerMerge.work(ledger, device, Set.copyOf(standing.keySet()), List.of(), List.of(), Map.of());
+        assertThat(last.conflicts()).as("seed %d", seed).isEmpty();
+        assertThat(last.difference().applyTo(device)).as("seed %d", seed).isEqualTo(foreign);
+        assertThat(last.ledger()).isEqualTo(Ledger.EMPTY);
+    }
+
+    @Test
+    void aNodeThatTwoServicesNeedGoesWithTheLast() {
+        Node vrf = Node.EMPTY.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY);
+        LedgerMerge first = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), List.of(), Map.of());
+        LedgerMerge second = LedgerMerge.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), List.of(), Map.of());
+        assertThat(second.difference().isEmpty()).isTrue();
+        LedgerMerge oneGoes = LedgerMerge.work(second.ledger(), vrf, Set.of("a"), List.of(), List.of(), Map.of());
+        assertThat(oneGoes.difference().isEmpty()).isTrue();
+        LedgerMerge bothGo = LedgerMerge.work(oneGoes.ledger(), vrf, Set.of("b"), List.of(), List.of(), Map.of());
+        assertThat(bothGo.difference().applyTo(vrf)).isEqualTo(Node.EMPTY);
+    }
+
+    @Test
+    void conflictsNameTheNodeAndBothSides() {
+        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
+        Path unit = Path.parse("/interfaces/interface[a]/units/unit[1]");
+        Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
+        Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
+        List<String> told = new ArrayList<>();
+        told.addAll(LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of()).conflicts());
+        Ledger ours = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of()).ledger();
+        told.addAll(LedgerMerge.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), List.of(), Map.of()).conflicts());
+        told.addAll(LedgerMerge.work(ours, fifteen, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
+        Ledger entry = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(unit, Node.ENTRY))), List.of(), Map.of()).ledger();
+        Node built = Node.EMPTY.with(unit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
+        told.addAll(LedgerMerge.work(entry, built, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
+        assertThat(told).containsExactly(
+                mtu + " already says '1500', which is not Rilvan's; a needs '9000'. The decision 'replace' puts ours there until the service goes",
+                mtu + " would say '9000' for a (clause) and '1500' for b (clause)",
+                mtu + " says '1500' where a had put '9000'; somebody else changed it. The decision 'leave' lets it stand as it is",
+                unit + " cannot be taken away: somebody has put " + unit + "/description there. The decision 'leave' lets both stand");
+    }
+
+    private static Fragment fragment(String service, Node says) {
+        return new Fragment(new Owner(service, "model 1", "clause", "expand/0", "family/clause.xml"), says);
+    }
+
+    @Test
+    void whatGivesWayComesBackWhenTheServiceGoes() {
+        Path mtu = Path.parse("/interfaces/interface[access-1]/mtu");
+        Node fifteen = Node.EMPTY.with(mtu.parent(), Node.ENTRY).with(mtu, Node.leaf("1500"));
+        Node nine = fifteen.with(mtu, Node.leaf("9000"));
+        LedgerMerge replaced = LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(mtu, LedgerMerge.Decision.REPLACE));
+        assertThat(replaced.conflicts()).isEmpty();
+        assertThat(replaced.difference().applyTo(fifteen)).isEqualTo(nine);
+        assertThat(replaced.ledger().entries().get(mtu).prior()).contains("1500");
+        LedgerMerge back = LedgerMerge.work(replaced.ledger(), nine, Set.of("a"), List.of(), List.of(), Map.of());
+        assertThat(back.difference().applyTo(nine)).isEqualTo(fifteen);
+        // Somebody has changed ours meanwhile: it may be left as it is, and is nobody's then.
+        Node other = fifteen.with(mtu, Node.leaf("4000"));
+        assertThat(LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of()).conflicts()).singleElement().asString()
+                .contains("says '4000' where a had put '9000'");
+        LedgerMerge left = LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of(mtu, LedgerMerge.Decision.LEAVE));
+        assertThat(left.conflicts()).isEmpty();
+        assertThat(left.difference().isEmpty()).isTrue();
+        assertThat(left.ledger().entries()).isEmpty();
+    }
+
+    @Test
+    void anEntryThatAServiceWantsWholeIsNotSharedWithLeftovers() {
+        Path unit = Path.parse("/interfaces/interface[access-1]/units/unit[0]");
+        Path address = unit.child(Step.of("ipv4")).child(Step.of("address"));
+        Node leftover = Node.EMPTY.with(unit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
+        List<Path> whole = List.of(Path.parse("/interfaces/interface/units/unit"));
+        Node says = Node.EMPTY.with(unit, Node.ENTRY).with(unit.child(Step.of("description")), Node.leaf("ours"));
+        assertThat(LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of()).conflicts()).singleElement().asString()
+                .contains(unit + " stands there already and is not Rilvan's; it has " + address).contains("Clear it on the device, or decide 'join'");
+        LedgerMerge joined = LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(unit, LedgerMerge.Decision.JOIN));
+        assertThat(joined.conflicts()).isEmpty();
+        Node both = joined.difference().applyTo(leftover);
+        LedgerMerge gone = LedgerMerge.work(joined.ledger(), both, Set.of("a"), List.of(), whole, Map.of());
+        assertThat(gone.conflicts()).isEmpty();
+        assertThat(gone.difference().applyTo(both)).isEqualTo(leftover);
+    }
+
+    @Test
+    void entriesOfAnOrderedListComeAndGoInTheirPlaces() {
+        Path filter = Path.parse("/policy/filter[F]");
+        Path order = filter.child(rilvan.core.tree.EntryOrder.step("entry"));
+        Node holds = entries(filter, "10", "20").with(order, Node.leaf("[10][20]"));
+        Node says = entries(filter, "5", "15").with(order, Node.leaf("first[5]after[10][15]"));
+        LedgerMerge footing = LedgerMerge.work(Ledger.EMPTY, holds, Set.of("a"), List.of(fragment("a", says)), List.of(), Map.of());
+        Node after = footing.difference().applyTo(holds);
+        assertThat(after.at(order).orElseThrow().value()).isEqualTo("[5][10][15][20]");
+        assertThat(LedgerMerge.work(footing.ledger(), after, Set.of("a"), List.of(), List.of(), Map.of()).difference().applyTo(after)).isEqualTo(holds);
+    }
+
+    private static Node entries(Path filter, String... numbers) {
+        Node node = Node.EMPTY.with(filter, Node.ENTRY);
+        for (String number : numbers) {
+            node = node.with(filter.child(Step.of("entry", number)), Node.ENTRY);
+        }
+        return node;
+    }
+}

@@ -1,0 +1,117 @@
+package rilvan.core.plan;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.Test;
+import rilvan.core.Shipped;
+import rilvan.core.plan.Plan.ChangeKind;
+
+class PlannerTest {
+
+    private static final String CLINICS = Shipped.text("services/l3vpn/examples/tidewater-clinics.yaml");
+    private static final String GANNET = Shipped.text("services/l3vpn/examples/gannet-cold-stores.yaml");
+
+    private final InMemoryPlanningSource desk = Shipped.skerra();
+
+    @Test
+    void aVpnBecomesTheseLinesOnEachRouter() {
+        Plan plan = Shipped.plan(desk, CLINICS);
+        assertThat(lines(plan, "haven-pe1")).isEqualTo("""
+                  <interfaces xmlns="urn:quern:interfaces">
+                    <interface>
+                      <name>access-1</name>
+                +     <units>
+                +       <unit>
+                +         <number>110</number>
+                +         <description>tidewater-clinics haven</description>
+                +         <match>
+                +           <outer>110</outer>
+                +         </match>
+                +         <mtu>1500</mtu>
+                +         <ipv4>
+                +           <address>192.0.2.0</address>
+                +           <prefix-length>31</prefix-length>
+                +         </ipv4>
+                +         <vrf xmlns="urn:quern:vpn">VPN-1001</vrf>
+                +       </unit>
+                +     </units>
+                    </interface>
+                  </interfaces>
+                + <vpn xmlns="urn:quern:vpn">
+                +   <vrf>
+                +     <name>VPN-1001</name>
+                +     <description>Tidewater Clinics: tidewater-clinics</description>
+                +     <rd>64500:10001</rd>
+                +     <route-targets>
+                +       <import>64500:1001</import>
+                +       <export>64500:1001</export>
+                +     </route-targets>
+                +     <static>
+                +       <route>
+                +         <prefix>198.51.100.0/26</prefix>
+                +         <next-hop>192.0.2.1</next-hop>
+                +       </route>
+                +     </static>
+                +   </vrf>
+                + </vpn>
+                """);
+        assertThat(plan.guarantee()).isEqualTo("Both devices can go back until the proof has been seen: they change together or not at all.");
+        // Each site reaches the other, and knows what lies behind it.
+        assertThat(plan.checks()).hasSize(6);
+    }
+
+    @Test
+    void planningIsDeterministicAndTheSameOrderAgainChangesNothing() {
+        assertThat(Shipped.plan(desk, CLINICS)).isEqualTo(Shipped.plan(desk, CLINICS));
+        Shipped.done(desk, CLINICS);
+        assertThat(Shipped.plan(desk, CLINICS).changesNothing()).isTrue();
+        assertThat(Shipped.plan(desk, CLINICS).outcomes().get(0).kind()).isEqualTo(ChangeKind.KEEP);
+    }
+
+    @Test
+    void servicesLeaveNoTraceInWhateverOrderTheyGo() {
+        Map<String, String> before = canonical();
+        Shipped.done(desk, CLINICS);
+        Shipped.done(desk, GANNET);
+        Shipped.done(desk, CLINICS.replace("tag: 110", "tag: 111").replace("198.51.100.0/26", "198.51.100.0/27"));
+        Shipped.done(desk, "remove: [tidewater-clinics]");
+        Shipped.done(desk, "remove: [gannet-cold-stores]");
+        assertThat(canonical()).isEqualTo(before);
+        assertThat(desk.heldBy("tidewater-clinics")).isEmpty();
+    }
+
+    @Test
+    void aChangeKeepsTheNumbersItHas() {
+        Shipped.done(desk, CLINICS);
+        Shipped.done(desk, GANNET);
+        Plan plan = Shipped.done(desk, CLINICS.replace("tag: 110", "tag: 111"));
+        assertThat(plan.outcomes().get(0).kind()).isEqualTo(ChangeKind.CHANGE);
+        assertThat(plan.devices().get("haven-pe1").part().difference().paths().stream().map(Object::toString)).containsExactly(
+                "/interfaces/interface[access-1]/units/unit[110]", "/interfaces/interface[access-1]/units/unit[111]");
+    }
+
+    @Test
+    void whatAnotherServiceHasIsNotTakenFromIt() {
+        Shipped.done(desk, CLINICS);
+        assertThatThrownBy(() -> Shipped.plan(desk, GANNET.replaceFirst("access-2", "access-1").replaceFirst("tag: 120", "tag: 110")))
+                .hasMessage("/services/0/parameters/sites/0/tag: 110 on haven-pe1 access-1 is already in use by tidewater-clinics");
+        assertThatThrownBy(() -> Shipped.plan(desk, "remove: [harbour-lights]")).hasMessage("/remove/0: there is no service named 'harbour-lights'");
+        assertThatThrownBy(() -> Shipped.plan(desk, "reason: none")).hasMessageContaining("an order names services");
+    }
+
+    private Map<String, String> canonical() {
+        return desk.configurations().entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey,
+                entry -> Shipped.canonical(entry.getKey(), entry.getValue())));
+    }
+
+    private static String lines(Plan plan, String device) {
+        return plan.devices().get(device).lines().stream().map(line -> switch (line.sign()) {
+            case COMES -> "+ ";
+            case GOES -> "- ";
+            case AROUND -> "  ";
+        } + line.text() + "\n").collect(Collectors.joining());
+    }
+}

@@ -1,0 +1,217 @@
+package rilvan.core.transaction;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.BiFunction;
+import org.junit.jupiter.api.Test;
+import rilvan.core.Shipped;
+import rilvan.core.environment.Answer;
+import rilvan.core.environment.Request;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.tree.Difference;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+
+/** The protocol step by step, on devices that behave but for what a test says. */
+class TransactionTest {
+
+    private static final Node BEFORE = Shipped.QUERN.codec().decode(Shipped.text("demo/devices/haven-pe1.xml"));
+    private static final Node AFTER = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("1:1"));
+
+    private static final SimulatedDevice.Whim BEHAVES = new SimulatedDevice.Whim() { };
+
+    private final List<DeviceChange> parts = new ArrayList<>();
+    private final Map<String, SimulatedDevice> devices = new LinkedHashMap<>();
+    private final Map<String, List<String>> requests = new LinkedHashMap<>();
+    private final List<State> records = new ArrayList<>();
+    private final List<String> broken = new ArrayList<>();
+    private BiFunction<String, Action.Send, List<Answer>> fault = (device, send) -> null;
+    private final Map<String, Integer> sessions = new LinkedHashMap<>();
+    private boolean proof = true;
+    private String told = "";
+    private long now;
+    private long alarm = Long.MAX_VALUE;
+
+    private void device(String name) {
+        device(name, DeviceKind.REVOCABLE);
+    }
+
+    private void device(String name, DeviceKind kind) {
+        DeviceChange part = new DeviceChange(name, kind, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
+        parts.add(part);
+        requests.put(name, new ArrayList<>());
+        devices.put(name, new SimulatedDevice(part, BEFORE, BEHAVES, broken, false));
+    }
+
+    private State run() {
+        Transaction transaction = Transaction.of("token", parts, false);
+        Deque<Action> todo = new ArrayDeque<>(transaction.start(now));
+        while (!todo.isEmpty()) {
+            if (now >= alarm) {
+                alarm = Long.MAX_VALUE;
+                todo.addAll(transaction.on(new Event.Resumed(""), now));
+            }
+            Action action = todo.removeFirst();
+            Event event = null;
+            if (action instanceof Action.Open open) {
+                sessions.put(open.device(), devices.get(open.device()).open().orElseThrow());
+                event = new Event.Opened(open.device(), Integer.toString(sessions.get(open.device())));
+            } else if (action instanceof Action.Send send) {
+                send.flight().forEach(request -> requests.get(send.device()).add(request.getClass().getSimpleName()));
+                List<Answer> answers = fault.apply(send.device(), send);
+                event = new Event.Answered(send.device(), answers != null ? answers : answer(send));
+            } else if (action instanceof Action.Write write) {
+                records.add(write.state());
+                if (write.state() == State.ARMED) {
+                    devices.values().forEach(device -> device.armed(true));
+                }
+                if (write.state() == State.DECIDED) {
+                    devices.values().forEach(SimulatedDevice::decided);
+                }
+                event = new Event.Written();
+            } else if (action instanceof Action.MakeChecks) {
+                event = new Event.Checked(proof, proof ? "1 check holds" : "no answer");
+            } else if (action instanceof Action.Pause pause && pause.device().isEmpty()) {
+                alarm = now + pause.millis() * 1_000_000L;
+            } else if (action instanceof Action.Pause pause) {
+                pass(pause.millis() / 1000.0);
+                event = new Event.Resumed(pause.device());
+            }
+            if (event != null) {
+                todo.addAll(transaction.on(event, now));
+            }
+        }
+        told = transaction.reason();
+        assertThat(broken).isEmpty();
+        return records.get(records.size() - 1);
+    }
+
+    private List<Answer> answer(Action.Send send) {
+        return devices.get(send.device()).answer(sessions.get(send.device()), send.flight(), now);
+    }
+
+    private void pass(double seconds) {
+        now += (long) (seconds * 1e9);
+        devices.values().forEach(device -> device.tick(now));
+    }
+
+    @Test
+    void anOrderCostsFiveRecordsAndElevenRequestsADeviceWhateverTheirNumber() {
+        for (int i = 0; i < 7; i++) {
+            device("device-" + i);
+        }
+        assertThat(run()).isEqualTo(State.DONE);
+        // The OPEN record is written with the plan, before the transaction starts.
+        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+        requests.values().forEach(sent -> assertThat(sent).containsExactly("Lock", "Lock", "Read", "Edit", "Validate",
+                "CommitProvisionally", "Read", "Read", "Confirm", "Unlock", "Unlock"));
+    }
+
+    @Test
+    void oneRefusalTakesEveryDeviceBackAndSaysWhoAndWhy() {
+        device("one");
+        device("two");
+        fault = (device, send) -> device.equals("two") && send.flight().get(0) instanceof Request.CommitProvisionally
+                ? List.of(new Answer.Refused(List.of(new Answer.Fault("resource-denied", "/vpn", "no room"))), new Answer.Data(text(BEFORE)))
+                : null;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("two refused to commit provisionally: no room (resource-denied at /vpn)");
+        devices.values().forEach(device -> {
+            assertThat(device.running()).isEqualTo(BEFORE);
+            assertThat(device.remains(Set.of())).isEmpty();
+        });
+    }
+
+    @Test
+    void whatWasChangedOutsideIsNotOverwritten() {
+        device("one");
+        device("two");
+        Node drifted = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("9:9"));
+        fault = (device, send) -> {
+            if (!device.equals("one") || !(send.flight().get(0) instanceof Request.Lock)) {
+                return null;
+            }
+            List<Answer> answers = answer(send);
+            return List.of(answers.get(0), answers.get(1), new Answer.Data(text(drifted)));
+        };
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).startsWith("one does not hold what is expected at /vpn").contains("changed outside Rilvan");
+        assertThat(records).containsExactly(State.HELD, State.ABORTED);
+        assertThat(requests.values()).noneMatch(sent -> sent.contains("Edit"));
+    }
+
+    @Test
+    void aServiceThatIsNotSeenWorkingDoesNotStand() {
+        device("one");
+        proof = false;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("no answer");
+        assertThat(devices.get("one").running()).isEqualTo(BEFORE);
+    }
+
+    @Test
+    void anOkThatDroppedTheEditIsFoundByReading() {
+        device("one");
+        fault = (device, send) -> send.flight().get(0) instanceof Request.Edit ? List.of(new Answer.Done(), new Answer.Done()) : null;
+        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(told).isEqualTo("one does not hold what was committed");
+    }
+
+    /** The device's timer counts from when the device acted, which may be long after it was asked to. */
+    @Test
+    void whatIsSeenBeforeTheTimerHasSurelyRunOutIsNotTakenForGood() {
+        device("one");
+        SimulatedDevice one = devices.get("one");
+        fault = (device, send) -> {
+            if (send.flight().get(0) instanceof Request.CommitProvisionally) {
+                pass(20);
+            } else if (send.flight().get(0) instanceof Request.Confirm && now < 25e9) {
+                one.typeIntoCandidate();
+                return send.flight().stream().<Answer>map(request -> new Answer.Lost("gone")).toList();
+            } else if (now > 60e9) {
+                one.leaveAlone();
+            }
+            return null;
+        };
+        assertThat(run()).isEqualTo(State.DONE);
+        pass(3600);
+        assertThat(one.running()).isEqualTo(AFTER);
+        assertThat(one.remains(Set.of())).isEmpty();
+    }
+
+    /** Eight devices that change one by one take longer than the timer of the one that waits for its confirmation. */
+    @Test
+    void whoHasCommittedProvisionallyWaitsForThoseThatChangeOneByOne() {
+        device("one");
+        for (int i = 0; i < 8; i++) {
+            device("weak-" + i, DeviceKind.CANDIDATE);
+        }
+        fault = (device, send) -> {
+            if (send.flight().get(0) instanceof Request.Commit) {
+                pass(6);
+            }
+            return null;
+        };
+        assertThat(run()).as(told).isEqualTo(State.DONE);
+        assertThat(requests.get("one")).contains("Extend");
+        pass(3600);
+        devices.values().forEach(device -> assertThat(device.running()).isEqualTo(AFTER));
+    }
+
+    @Test
+    void anOrderThatTouchesNoDeviceIsWrittenAllTheSame() {
+        assertThat(run()).isEqualTo(State.DONE);
+        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+    }
+
+    private static String text(Node node) {
+        return Shipped.QUERN.codec().encode(node);
+    }
+}

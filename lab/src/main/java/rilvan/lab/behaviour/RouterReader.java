@@ -1,0 +1,282 @@
+package rilvan.lab.behaviour;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import rilvan.lab.behaviour.Router.Entry;
+import rilvan.lab.behaviour.Router.Guard;
+import rilvan.lab.behaviour.Router.Neighbour;
+import rilvan.lab.behaviour.Router.Ospf;
+import rilvan.lab.behaviour.Router.Overlay;
+import rilvan.lab.behaviour.Router.Static;
+import rilvan.lab.behaviour.Router.Table;
+import rilvan.lab.behaviour.Router.Unit;
+import rilvan.lab.config.Item;
+import rilvan.lab.lines.Block;
+
+/** What the configurations of each family mean for a router. */
+final class RouterReader {
+
+    private RouterReader() {}
+
+    private static final String IP = "ip";
+    /** What families call the router's own table. */
+    private static final String TARN_OWN = "own";
+    private static final String BRAE_OWN = "own";
+
+    static Router quern(String name, Item config) {
+        List<Unit> units = new ArrayList<>();
+        for (Item port : config.below("interfaces").all("interface")) {
+            if (port.leaf("enabled").equals("false")) {
+                continue;
+            }
+            for (Item unit : port.below("units").all("unit")) {
+                for (Item ip : List.of(unit.below("ipv4"), unit.below("ipv6"))) {
+                    if (!unit.leaf("enabled").equals("false") && !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty()) {
+                        Item match = unit.below("match");
+                        units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
+                                ip.leaf("address") + "/" + ip.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu"), unit.leaf("packet-filter")));
+                    }
+                }
+            }
+        }
+        config.below("switching").all("bridge").forEach(bridge -> gateway(units, bridge.leaf("name"), bridge.below("gateway").leaf("vrf"), quernAddresses(bridge.below("gateway"))));
+        Item routing = config.below("routing");
+        List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, Item.EMPTY, routing)));
+        config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.below("route-targets"), vrf)));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.below("policy").all("filter").forEach(filter -> filters.put(filter.leaf("name"), filter.all("entry").stream().map(entry ->
+                new Entry(entry.leaf("action").equals("accept"), Net.of(entry.leaf("prefix")), (int) number(entry.leaf("longest")))).toList()));
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
+                entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
+        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
+                config.below("interfaces").all("interface").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
+    }
+
+    private static Table quernTable(String name, Item targets, Item routing) {
+        Map<String, Ospf> areas = new HashMap<>();
+        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link -> areas.put(link.leaf("port") + " " + link.leaf("unit"),
+                Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
+        return new Table(name, texts(targets, "import"), texts(targets, "export"),
+                statics(routing.below("static").all("route").stream().map(route -> List.of(route.leaf("prefix"), route.leaf("next-hop"))).toList()),
+                routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
+                nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
+    }
+
+    /** Addresses with their lengths, of both versions of IP. */
+    static List<String> quernAddresses(Item holder) {
+        return Stream.of("ipv4", "ipv6").map(holder::below).filter(ip -> !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty())
+                .map(ip -> ip.leaf("address") + "/" + ip.leaf("prefix-length")).toList();
+    }
+
+    /** What a segment's gateway is to its router: addresses on one more link. */
+    private static void gateway(List<Unit> units, String segment, String table, List<String> addresses) {
+        if (!table.isEmpty()) {
+            addresses.forEach(address -> units.add(unit(Router.GATEWAY, segment, "untagged", address, table, "", "")));
+        }
+    }
+
+    private static Optional<Overlay> overlay(String vni, String mac) {
+        return vni.isEmpty() && mac.isEmpty() ? Optional.empty() : Optional.of(new Overlay(vni, mac));
+    }
+
+    private static Neighbour quernNeighbour(String table, Item neighbour) {
+        Set<String> families = texts(neighbour, "family").stream().map(family -> switch (family) {
+            case "vpn-ipv4" -> "vpn";
+            case "vpn-ipv6" -> "vpn6";
+            case "ipv4" -> IP;
+            default -> family;
+        }).collect(Collectors.toSet());
+        return new Neighbour(Address.parse(neighbour.leaf("address")), number(neighbour.leaf("remote-as")), table.equals(Router.OWN) ? families : Set.of(IP),
+                neighbour.leaf("reflector-client").equals("true"), address(neighbour.leaf("source")), hops(neighbour.leaf("hops")),
+                neighbour.leaf("authentication"), number(neighbour.leaf("prefix-limit")), neighbour.leaf("as-override").equals("true"),
+                neighbour.leaf("site-of-origin"), said(neighbour.leaf("import-filter")), said(neighbour.leaf("export-filter")));
+    }
+
+    static Router tarn(String name, Item config) {
+        Map<String, Item> subports = new TreeMap<>();
+        Set<String> down = tarnDown(config);
+        config.all("subport-row").stream().filter(row -> !down.contains(row.leaf("port"))).forEach(row -> subports.put(row.leaf("port") + " " + row.leaf("index"), row));
+        List<Unit> units = new ArrayList<>();
+        for (Item row : config.all("subport-address-row")) {
+            Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
+            if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off")) {
+                units.add(unit(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
+                        row.leaf("address"), subport.leaf("context"), subport.leaf("octets"), subport.leaf("guard")));
+            }
+        }
+        config.all("domain-gateway-row").forEach(row -> gateway(units, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
+                .filter(address -> address.leaf("domain").equals(row.leaf("domain"))).toList(), "address")));
+        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "", "")));
+        List<Table> tables = new ArrayList<>(List.of(tarnTable(config, Router.OWN, TARN_OWN, Item.EMPTY)));
+        config.all("context-row").forEach(context -> tables.add(tarnTable(config, context.leaf("context"), context.leaf("context"), context)));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.all("filter-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
+                filters.computeIfAbsent(row.leaf("filter"), filter -> new ArrayList<>())
+                        .add(new Entry(row.leaf("verdict").equals("pass"), Net.of(row.leaf("net")), (int) number(row.leaf("up-to")))));
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.all("guard-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
+                guards.computeIfAbsent(row.leaf("guard"), guard -> new ArrayList<>()).add(new Guard(row.leaf("verdict").equals("pass"), row.leaf("kind"),
+                        net(row.leaf("from-net")), net(row.leaf("to-net")), (int) number(row.leaf("door")))));
+        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
+                config.all("port-row").stream().filter(row -> !row.leaf("trunk").isEmpty()).map(row -> row.leaf("port")).collect(Collectors.toSet()));
+    }
+
+    private static Table tarnTable(Item config, String name, String context, Item said) {
+        Set<String> stubs = rows(config, "ospf-area-row", context).filter(row -> row.leaf("stub").equals("on")).map(row -> row.leaf("area")).collect(Collectors.toSet());
+        Map<String, Ospf> areas = new HashMap<>();
+        rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"),
+                Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
+        return new Table(name, tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
+                statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
+                rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
+                nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas,
+                overlay(said.leaf("vni"), said.leaf("router-mac")));
+    }
+
+    private static Stream<Item> rows(Item config, String list, String context) {
+        return config.all(list).stream().filter(row -> row.leaf("context").equals(context));
+    }
+
+    private static Set<String> tarnTargets(Item config, String context, String direction) {
+        return rows(config, "context-target-row", context).filter(row -> row.leaf("direction").equals(direction)).map(row -> row.leaf("target"))
+                .collect(Collectors.toSet());
+    }
+
+    private static Neighbour tarnNeighbour(String table, Item row) {
+        return new Neighbour(Address.parse(row.leaf("peer")), number(row.leaf("peer-as")), table.equals(Router.OWN) ? texts(row, "family") : Set.of(IP),
+                row.leaf("client").equals("on"), address(row.leaf("local")), hops(row.leaf("distance")), row.leaf("digest"), number(row.leaf("limit")),
+                row.leaf("rewrite-as").equals("on"), row.leaf("origin"), said(row.leaf("filter-in")), said(row.leaf("filter-out")));
+    }
+
+    static Router brae(String name, Block config) {
+        List<Unit> units = new ArrayList<>();
+        Set<String> down = braeDown(config);
+        for (Block part : config.all("part")) {
+            String frames = part.value("frames");
+            List<String> words = List.of(frames.split(" "));
+            String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
+            if (part.all("shut").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
+                part.all("address").stream().map(address -> address.values().get(0)).forEach(address ->
+                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"), part.value("guard"))));
+            }
+        }
+        config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(units, bridge.values().get(0), line.values().get(0),
+                bridge.all("gateway-address").stream().map(address -> address.values().get(0)).toList())));
+        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "", "")));
+        List<Table> tables = new ArrayList<>(List.of(braeTable(config, Router.OWN, BRAE_OWN, Optional.empty())));
+        config.all("table").forEach(table -> tables.add(braeTable(config, table.values().get(0), table.values().get(0), Optional.of(table))));
+        Map<String, List<Entry>> filters = new HashMap<>();
+        config.all("prefixes").forEach(filter -> filters.put(filter.values().get(0), filter.all("step").stream()
+                .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> new Entry(step.values().get(1).equals("accept"),
+                        Net.of(step.values().get(2)), (int) number(step.values().get(3)))).toList()));
+        Map<String, List<Guard>> guards = new HashMap<>();
+        config.all("guard").forEach(guard -> guards.put(guard.values().get(0), guard.all("step").stream()
+                .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> braeGuard(step.values())).toList()));
+        return new Router(name, units, tables, number(config.value("own-as")), filters, guards, down,
+                config.all("port").stream().filter(port -> !port.value("member-of").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet()));
+    }
+
+    private static Guard braeGuard(List<String> values) {
+        return new Guard(values.get(1).equals("accept"), values.get(2).equals("any") ? "" : values.get(2), net(values.get(3)), net(values.get(4)), (int) number(values.get(5)));
+    }
+
+    private static Table braeTable(Block config, String name, String called, Optional<Block> table) {
+        Optional<Block> routes = config.all("routes").stream().filter(block -> block.values().get(0).equals(called)).findFirst();
+        Set<String> stubs = firsts(lines(routes, "stub"));
+        Map<String, List<String>> timers = new HashMap<>();
+        lines(routes, "ospf-timers").forEach(line -> timers.put(line.values().get(0) + " " + line.values().get(1), line.values().subList(2, 4)));
+        Map<String, Ospf> areas = new HashMap<>();
+        lines(routes, "ospf").forEach(line -> {
+            String part = line.values().get(0) + " " + line.values().get(1);
+            List<String> said = timers.getOrDefault(part, List.of("", ""));
+            areas.put(part, Ospf.of(line.values().get(2), said.get(0), said.get(1), stubs.contains(line.values().get(2))));
+        });
+        return new Table(name, firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
+                lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
+                table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));
+    }
+
+    private static List<Block> lines(Optional<Block> block, String word) {
+        return block.map(each -> each.all(word)).orElse(List.of());
+    }
+
+    private static Neighbour braeNeighbour(String table, Block peer) {
+        return new Neighbour(Address.parse(peer.values().get(0)), number(peer.value("as")),
+                table.equals(Router.OWN) ? firsts(peer.all("family")) : Set.of(IP), !peer.all("client").isEmpty(), address(peer.value("from")),
+                hops(peer.value("hops")), peer.value("digest"), number(peer.value("most")), !peer.all("put-own-as").isEmpty(), peer.value("origin"),
+                said(peer.value("pass-in")), said(peer.value("pass-out")));
+    }
+
+    private static Set<Net> nets(Set<String> texts) {
+        return texts.stream().map(Net::of).collect(Collectors.toSet());
+    }
+
+    private static Optional<Net> net(String text) {
+        return said(text).map(Net::of);
+    }
+
+    private static Optional<Address> address(String text) {
+        return said(text).map(Address::parse);
+    }
+
+    private static Optional<String> said(String text) {
+        return text.isEmpty() ? Optional.empty() : Optional.of(text);
+    }
+
+    private static int hops(String text) {
+        return text.isEmpty() ? 1 : Integer.parseInt(text);
+    }
+
+    private static List<Static> statics(List<List<String>> prefixesAndHops) {
+        return prefixesAndHops.stream().map(each -> new Static(Net.of(each.get(0)), Address.parse(each.get(1)))).toList();
+    }
+
+    private static Unit unit(String port, String unit, String frames, String address, String table, String mtu, String guard) {
+        return new Unit(port, unit, frames, Address.parse(address.substring(0, address.indexOf('/'))), Net.of(address), table,
+                mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu), said(guard));
+    }
+
+    private static String frames(String outer, String inner) {
+        return outer.isEmpty() ? "untagged" : outer + (inner.isEmpty() ? "" : "/" + inner);
+    }
+
+    /** The ports that are switched off. */
+    static Set<String> quernDown(Item config) {
+        return config.below("interfaces").all("interface").stream().filter(port -> port.leaf("enabled").equals("false")).map(port -> port.leaf("name"))
+                .collect(Collectors.toSet());
+    }
+
+    static Set<String> tarnDown(Item config) {
+        return config.all("port-row").stream().filter(row -> row.leaf("admin").equals("off")).map(row -> row.leaf("port")).collect(Collectors.toSet());
+    }
+
+    static Set<String> braeDown(Block config) {
+        return config.all("port").stream().filter(port -> !port.all("shut").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
+    }
+
+    static long number(String text) {
+        return text.isEmpty() ? 0 : Long.parseLong(text);
+    }
+
+    static Set<String> texts(Item parent, String name) {
+        return new HashSet<>(parent.all(name).stream().map(Item::text).toList());
+    }
+
+    static List<String> leaves(List<Item> rows, String name) {
+        return rows.stream().map(row -> row.leaf(name)).toList();
+    }
+
+    static Set<String> firsts(List<Block> lines) {
+        return new HashSet<>(lines.stream().map(line -> line.values().get(0)).toList());
+    }
+}

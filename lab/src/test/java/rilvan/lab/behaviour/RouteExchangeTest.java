@@ -1,0 +1,189 @@
+package rilvan.lab.behaviour;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/**
+ * A customer with a router at each of two PEs, worked out by hand: what they tell each other through the VPN over BGP (RFC 4364 §7)
+ * or OSPF (RFC 4577), and the symptom of each single thing that is wrong.
+ */
+class RouteExchangeTest {
+
+    private static final Wiring WIRING = QuernDevices.wiring("haven-pe1 core-1", "ternsay-pe1 core-1", "haven-rr1 core-1", "haven-pe1 core-3",
+            "ce-1 uplink", "haven-pe1 access-1", "ce-2 uplink", "ternsay-pe1 access-1");
+
+    private static String pe(String name, String rd, int link, String routing) throws Exception {
+        return QuernDevices.text(name) + """
+                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>7</number><match><outer>7</outer></match>
+                  <mtu>1500</mtu><ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
+                <policy xmlns="urn:quern:policy"><filter><name>from-ce</name><entry><number>1</number><action>accept</action><prefix>198.51.100.0/24</prefix><longest>26</longest></entry></filter></policy>
+                <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
+                  <route-targets><import>64500:1</import><export>64500:1</export></route-targets>%s</vrf></vpn>""".formatted(link, rd, routing);
+    }
+
+    private static String ce(int link, String house, String routing) {
+        return """
+                <interfaces xmlns="urn:quern:interfaces">
+                  <interface><name>house</name><units><unit><number>0</number><ipv4><address>%s</address><prefix-length>26</prefix-length></ipv4></unit></units></interface>
+                  <interface><name>uplink</name><units><unit><number>7</number><match><outer>7</outer></match><mtu>1500</mtu>
+                    <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4></unit></units></interface></interfaces>
+                <routing xmlns="urn:quern:routing">%s</routing>""".formatted(house, link, routing);
+    }
+
+    private static Map<String, String> bgp() throws Exception {
+        Map<String, String> texts = new HashMap<>();
+        texts.put("haven-rr1", QuernDevices.text("haven-rr1"));
+        texts.put("haven-pe1", pe("haven-pe1", "1", 0, """
+                <bgp><neighbor><address>192.0.2.1</address><remote-as>64801</remote-as><authentication>s</authentication><import-filter>from-ce</import-filter></neighbor></bgp>"""));
+        texts.put("ternsay-pe1", pe("ternsay-pe1", "2", 2, """
+                <bgp><neighbor><address>192.0.2.3</address><remote-as>64802</remote-as></neighbor></bgp>"""));
+        texts.put("ce-1", ce(1, "198.51.100.1", """
+                <bgp><as>64801</as><neighbor><address>192.0.2.0</address><remote-as>64500</remote-as><authentication>s</authentication><family>ipv4</family></neighbor>
+                  <announce>198.51.100.0/26</announce></bgp>"""));
+        texts.put("ce-2", ce(3, "198.51.100.65", """
+                <bgp><as>64802</as><neighbor><address>192.0.2.2</address><remote-as>64500</remote-as><family>ipv4</family></neighbor>
+                  <announce>198.51.100.64/26</announce></bgp>"""));
+        return texts;
+    }
+
+    private static Map<String, String> ospf() throws Exception {
+        String area = "<ospf><area><id>0.0.0.0</id><interface><port>%s</port><unit>7</unit></interface>%s</area></ospf>";
+        String house = "<interface><port>house</port><unit>0</unit></interface>";
+        Map<String, String> texts = new HashMap<>();
+        texts.put("haven-rr1", QuernDevices.text("haven-rr1"));
+        texts.put("haven-pe1", pe("haven-pe1", "1", 0, area.formatted("access-1", "")));
+        texts.put("ternsay-pe1", pe("ternsay-pe1", "2", 2, area.formatted("access-1", "")));
+        texts.put("ce-1", ce(1, "198.51.100.1", area.formatted("uplink", house)));
+        texts.put("ce-2", ce(3, "198.51.100.65", area.formatted("uplink", house)));
+        return texts;
+    }
+
+    private static Forwarding network(Map<String, String> texts, String device, String given, String instead) {
+        return QuernDevices.forwarding(texts, WIRING, device, given, instead);
+    }
+
+    private static Forwarding.Ping houses(Forwarding network) {
+        return network.ping("ce-1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64);
+    }
+
+    @Test
+    void whatOneTellsTheOtherHearsThroughTheVpn() throws Exception {
+        for (Map<String, String> texts : List.of(bgp(), ospf())) {
+            Forwarding network = network(texts, "none", "", "");
+            assertThat(network.silent("haven-pe1", "V", "192.0.2.1")).isEmpty();
+            assertThat(network.missing("haven-pe1", "V", "198.51.100.64/26")).isEmpty();
+            assertThat(network.missing("ce-1", "", "198.51.100.64/26")).isEmpty();
+            assertThat(houses(network)).isEqualTo(new Forwarding.Ping(true, ""));
+        }
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "haven-pe1 | <remote-as>64801             | <remote-as>64809             | AS 64801 answers there, not 64809",
+        "ce-1      | <remote-as>64500             | <remote-as>64509             | ce-1 expects AS 64509 here, not 64500",
+        "ce-1      | <authentication>s            | <authentication>t            | the two ends have different secrets",
+        "haven-pe1 | <address>192.0.2.1</address> | <address>192.0.2.9</address> | nobody is to be a neighbour at 192.0.2.1",
+        "ce-1      | <address>192.0.2.0</address> | <address>192.0.2.8</address> | ce-1 has no neighbour 192.0.2.0",
+        "ce-1      | <outer>7</outer>             | <outer>8</outer>             | nothing answers at 192.0.2.1",
+        "ce-1      | <family>ipv4</family>        | <family>evpn</family>        | ce-1 has no neighbour 192.0.2.0",
+    })
+    void aSessionIsDownForWhatIsWrong(String device, String given, String instead, String why) throws Exception {
+        Forwarding network = network(bgp(), device, given, instead);
+        assertThat(network.silent("haven-pe1", "V", "192.0.2.1")).contains(why);
+        assertThat(houses(network).answered()).isFalse();
+    }
+
+    /** The session is up, and still what is told does not get there. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "haven-pe1   | <prefix>198.51.100.0/24</prefix> | <prefix>203.0.113.0/24</prefix>                     | false",
+        "haven-pe1   | <longest>26</longest>            | <longest>25</longest>                               | false",
+        "ce-1        | <announce>198.51.100.0/26        | <announce>198.51.100.0/27                           | false",
+        "ternsay-pe1 | <import>64500:1</import>         | <import>64500:9</import>                            | false",
+        "haven-pe1   | <import-filter>from-ce           | <prefix-limit>1</prefix-limit><import-filter>from-ce | true",
+    })
+    void whatIsToldIsTakenOrNot(String device, String given, String instead, boolean heard) throws Exception {
+        Forwarding network = network(bgp(), device, given, instead);
+        assertThat(network.silent("haven-pe1", "V", "192.0.2.1")).isEmpty();
+        assertThat(network.missing("ce-2", "", "198.51.100.0/26").isEmpty()).isEqualTo(heard);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "none      | ''                           | ''                                                                     | ''",
+        "ce-1      | <announce>198.51.100.0/26    | <announce>198.51.100.0/27                                              | it takes 0 prefixes from 192.0.2.1, not 1",
+        "haven-pe1 | <import-filter>from-ce</import-filter> | ''                                                           | ''",
+        "ce-1      | <authentication>s            | <authentication>t                                                      | the two ends have different secrets",
+    })
+    void prefixesAreCountedBehindTheFilter(String device, String given, String instead, String wrong) throws Exception {
+        assertThat(network(bgp(), device, given, instead).miscounted("haven-pe1", "V", "192.0.2.1", 1).orElse("")).isEqualTo(wrong);
+    }
+
+    /** A filter of packets that knows nothing of routing: BGP needs a connection, OSPF its hellos. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "<protocol>icmp</protocol>                       | a packet filter keeps out what comes from there, at access-1 7 | the packet filter F keeps OSPF out at access-1 7",
+        "<protocol>tcp</protocol><port>179</port>        | ''                                                             | the packet filter F keeps OSPF out at access-1 7",
+        "<source>192.0.2.1/32</source>                   | ''                                                             | ''",
+    })
+    void packetFiltersMayKeepRoutingOut(String accepted, String bgp, String ospf) throws Exception {
+        assertThat(network(guarded(bgp(), accepted), "none", "", "").silent("haven-pe1", "V", "192.0.2.1").orElse("")).isEqualTo(bgp);
+        assertThat(network(guarded(ospf(), accepted), "none", "", "").silent("haven-pe1", "V", "192.0.2.1").orElse("")).isEqualTo(ospf);
+    }
+
+    private static Map<String, String> guarded(Map<String, String> texts, String accepted) {
+        texts.computeIfPresent("haven-pe1", (name, text) -> QuernDevices.guarded(text, accepted));
+        return texts;
+    }
+
+    /** RFC 4364 §7: two sites with one AS take each other's routes for loops, unless the provider puts its own AS instead. */
+    @Test
+    void sitesOfOneAsNeedTheirAsOverridden() throws Exception {
+        Map<String, String> one = bgp();
+        one.replaceAll((name, text) -> text.replace("64802", "64801"));
+        assertThat(network(new HashMap<>(one), "none", "", "").missing("ce-2", "", "198.51.100.0/26")).isPresent();
+        assertThat(network(one, "ternsay-pe1", "<remote-as>64801</remote-as>", "<remote-as>64801</remote-as><as-override>true</as-override>")
+                .missing("ce-2", "", "198.51.100.0/26")).isEmpty();
+    }
+
+    /** A site's own routes do not come back to its other home. */
+    @Test
+    void theSiteOfOriginKeepsRoutesFromComingBack() throws Exception {
+        Map<String, String> homes = bgp();
+        homes.replaceAll((name, text) -> text.replace("</remote-as><authentication>s</authentication><import", "</remote-as><site-of-origin>64500:5</site-of-origin><authentication>s</authentication><import")
+                .replace("<remote-as>64802</remote-as>", "<remote-as>64802</remote-as><site-of-origin>64500:5</site-of-origin>"));
+        assertThat(network(homes, "none", "", "").missing("ce-2", "", "198.51.100.0/26")).isPresent();
+    }
+
+    @Test
+    void tooManyPrefixesEndTheSession() throws Exception {
+        Map<String, String> many = bgp();
+        many.computeIfPresent("ce-1", (name, text) -> text.replace("<announce>198", "<announce>192.0.2.0/31</announce><announce>198"));
+        assertThat(network(many, "haven-pe1", "<import-filter>from-ce</import-filter>", "<prefix-limit>1</prefix-limit>").silent("haven-pe1", "V", "192.0.2.1"))
+                .contains("it sends 2 prefixes, more than the 1 that are taken");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.1</id>           | the area is 0.0.0.1 on ce-1, not 0.0.0.0",
+        "ce-1      | <port>uplink</port>        | <port>other</port>         | ce-1 takes no part in OSPF there",
+        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><hello-interval>5</hello-interval> | ce-1 says hello every 5 seconds, not every 10",
+        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><dead-interval>20</dead-interval>  | ce-1 waits 20 seconds for hellos, not 40",
+        "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.0</id><stub>true</stub> | the area 0.0.0.0 is no stub here and one on ce-1",
+        "haven-pe1 | <id>0.0.0.0</id><interface><port>access-1 | <id>0.0.0.0</id><stub>true</stub><interface><port>access-1 | the area 0.0.0.0 is a stub here and not on ce-1",
+        "ce-1      | <mtu>1500</mtu>            | <mtu>1400</mtu>            | ce-1 passes packets of 1400 bytes, not 1500",
+        "haven-pe1 | <port>access-1</port>      | <port>access-9</port>      | nobody is to be a neighbour at 192.0.2.1",
+    })
+    void anAdjacencyIsDownForWhatIsWrong(String device, String given, String instead, String why) throws Exception {
+        Forwarding network = network(ospf(), device, given, instead);
+        assertThat(network.silent("haven-pe1", "V", "192.0.2.1")).contains(why);
+        assertThat(houses(network).answered()).isFalse();
+    }
+}

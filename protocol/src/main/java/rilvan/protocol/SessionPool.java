@@ -1,0 +1,292 @@
+package rilvan.protocol;
+
+import java.security.PublicKey;
+import java.time.Duration;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionStage;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Function;
+import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.common.AttributeRepository.AttributeKey;
+import org.apache.sshd.common.AttributeRepository;
+import org.apache.sshd.common.config.keys.KeyUtils;
+import org.apache.sshd.common.digest.BuiltinDigests;
+import org.apache.sshd.core.CoreModuleProperties;
+import rilvan.core.environment.Answer;
+import rilvan.core.environment.DeviceSession;
+import rilvan.core.environment.Request;
+import rilvan.core.environment.Sessions;
+import rilvan.protocol.commandline.CommandLineSession;
+import rilvan.protocol.netconf.NetconfSession;
+
+/**
+ * Opens sessions over SSH, NETCONF or command line as the target says, and keeps them for a while: a session that is given back
+ * in good order is handed out again, so that an order after another costs no new handshake.
+ *
+ * <p>A device lets in only so many at a time, so whoever wants more sessions with one waits in line. How many devices have one
+ * in use is up to the orders: an order that got half of its sessions must not wait for another that has the other half. In total
+ * only those are bounded that nobody uses; those unused longest go first.
+ */
+public final class SessionPool implements Sessions, AutoCloseable {
+
+    private static final AttributeKey<Target> TARGET = new AttributeKey<>();
+    private static final AttributeKey<String> REJECTED = new AttributeKey<>();
+    private static final int MOST_PER_DEVICE = 6;
+    private static final int KEPT_PER_DEVICE = 2;
+    private static final int KEPT_IN_TOTAL = 1_000;
+    private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
+
+    private final Function<String, Target> targets;
+    private final Duration patience;
+    private final Duration unused;
+    private final SshClient client;
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "session-timer");
+        thread.setDaemon(true);
+        return thread;
+    });
+    private final KeyedLimiter turns = new KeyedLimiter(MOST_PER_DEVICE);
+    // The sessions nobody uses, those unused longest first; and the same by device. Guarded by the first.
+    private final Set<Kept> idle = new LinkedHashSet<>();
+    private final Map<String, Deque<Kept>> idleOf = new HashMap<>();
+
+    /** A session that nobody uses. */
+    private record Kept(String device, DeviceSession session) {}
+
+    /**
+     * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
+     * @param patience how long a device may take to answer
+     * @param unused how long a session that nobody uses is kept open
+     */
+    public SessionPool(Function<String, Target> targets, Duration patience, Duration unused) {
+        this.targets = targets;
+        this.patience = patience;
+        this.unused = unused;
+        this.client = SshClient.setUpDefaultClient();
+        CoreModuleProperties.TCP_NODELAY.set(client, true);
+        CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
+        // A session that is kept must be seen to be gone, and nobody in between may forget it.
+        CoreModuleProperties.HEARTBEAT_INTERVAL.set(client, KEEP_ALIVE);
+        client.setServerKeyVerifier((session, address, key) -> trusted(session, key));
+        client.start();
+    }
+
+    private static boolean trusted(ClientSession session, PublicKey key) {
+        String seen = KeyUtils.getFingerPrint(BuiltinDigests.sha256, key);
+        Target target = session.getConnectionContext().getAttribute(TARGET);
+        if (target.hostKey().isPresent() && target.hostKey().get().equals(seen)) {
+            return true;
+        }
+        session.setAttribute(REJECTED, target.hostKey().isPresent()
+                ? "its host key is " + seen + ", but " + target.hostKey().get() + " is trusted: another device answers there, or its key was changed"
+                : "its host key " + seen + " is not trusted yet; compare it with the device's own and trust it");
+        return false;
+    }
+
+    @Override
+    public CompletionStage<DeviceSession> open(String device) {
+        CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
+        turns.take(device, () -> take(device, opened));
+        // Whoever waits in line waits no longer than for a device that is silent.
+        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + patience.toSeconds() + " s")),
+                patience.toMillis(), TimeUnit.MILLISECONDS);
+        return opened;
+    }
+
+    /** It is somebody's turn to have a session; they may have gone meanwhile. */
+    private void take(String device, CompletableFuture<DeviceSession> opened) {
+        Optional<DeviceSession> warm = opened.isDone() ? Optional.empty() : takeIdle(device);
+        if (warm.isPresent()) {
+            PooledSession lent = new PooledSession(device, warm.get());
+            if (!opened.complete(lent)) {
+                lent.close();
+            }
+            return;
+        }
+        opened.whenComplete((session, failure) -> {
+            if (failure != null) {
+                turns.giveBack(device);
+            }
+        });
+        if (!opened.isDone()) {
+            connect(device, opened);
+        }
+    }
+
+    private void connect(String device, CompletableFuture<DeviceSession> opened) {
+        Target target;
+        try {
+            target = targets.apply(device);
+        } catch (CannotOpen e) {
+            opened.completeExceptionally(e);
+            return;
+        } catch (RuntimeException e) {
+            opened.completeExceptionally(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
+            return;
+        }
+        try {
+            client.connect(target.user(), target.address(), target.port(),
+                    AttributeRepository.ofKeyValuePair(TARGET, target), null).addListener(future -> {
+                if (!future.isConnected()) {
+                    opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
+                    return;
+                }
+                signIn(future.getSession(), target, opened);
+            });
+        } catch (java.io.IOException e) {
+            opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
+        }
+    }
+
+    private void signIn(ClientSession ssh, Target target, CompletableFuture<DeviceSession> opened) {
+        ssh.addPasswordIdentity(target.password());
+        try {
+            ssh.auth().addListener(future -> {
+                if (!future.isSuccess()) {
+                    String rejected = ssh.getAttribute(REJECTED);
+                    opened.completeExceptionally(new CannotOpen(rejected != null ? rejected
+                            : "it does not let '" + target.user() + "' sign in with the credential it is given"));
+                    ssh.close(true);
+                    return;
+                }
+                CompletionStage<? extends DeviceSession> opening = target.commandLine().isPresent()
+                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, patience)
+                        : NetconfSession.open(ssh, timer, patience);
+                opening.whenComplete((session, failure) -> {
+                    if (failure != null) {
+                        opened.completeExceptionally(new CannotOpen(failure.getMessage()));
+                        ssh.close(true);
+                    } else if (!opened.complete(new PooledSession(target.device(), session))) {
+                        session.close();
+                    }
+                });
+            });
+        } catch (java.io.IOException e) {
+            opened.completeExceptionally(new CannotOpen(e.getMessage()));
+        }
+    }
+
+    /** The session with a device that was used last, if there is one that is still open. */
+    private Optional<DeviceSession> takeIdle(String device) {
+        synchronized (idle) {
+            Deque<Kept> own = idleOf.getOrDefault(device, new ArrayDeque<>());
+            Kept last = own.peekLast();
+            while (last != null) {
+                forget(last);
+                if (last.session().isOpen()) {
+                    return Optional.of(last.session());
+                }
+                last = own.peekLast();
+            }
+            return Optional.empty();
+        }
+    }
+
+    private void keep(Kept kept) {
+        List<Kept> surplus = new ArrayList<>();
+        synchronized (idle) {
+            idle.add(kept);
+            idleOf.computeIfAbsent(kept.device(), device -> new ArrayDeque<>()).add(kept);
+            idleOf.get(kept.device()).stream().skip(KEPT_PER_DEVICE).forEach(surplus::add);
+            idle.stream().limit(Math.max(0, idle.size() - KEPT_IN_TOTAL)).forEach(surplus::add);
+            surplus.forEach(this::forget);
+        }
+        surplus.forEach(each -> each.session().close());
+        timer.schedule(() -> {
+            boolean stillUnused;
+            synchronized (idle) {
+                stillUnused = forget(kept);
+            }
+            if (stillUnused) {
+                kept.session().close();
+            }
+        }, unused.toMillis(), TimeUnit.MILLISECONDS);
+    }
+
+    /** Takes a session out of those that are kept; tells whether it was among them. */
+    private boolean forget(Kept kept) {
+        Deque<Kept> own = idleOf.getOrDefault(kept.device(), new ArrayDeque<>());
+        own.remove(kept);
+        if (own.isEmpty()) {
+            idleOf.remove(kept.device());
+        }
+        return idle.remove(kept);
+    }
+
+    @Override
+    public void close() {
+        synchronized (idle) {
+            idle.forEach(each -> each.session().close());
+            idle.clear();
+            idleOf.clear();
+        }
+        timer.shutdownNow();
+        client.stop();
+    }
+
+    /** A session in somebody's hands. Given back when closed, if every answer came; otherwise ended for good. */
+    private final class PooledSession implements DeviceSession {
+
+        private final String device;
+        private final DeviceSession session;
+        private volatile boolean sound = true;
+        private volatile boolean asking;
+        private final AtomicBoolean closed = new AtomicBoolean();
+
+        private PooledSession(String device, DeviceSession session) {
+            this.device = device;
+            this.session = session;
+        }
+
+        @Override
+        public String id() {
+            return session.id();
+        }
+
+        @Override
+        public Set<String> capabilities() {
+            return session.capabilities();
+        }
+
+        @Override
+        public boolean isOpen() {
+            return session.isOpen();
+        }
+
+        @Override
+        public CompletionStage<List<Answer>> send(List<Request> flight) {
+            asking = true;
+            return session.send(flight).thenApply(answers -> {
+                asking = false;
+                sound &= answers.stream().noneMatch(Answer.Lost.class::isInstance);
+                return answers;
+            });
+        }
+
+        @Override
+        public void close() {
+            if (closed.getAndSet(true)) {
+                return;
+            }
+            if (sound && !asking && session.isOpen()) {
+                keep(new Kept(device, session));
+            } else {
+                session.close();
+            }
+            turns.giveBack(device);
+        }
+    }
+}

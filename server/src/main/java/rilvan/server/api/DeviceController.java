@@ -1,0 +1,157 @@
+package rilvan.server.api;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.IOException;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.springframework.http.MediaType;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.ledger.Owner;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
+import rilvan.core.plan.Explainer;
+import rilvan.server.inventory.Devices;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Orders;
+
+/** The network and its devices. */
+@RestController
+@RequestMapping("/api/v1")
+public class DeviceController {
+
+    private final StoredPlanningSource source;
+    private final Inventory inventory;
+    private final Orders orders;
+    private final Devices intake;
+    private final Explainer explainer;
+
+    public DeviceController(StoredPlanningSource source, Inventory inventory, Orders orders, Devices intake, Explainer explainer) {
+        this.explainer = explainer;
+        this.source = source;
+        this.inventory = inventory;
+        this.orders = orders;
+        this.intake = intake;
+    }
+
+    /** A device as lists show it. */
+    public record DeviceView(String name, String family, String role, String site, String address, boolean trusted,
+            OffsetDateTime readAt, Long heldBy, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
+
+    /** A device with what is managed on it: each line says who put it there and why. */
+    public record DeviceDetail(DeviceView device, String hostKey, List<Managed> managed) {}
+
+    /** A managed node. */
+    public record Managed(String path, String value, String prior, Set<Owner> owners) {}
+
+    @GetMapping("/network")
+    Map<String, Object> network() {
+        Network network = source.network();
+        Map<String, Object> view = new LinkedHashMap<>();
+        view.put("name", network.name());
+        view.put("links", network.links());
+        return view;
+    }
+
+    @PutMapping("/network")
+    Map<String, Object> load(HttpServletRequest request) throws IOException {
+        Network network = intake.load(Body.read(request));
+        return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
+    }
+
+    @PutMapping("/host-keys")
+    Map<String, Object> trust(@RequestBody Map<String, String> hostKeys) {
+        intake.trust(hostKeys);
+        return Map.of("trusted", hostKeys.size());
+    }
+
+    /** What to sign in to devices with. */
+    public record CredentialBody(String user, String password) {
+        @Override
+        public String toString() {
+            return "credential of " + user;
+        }
+    }
+
+    @PutMapping("/credentials/{name}")
+    Map<String, String> credential(@PathVariable String name, @RequestBody CredentialBody body) {
+        if (body.user() == null || body.password() == null) {
+            throw new ValidationFailure("", "a credential has a user and a password");
+        }
+        intake.putCredential(name, body.user(), body.password());
+        return Map.of("credential", name);
+    }
+
+    @GetMapping("/devices")
+    List<DeviceView> devices() {
+        List<DeviceView> views = new ArrayList<>();
+        source.network().devices().values().forEach(device -> views.add(view(device)));
+        return views;
+    }
+
+    @GetMapping("/devices/{name}")
+    DeviceDetail device(@PathVariable String name) {
+        Device device = known(name);
+        List<Managed> managed = new ArrayList<>();
+        source.ledger(name).entries().forEach((path, entry) ->
+                managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null), entry.owners())));
+        return new DeviceDetail(view(device), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
+    }
+
+    /** Reads the device now and remembers what it holds. */
+    @PostMapping("/devices/{name}/readings")
+    Map<String, Object> read(@PathVariable String name) {
+        known(name);
+        return Map.of("device", name, "changes", intake.read(name));
+    }
+
+    /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. */
+    @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
+    String configuration(@PathVariable String name, Optional<Boolean> live) {
+        known(name);
+        return Secret.masked(live.orElse(false) ? intake.live(name) : source.configuration(name)
+                .orElseThrow(() -> new Problems.NotFound(name + " has never been read")));
+    }
+
+    /** Who put a node there, and why. The node is asked for by its path, or by a line of the device's configuration. */
+    @GetMapping("/devices/{name}/explanation")
+    List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of) {
+        return explainer.explain(known(name), of);
+    }
+
+    /** The settings that apply to a device, each with what it is set for. */
+    @GetMapping("/devices/{name}/settings")
+    List<Explainer.Used> settings(@PathVariable String name) {
+        return explainer.settings(known(name));
+    }
+
+    private Device known(String name) {
+        return source.network().device(name).orElseThrow(() -> new Problems.NotFound("there is no device named '" + name + "'"));
+    }
+
+    private DeviceView view(Device device) {
+        Optional<Inventory.DeviceRow> row = inventory.device(device.name());
+        Ledger ledger = source.ledger(device.name());
+        Set<String> services = new TreeSet<>();
+        ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
+        return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(),
+                row.map(Inventory.DeviceRow::hostKey).isPresent(), row.map(Inventory.DeviceRow::readAt).orElse(null),
+                orders.holder("device", device.name()).orElse(null), services, device.at(), device.ports());
+    }
+}

@@ -1,0 +1,172 @@
+package rilvan.server.api;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.IOException;
+import java.security.Principal;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.transaction.State;
+import rilvan.server.orders.execution.Journal;
+import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.Planning;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.store.Orders.EventRow;
+import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders;
+import tools.jackson.core.type.TypeReference;
+
+/** Orders: preview, place, follow, look back. */
+@RestController
+@RequestMapping("/api/v1")
+public class OrderController {
+
+    private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
+
+    private final OrderIntake intake;
+    private final Orders orders;
+    private final Journal journal;
+    private final OrderProgress progress;
+    private final Json json;
+
+    public OrderController(OrderIntake intake, Orders orders, Journal journal, OrderProgress progress, Json json) {
+        this.intake = intake;
+        this.orders = orders;
+        this.journal = journal;
+        this.progress = progress;
+        this.json = json;
+    }
+
+    /** What becomes of a service; of one that the order went on without, why. */
+    public record OutcomeView(String service, String kind, String leftOut) {}
+
+    /** What an order would change: native lines by device. */
+    public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
+            Map<String, List<NativeLine>> devices, String digest) {}
+
+    /** An order as lists show it. */
+    public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
+            List<OutcomeView> services, OffsetDateTime createdAt, OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt) {}
+
+    /** An order that another one waits behind, and for which devices and services. */
+    public record BehindView(long order, List<String> names) {}
+
+    /** What somebody saw on a device that is in doubt: {@code before} or {@code after} the order. */
+    public record Sighting(String as) {}
+
+    /** An order with its preview, time line and evidence. */
+    public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<EventRow> events,
+            List<CheckRow> checks) {}
+
+    @PostMapping("/previews")
+    ResponseEntity<PreviewView> preview(HttpServletRequest request) throws IOException {
+        PreviewView view = view(intake.preview(Body.read(request)));
+        return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
+    }
+
+    /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
+    @PostMapping("/orders")
+    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who,
+            @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
+            @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
+        OrderIntake.Placed placed = intake.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
+        Map<String, Object> answer = new LinkedHashMap<>();
+        answer.put("order", placed.order().orElse(null));
+        answer.put("preview", view(placed.preview()));
+        return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
+    }
+
+    @GetMapping("/orders")
+    List<OrderView> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit) {
+        return orders.before(before.orElse(Long.MAX_VALUE), Math.min(limit.orElse(50), 500)).stream().map(this::view).toList();
+    }
+
+    @GetMapping("/orders/{id}")
+    OrderDetail order(@PathVariable long id) {
+        OrderRow row = known(id);
+        Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
+        orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
+        return new OrderDetail(view(row), Secret.masked(row.document()), devices, progress.events(id), orders.checks(id));
+    }
+
+    /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
+    @GetMapping(value = "/orders/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    SseEmitter events(@PathVariable long id) {
+        return progress.follow(known(id).id());
+    }
+
+    /** Asks for an order to be taken back. */
+    @PostMapping("/orders/{id}/cancellation")
+    ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
+        known(id);
+        return ResponseEntity.status(intake.takeBack(id, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+    }
+
+    /** Tells what somebody saw on a device that is in doubt and cannot be read. It counts as read, and is kept with their name. */
+    @PostMapping("/orders/{id}/devices/{device}/sightings")
+    ResponseEntity<Void> seen(@PathVariable long id, @PathVariable String device, @RequestBody Sighting sighting, Principal who) {
+        known(id);
+        boolean after = "after".equals(sighting.as());
+        if (!after && !"before".equals(sighting.as())) {
+            throw new ValidationFailure("/as", "must be before or after: how the device stands, as this order finds it or as it leaves it");
+        }
+        return ResponseEntity.status(intake.seen(id, device, after, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+    }
+
+    private OrderRow known(long id) {
+        return orders.order(id).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
+    }
+
+    private static PreviewView view(Planning.Preview preview) {
+        return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
+                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest());
+    }
+
+    private OrderView view(OrderRow row) {
+        // An order that has never started has no plan.
+        List<OutcomeView> services = new ArrayList<>();
+        if (!row.planJson().isEmpty()) {
+            journal.plan(row).services().forEach(service -> services.add(new OutcomeView(service.name(), service.kind(), "")));
+        }
+        orders.leftOut(row.id()).forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why())));
+        List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
+                orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
+        return new OrderView(row.id(), row.who(), row.reason(), row.state(), row.failure(), row.guarantee(), services,
+                row.createdAt(), row.endedAt(), behind, inDoubt(row));
+    }
+
+    /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */
+    private boolean inDoubt(OrderRow row) {
+        State state = State.valueOf(row.state());
+        if (state.ended() || state == State.WAITING) {
+            return false;
+        }
+        if (!row.driven()) {
+            return true;
+        }
+        Map<String, String> last = new LinkedHashMap<>();
+        progress.events(row.id()).forEach(event -> last.put(event.device(), event.word()));
+        return last.containsValue("IN_DOUBT");
+    }
+}

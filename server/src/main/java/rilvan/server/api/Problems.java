@@ -1,0 +1,79 @@
+package rilvan.server.api;
+
+import java.util.List;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ProblemDetail;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+import rilvan.core.document.Document;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.Sessions;
+import rilvan.server.orders.intake.OrderIntake;
+
+/** Errors as problem details (RFC 9457): what is wrong, at which field of the document (a JSON Pointer), what to do. */
+@RestControllerAdvice
+public class Problems extends ResponseEntityExceptionHandler {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
+
+    /** Something that is not there. */
+    static final class NotFound extends RuntimeException {
+        NotFound(String message) {
+            super(message);
+        }
+    }
+
+    /** One entry of a problem's {@code errors}. */
+    public record Entry(String pointer, String detail) {}
+
+    @ExceptionHandler
+    ProblemDetail refused(ValidationFailure refused) {
+        List<Problem> problems = refused.problems();
+        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Refused", problems.size() == 1 ? "one thing to mend"
+                : problems.size() + " things to mend", problems.stream().map(each -> new Entry(each.pointer(), each.message())).toList());
+    }
+
+    @ExceptionHandler
+    ProblemDetail malformed(Document.Malformed malformed) {
+        return problem(HttpStatus.BAD_REQUEST, "Not a document", "the document cannot be read",
+                List.of(new Entry("", malformed.getMessage())));
+    }
+
+    @ExceptionHandler
+    ProblemDetail busy(OrderIntake.Busy busy) {
+        return problem(HttpStatus.CONFLICT, "Other orders came first", busy.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail moved(OrderIntake.PreviewMoved moved) {
+        return problem(HttpStatus.PRECONDITION_FAILED, "The preview has moved", moved.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail cannotOpen(Sessions.CannotOpen cannot) {
+        return problem(HttpStatus.BAD_GATEWAY, "Device not reached", cannot.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail notFound(NotFound missing) {
+        return problem(HttpStatus.NOT_FOUND, "Not there", missing.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail unforeseen(RuntimeException failure) {
+        LOG.error("a request failed", failure);
+        return problem(HttpStatus.INTERNAL_SERVER_ERROR, "A fault of Rilvan's", "this should not have happened; the service's log says more",
+                List.of());
+    }
+
+    private static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
+        ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
+        problem.setTitle(title);
+        problem.setProperty("errors", entries);
+        return problem;
+    }
+}

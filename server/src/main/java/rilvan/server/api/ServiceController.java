@@ -1,0 +1,148 @@
+package rilvan.server.api;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.PlanningSource.Service;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.model.Clause;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.plan.Explainer;
+import rilvan.core.pool.Allocation;
+import rilvan.core.pool.Pool;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.server.inventory.Devices;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Services.HistoryRow;
+import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
+
+/** Services, and the models they are made from. */
+@RestController
+@RequestMapping("/api/v1")
+public class ServiceController {
+
+    private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
+
+    private final StoredPlanningSource source;
+    private final Services services;
+    private final Orders orders;
+    private final Catalog catalog;
+    private final Devices devices;
+    private final Json json;
+    private final Explainer explainer;
+
+    public ServiceController(StoredPlanningSource source, Services services, Orders orders, Catalog catalog, Devices devices, Json json,
+            Explainer explainer) {
+        this.explainer = explainer;
+        this.source = source;
+        this.services = services;
+        this.orders = orders;
+        this.catalog = catalog;
+        this.devices = devices;
+        this.json = json;
+    }
+
+    /** A service as lists show it. */
+    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices) {}
+
+    /** A service with everything that belongs to it: its footprint is native text by device. */
+    public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
+            List<HistoryView> history, Long heldBy) {}
+
+    /** A native line of a footprint, and for which clauses it is there. */
+    public record FootprintLine(String text, String at, Set<String> because) {}
+
+    /** A number that a service holds, and how it is written. */
+    public record NumberView(String pool, String within, String key, long number, String written) {}
+
+    /** One version of a service and the order that made it. */
+    public record HistoryView(long order, String kind, String who, String reason, java.time.OffsetDateTime at,
+            Map<String, Object> parameters) {}
+
+    /** A model as lists show it. */
+    public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
+            Map<String, Object> settings, String source) {}
+
+    @GetMapping("/services")
+    List<ServiceView> services(@RequestParam Optional<String> search) {
+        return source.search(search.orElse("")).stream().map(ServiceController::view).toList();
+    }
+
+    @GetMapping("/services/{name}")
+    ServiceDetail service(@PathVariable String name) {
+        Optional<Service> service = source.service(name);
+        List<HistoryRow> history = services.history(name);
+        if (service.isEmpty() && history.isEmpty()) {
+            throw new Problems.NotFound("there is no service named '" + name + "'");
+        }
+        Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
+        service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
+        return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
+                history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
+    }
+
+    private List<FootprintLine> footprint(String device, String service) {
+        Ledger ledger = source.ledger(device);
+        return devices.dialect(device).codec().lines(Node.EMPTY, ledger.footprint(service)).stream().map(line -> {
+            Set<String> because = new TreeSet<>();
+            Optional.ofNullable(ledger.entries().get(Path.parse(line.at()))).ifPresent(entry -> entry.owners().stream()
+                    .filter(owner -> owner.service().equals(service)).forEach(owner -> because.add(owner.clause() + " (" + owner.origin() + ")")));
+            return new FootprintLine(Secret.masked(line.text()), line.at(), because);
+        }).toList();
+    }
+
+    /** What the service says, vendor-neutral; empty where it can no longer be worked out. */
+    private List<Clause> clauses(String service) {
+        try {
+            return explainer.clauses(service);
+        } catch (ValidationFailure e) {
+            return List.of();
+        }
+    }
+
+    private NumberView number(Allocation allocation) {
+        Pool pool = source.network().pools().get(allocation.pool());
+        return new NumberView(allocation.pool(), allocation.within(), allocation.key(), allocation.number(),
+                pool == null ? Long.toString(allocation.number()) : pool.write(allocation.number()));
+    }
+
+    private static ServiceView view(Service service) {
+        return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), Secret.masked(service.parameters()),
+                service.devices().keySet());
+    }
+
+    @GetMapping("/models")
+    List<ModelView> models() {
+        List<ModelView> views = new ArrayList<>();
+        catalog.models().values().forEach(model -> views.add(view(model)));
+        return views;
+    }
+
+    @GetMapping("/models/{name}")
+    ModelView model(@PathVariable String name) {
+        return Optional.ofNullable(catalog.models().get(name)).map(ServiceController::view)
+                .orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'"));
+    }
+
+    private static ModelView view(ServiceModel model) {
+        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(),
+                model.settings().schema(), model.source());
+    }
+}

@@ -1,0 +1,81 @@
+package rilvan.server.cluster;
+
+import jakarta.annotation.PreDestroy;
+import java.util.UUID;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
+import rilvan.server.Application.Settings;
+import rilvan.server.store.Orders;
+
+/**
+ * This process among those that share one database. It says again and again that it is alive, by the database's clock; where it
+ * does not for as long as its lease, another instance takes over what it drives. By its own clock it knows when that may have
+ * happened: a process that was stopped, or cut off from the database, and goes on, must look before it sends anything.
+ */
+@Component
+public class ClusterMember {
+
+    private static final Logger LOG = LoggerFactory.getLogger(ClusterMember.class);
+    private static final int BEATS = 5;
+
+    private final String id = UUID.randomUUID().toString();
+    private final Orders orders;
+    private final long leaseMillis;
+    private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
+    private long aliveUntil = System.nanoTime();
+    private long lapses;
+
+    ClusterMember(Orders orders, Settings settings) {
+        this.orders = orders;
+        this.leaseMillis = settings.lease().toMillis();
+        beat();
+        heart.scheduleWithFixedDelay(this::beat, leaseMillis / BEATS, leaseMillis / BEATS, TimeUnit.MILLISECONDS);
+    }
+
+    public String id() {
+        return id;
+    }
+
+    private void beat() {
+        long before = System.nanoTime();
+        try {
+            orders.alive(id, leaseMillis);
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("the store does not take that this instance is alive: {}", e.getMessage());
+            return;
+        }
+        synchronized (this) {
+            if (before - aliveUntil > 0) {
+                lapses++;
+            }
+            // It counts from before it was said.
+            aliveUntil = before + leaseMillis * 1_000_000;
+        }
+    }
+
+    /** Whether nobody can have taken over what this instance drives, as far as it knows. */
+    public synchronized boolean isAlive() {
+        return System.nanoTime() - aliveUntil < 0;
+    }
+
+    /** How often somebody may have taken over so far. */
+    public synchronized long lapses() {
+        return lapses;
+    }
+
+    @PreDestroy
+    void leave() {
+        heart.shutdownNow();
+        try {
+            orders.leave(id);
+        } catch (DataAccessException | TransactionException e) {
+            LOG.info("the store is gone already; others take over when the lease has run out");
+        }
+    }
+}

@@ -1,2 +1,0 @@
-/** What the core asks of the network and its services, answered from the store. */
-package rilvan.server.estate;

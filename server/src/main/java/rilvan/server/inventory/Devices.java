@@ -1,0 +1,191 @@
+package rilvan.server.inventory;
+
+import jakarta.annotation.PreDestroy;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CompletionException;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.MalformedConfiguration;
+import rilvan.core.document.Document;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.Answer;
+import rilvan.core.environment.DeviceSession;
+import rilvan.core.environment.Request;
+import rilvan.core.environment.Sessions;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
+import rilvan.core.network.NetworkDocument;
+import rilvan.core.tree.Node;
+import rilvan.protocol.SessionPool;
+import rilvan.protocol.Target;
+import rilvan.server.store.Accounts;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
+
+/** Loads the network, keeps trust and credentials, opens sessions, reads devices. */
+@Component
+public class Devices {
+
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+    private static final Duration KEPT = Duration.ofMinutes(2);
+
+    private final Catalog catalog;
+    private final StoredPlanningSource source;
+    private final Inventory inventory;
+    private final Accounts accounts;
+    private final Orders orders;
+    private final Services services;
+    private final CredentialVault vault;
+    private final SessionPool sessions;
+
+    public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
+            Services services, CredentialVault vault) {
+        this.catalog = catalog;
+        this.source = source;
+        this.inventory = inventory;
+        this.accounts = accounts;
+        this.orders = orders;
+        this.services = services;
+        this.vault = vault;
+        this.sessions = new SessionPool(this::target, PATIENCE, KEPT);
+    }
+
+    @PreDestroy
+    void close() {
+        sessions.close();
+    }
+
+    public Sessions sessions() {
+        return sessions;
+    }
+
+    public Dialect dialect(String device) {
+        return catalog.dialects().get(device(device).family());
+    }
+
+    /**
+     * @throws ValidationFailure where there is no such device
+     */
+    public Device device(String name) {
+        return source.network().device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
+    }
+
+    private Target target(String name) {
+        Device device = source.network().device(name)
+                .orElseThrow(() -> new Sessions.CannotOpen("the network has no device of this name"));
+        Accounts.Credential credential = accounts.credential(device.credential()).orElseThrow(() ->
+                new Sessions.CannotOpen("the credential '" + device.credential() + "' that it is signed in to with is not set"));
+        Optional<String> hostKey = inventory.device(name).map(Inventory.DeviceRow::hostKey);
+        return new Target(name, device.address(), device.managementPort(), credential.login(),
+                vault.open(credential.name(), credential.secret()), hostKey, dialect(name).commandLine());
+    }
+
+    public void putCredential(String name, String login, String password) {
+        accounts.putCredential(name, login, vault.seal(name, password));
+    }
+
+    /**
+     * Loads a network document in place of the one before.
+     *
+     * @throws ValidationFailure naming every field at fault
+     */
+    @Transactional
+    public Network load(String text) {
+        Network network = NetworkDocument.read(Document.read(text));
+        List<Problem> problems = new ArrayList<>();
+        int i = 0;
+        for (Device device : network.devices().values()) {
+            if (!catalog.dialects().containsKey(device.family())) {
+                problems.add(new Problem("/devices/" + i + "/family", "there is no dialect for '" + device.family() + "'; there is "
+                        + String.join(", ", catalog.dialects().keySet())));
+            }
+            i++;
+        }
+        for (Inventory.DeviceRow row : inventory.devices()) {
+            if (!network.devices().containsKey(row.name()) && !inventory.ledger(row.name()).isEmpty()) {
+                problems.add(new Problem("/devices", row.name() + " is missing, but services stand on it"));
+            }
+        }
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        inventory.putNetwork(text);
+        network.devices().keySet().forEach(inventory::addDevice);
+        return network;
+    }
+
+    /** Trusts host keys; refused as a whole where a device is not known. */
+    @Transactional
+    public void trust(Map<String, String> hostKeys) {
+        hostKeys.forEach((name, key) -> {
+            if (!key.matches("SHA256:[A-Za-z0-9+/]{43}")) {
+                throw new ValidationFailure("/" + name, "'" + key + "' is no fingerprint; it looks like SHA256: and 43 characters");
+            }
+            if (inventory.trust(name, key) == 0) {
+                throw new ValidationFailure("/" + name, "there is no device named '" + name + "'");
+            }
+        });
+    }
+
+    /**
+     * The device's configuration as it is now, canonical text.
+     *
+     * @throws Sessions.CannotOpen where it cannot be reached or read
+     */
+    public String live(String name) {
+        Dialect dialect = dialect(name);
+        try (DeviceSession session = sessions.open(name).toCompletableFuture().join()) {
+            met(name, session.capabilities());
+            Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, dialect.codec().everything()))).toCompletableFuture().join().get(0);
+            if (answer instanceof Answer.Data data) {
+                Node tree = dialect.codec().decode(data.text());
+                return dialect.codec().encode(tree);
+            }
+            throw new Sessions.CannotOpen(name + " did not let itself be read: "
+                    + (answer instanceof Answer.Refused refused ? refused.message() : ((Answer.Lost) answer).reason()));
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof Sessions.CannotOpen cannot
+                    ? new Sessions.CannotOpen(name + ": " + cannot.getMessage()) : e;
+        } catch (MalformedConfiguration e) {
+            throw new Sessions.CannotOpen(name + " holds what its family's schema does not know: " + e.getMessage());
+        }
+    }
+
+    /** Remembers how far a device lets a change be taken back, by what it says of itself. */
+    public void met(String name, Set<String> capabilities) {
+        dialect(name).kind().asFarAs(capabilities).ifPresent(kind -> inventory.putKind(name, kind.name()));
+    }
+
+    /**
+     * Reads a device and remembers what it holds, as the base of the next preview.
+     *
+     * @return what changed since it was last read, by path; empty where nothing did
+     */
+    public Map<String, String> read(String name) {
+        String now = live(name);
+        orders.holder("device", name).ifPresent(order -> {
+            throw new ValidationFailure("", name + " is held by order " + order + "; read it when that has ended");
+        });
+        Codec codec = dialect(name).codec();
+        Map<String, String> changes = new LinkedHashMap<>();
+        source.configuration(name).ifPresent(before -> rilvan.core.tree.Difference.between(codec.decode(before), codec.decode(now))
+                .changes().forEach(change -> changes.put(change.at().toString(),
+                        change.before().isEmpty() ? "new" : change.after().isEmpty() ? "gone" : "changed")));
+        inventory.putConfiguration(name, now);
+        if (!changes.isEmpty()) {
+            services.compareAnew(name);
+        }
+        return changes;
+    }
+}

@@ -1,0 +1,96 @@
+package rilvan.server.inventory;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.pcollections.TreePSet;
+import org.springframework.stereotype.Component;
+import rilvan.core.document.Document;
+import rilvan.core.environment.PlanningSource;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.ledger.Owner;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.network.Network;
+import rilvan.core.network.NetworkDocument;
+import rilvan.core.tree.Path;
+import rilvan.server.store.Inventory.LedgerRow;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Json;
+import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
+
+/** The estate as the store has it. */
+@Component
+public class StoredPlanningSource implements PlanningSource {
+
+    private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
+    private static final TypeReference<Map<String, String>> DIGESTS = new TypeReference<>() {};
+    private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
+
+    private final Inventory inventory;
+    private final Services services;
+    private final Json json;
+    private volatile Known known = new Known(0, Network.EMPTY);
+
+    /** A network and its version in the store, so that it is fetched and read once. */
+    private record Known(long version, Network network) {}
+
+    public StoredPlanningSource(Inventory inventory, Services services, Json json) {
+        this.inventory = inventory;
+        this.services = services;
+        this.json = json;
+    }
+
+    @Override
+    public Network network() {
+        long version = inventory.networkVersion().orElse(0L);
+        Known last = known;
+        if (last.version() != version) {
+            last = inventory.network().map(row -> new Known(row.version(), NetworkDocument.read(Document.read(row.document())))).orElse(new Known(0, Network.EMPTY));
+            known = last;
+        }
+        return last.network();
+    }
+
+    @Override
+    public Ledger ledger(String device) {
+        Map<Path, Ledger.Entry> entries = new TreeMap<>();
+        for (LedgerRow row : inventory.ledger(device)) {
+            entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), TreePSet.from(json.read(row.ownersJson(), OWNERS)),
+                    Optional.ofNullable(row.prior())));
+        }
+        return new Ledger(entries);
+    }
+
+    /** A ledger as rows of the store. */
+    public List<LedgerRow> rows(String device, Ledger ledger) {
+        return ledger.entries().entrySet().stream().map(entry -> new LedgerRow(device, entry.getKey().toString(),
+                entry.getValue().value(), entry.getValue().prior().orElse(null), json.write(entry.getValue().owners()))).toList();
+    }
+
+    @Override
+    public Optional<DeviceKind> kind(String device) {
+        return inventory.kind(device).map(DeviceKind::valueOf);
+    }
+
+    @Override
+    public Optional<String> configuration(String device) {
+        return inventory.device(device).map(Inventory.DeviceRow::configuration);
+    }
+
+    @Override
+    public Optional<Service> service(String name) {
+        return services.service(name).map(this::service);
+    }
+
+    /** Services whose name or tenant contains a text. */
+    public List<Service> search(String text) {
+        return services.search(text).stream().map(this::service).toList();
+    }
+
+    private Service service(Services.ServiceRow row) {
+        return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
+                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)));
+    }
+}

@@ -1,0 +1,95 @@
+package rilvan.server.monitoring;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+import rilvan.core.check.Check;
+import rilvan.core.check.Observed;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.plan.Explainer;
+import rilvan.server.Application.Settings;
+import rilvan.server.store.ServiceHealth;
+
+/**
+ * Looks at every service again and again, so that nobody has to learn from a customer that one does not work. One after the other,
+ * the one seen longest ago first; instances on one database share the work. A service that an order holds is left alone.
+ */
+@Component
+public class HealthMonitor {
+
+    private static final Logger LOG = LoggerFactory.getLogger(HealthMonitor.class);
+    private static final long PAUSE_MILLIS = 1_000;
+
+    private final ServiceHealth health;
+    private final Explainer explainer;
+    private final CheckRunner checkRunner;
+    private final long everySeconds;
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "watch");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    public HealthMonitor(ServiceHealth health, Explainer explainer, CheckRunner checkRunner, Settings settings) {
+        this.health = health;
+        this.explainer = explainer;
+        this.checkRunner = checkRunner;
+        this.everySeconds = settings.watch().toSeconds();
+    }
+
+    @PostConstruct
+    void begin() {
+        timer.scheduleWithFixedDelay(this::round, PAUSE_MILLIS, PAUSE_MILLIS, TimeUnit.MILLISECONDS);
+    }
+
+    @PreDestroy
+    void close() {
+        timer.shutdownNow();
+    }
+
+    /** Looks at all that is due. */
+    void round() {
+        try {
+            Optional<String> due = health.due(everySeconds);
+            while (due.isPresent() && !timer.isShutdown()) {
+                if (health.take(due.get(), everySeconds) == 1) {
+                    look(due.get()).join();
+                }
+                due = health.due(everySeconds);
+            }
+        } catch (RuntimeException e) {
+            // Whatever it was, the next round is not called off for it.
+            LOG.warn("services are not looked at just now: {}", e.getMessage());
+        }
+    }
+
+    /** Makes all checks of a service once, as the network is now, and keeps what they came to. */
+    public CompletableFuture<List<Observed>> look(String service) {
+        List<Check> checks;
+        try {
+            checks = explainer.checks(service);
+        } catch (ValidationFailure e) {
+            keep(service, "it cannot be worked out any more: " + e.getMessage());
+            return CompletableFuture.completedFuture(List.of());
+        }
+        return checkRunner.look(checks).thenApply(seen -> {
+            keep(service, Observed.wrong(seen));
+            return seen;
+        });
+    }
+
+    private void keep(String service, String wrong) {
+        health.seen(service, wrong);
+        if (!wrong.isEmpty()) {
+            LOG.info("{} does not work: {}", service, wrong);
+        }
+    }
+}

@@ -1,0 +1,151 @@
+package rilvan.server.orders.execution;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import rilvan.core.check.Check;
+import rilvan.core.check.LinkState;
+import rilvan.core.check.Observed;
+import rilvan.core.network.Network.Link;
+import rilvan.server.monitoring.Baseline;
+import rilvan.server.monitoring.CheckRunner;
+import rilvan.server.monitoring.LinkComparison;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.store.Orders;
+
+/**
+ * What an order is proven by: how services and links stood before it, that its own are seen working, and that it harms nothing
+ * beside it.
+ */
+final class OrderChecks {
+
+    private static final long LINKS_SECONDS = 5;
+
+    private final CheckRunner checkRunner;
+    private final Baseline baseline;
+    private final LinkComparison links;
+    private final Orders orders;
+    private final Duration rest;
+    private Baseline.Before before = Baseline.Before.NONE;
+    private List<Link> wellLinked = List.of();
+    private volatile boolean ended;
+
+    /**
+     * @param rest how long the network may take to take up a change
+     */
+    OrderChecks(CheckRunner checkRunner, Baseline baseline, LinkComparison links, Orders orders, Duration rest) {
+        this.checkRunner = checkRunner;
+        this.baseline = baseline;
+        this.links = links;
+        this.orders = orders;
+        this.rest = rest;
+    }
+
+    /**
+     * What was seen came to.
+     *
+     * @param unseen services that may be at fault for what does not hold
+     */
+    record Verdict(boolean holds, String summary, Set<String> unseen) {}
+
+    /**
+     * Looks how what stands on the devices of an order does, and how their links are, before any of it is changed.
+     *
+     * @return what there is to say of services beside the order; empty where there is none
+     */
+    String lookBefore(PlanRecord plan, Set<String> untouched) {
+        // A neighbour that does not answer keeps no order waiting: its links are not compared then.
+        CompletableFuture<List<LinkState>> linksNow = links.look(links.on(untouched)).completeOnTimeout(List.of(), LINKS_SECONDS, TimeUnit.SECONDS);
+        before = baseline.look(untouched, plan.names()).join();
+        wellLinked = linksNow.join().stream().filter(each -> each.wrong().isEmpty()).map(LinkState::link).toList();
+        List<Observed> beside = before.beside(plan.names());
+        if (beside.isEmpty()) {
+            return "";
+        }
+        long services = beside.stream().map(each -> each.check().service()).distinct().count();
+        String wrong = Observed.wrong(beside);
+        return services + (services == 1 ? " service" : " services") + " beside it, " + beside.size() + (beside.size() == 1 ? " check" : " checks")
+                + (wrong.isEmpty() ? "" : "; not as it must be already: " + wrong)
+                + (before.left() == 0 ? "" : "; " + before.left() + (before.left() == 1 ? " service was" : " services were") + " not looked at, or not wholly");
+    }
+
+    /**
+     * First what the order is for. Once that is seen the change has shown its effect, and what was well beside it is looked at
+     * again; where the order is for nothing that can be seen, the network is given time.
+     */
+    CompletableFuture<List<Observed>> make(PlanRecord plan) {
+        ended = false;
+        List<Check> beside = before.beside(plan.names()).stream().filter(Observed::holds).map(Observed::check).toList();
+        boolean asksNothing = plan.checks().isEmpty();
+        return checkRunner.make(plan.checks(), plan.changesWhatStood(), () -> !ended).thenCompose(own ->
+                ended || own.stream().anyMatch(each -> !each.holds()) ? CompletableFuture.completedFuture(own)
+                        : checkRunner.make(beside, asksNothing, () -> !ended).thenCompose(others -> linksAfter(own.isEmpty() && others.isEmpty()).thenApply(worse ->
+                                Stream.of(own, others, worse).flatMap(List::stream).toList())));
+    }
+
+    /**
+     * The links that were well before and are not any more, looked at twice: the second end may be a moment behind the first.
+     *
+     * @param first whether nothing was looked at yet, so that the network is given time
+     */
+    private CompletableFuture<List<Observed>> linksAfter(boolean first) {
+        if (wellLinked.isEmpty()) {
+            return CompletableFuture.completedFuture(List.of());
+        }
+        return (first ? afterARest() : worse()).thenCompose(worse -> worse.isEmpty() ? CompletableFuture.completedFuture(worse) : afterARest());
+    }
+
+    private CompletableFuture<List<Observed>> afterARest() {
+        return CompletableFuture.supplyAsync(this::worse, CompletableFuture.delayedExecutor(rest.toMillis(), TimeUnit.MILLISECONDS)).thenCompose(seen -> seen);
+    }
+
+    private CompletableFuture<List<Observed>> worse() {
+        return links.look(wellLinked).thenApply(now -> now.stream().filter(each -> !each.wrong().isEmpty()).map(LinkState::asObserved).toList());
+    }
+
+    /** Nobody waits for it any more. */
+    void end() {
+        ended = true;
+    }
+
+    boolean hasEnded() {
+        return ended;
+    }
+
+    /** Keeps what was seen, before beside after. */
+    void keep(long order, List<Observed> seen) {
+        List<CheckRow> rows = new ArrayList<>();
+        Map<Check, Observed> earlier = before.byCheck();
+        for (Observed each : seen) {
+            Optional<Observed> then = Optional.ofNullable(earlier.get(each.check()));
+            rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.proves().name(),
+                    each.holds(), each.seen(), then.map(Observed::holds).orElse(null), then.map(Observed::seen).orElse(null), each.way()));
+        }
+        rows.forEach(orders::addCheck);
+    }
+
+    static Verdict verdict(PlanRecord plan, List<Observed> seen) {
+        Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.holds()).collect(Collectors.groupingBy(each -> each.check().service()));
+        // Harm to a service beside it may come from any of the order.
+        Set<String> unseen = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
+        String summary = seen.isEmpty() ? "nothing to look for" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold")
+                : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
+                        .map(service -> harm(plan, service) + Observed.wrong(failed.get(service))).collect(Collectors.joining("; "));
+        return new Verdict(failed.isEmpty(), summary, unseen);
+    }
+
+    private static String harm(PlanRecord plan, String service) {
+        return plan.names().contains(service) ? "the service was not seen working: "
+                : service.isEmpty() ? "it harms links, which were well before: "
+                : "it harms " + service + ", which it is not to touch and which worked before: ";
+    }
+}

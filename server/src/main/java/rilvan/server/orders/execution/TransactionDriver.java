@@ -1,0 +1,342 @@
+package rilvan.server.orders.execution;
+
+import java.time.Clock;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CompletionException;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.transaction.TransactionException;
+import rilvan.core.check.Observed;
+import rilvan.core.environment.DeviceSession;
+import rilvan.core.transaction.Action;
+import rilvan.core.transaction.Event;
+import rilvan.core.transaction.State;
+import rilvan.core.transaction.Transaction;
+import rilvan.server.cluster.ClusterMember;
+import rilvan.server.inventory.Devices;
+import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.store.Orders.EventRow;
+import rilvan.server.store.Orders;
+
+/**
+ * Drives one transaction: does what it asks for, and tells it what happened, one event after another on one thread. Answers
+ * of devices arrive on the threads of their sessions and only queue here.
+ */
+final class TransactionDriver implements Runnable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(TransactionDriver.class);
+    private static final long STORE_RETRY_MILLIS = 200;
+
+    private final long order;
+    private final long epoch;
+    private final Transaction transaction;
+    private PlanRecord plan;
+    private final Set<String> untouched;
+    private final OrderChecks proof;
+    private Set<String> unseen = Set.of();
+    private final World world;
+    private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
+    private final Map<String, DeviceSession> sessions = new HashMap<>();
+    private final AtomicBoolean asked = new AtomicBoolean();
+    private final List<EventRow> untold = new ArrayList<>();
+    private int told;
+    private long lapses;
+    private boolean over;
+    private boolean closed;
+
+    /** What a run works with. */
+    record World(Devices devices, Journal journal, PartialRetry partialRetry, Orders orders, Supplier<OrderChecks> proofs, OrderProgress progress, ClusterMember member,
+            ScheduledExecutorService timer, Clock clock) {}
+
+    /**
+     * @param untouched devices that the order will change, where nothing has been done yet
+     * @param told events of this order that are stored already
+     */
+    TransactionDriver(long order, long epoch, Transaction transaction, PlanRecord plan, Set<String> untouched, World world, int told) {
+        this.order = order;
+        this.epoch = epoch;
+        this.transaction = transaction;
+        this.plan = plan;
+        this.untouched = untouched;
+        this.world = world;
+        this.proof = world.proofs().get();
+        this.told = told;
+        this.lapses = world.member().lapses();
+    }
+
+    /** Asks for the order to be taken back, once; without effect once it is decided. */
+    void takeBack(String who) {
+        if (!asked.getAndSet(true)) {
+            events.add(new Event.CancelRequested(who));
+        }
+    }
+
+    /** Tells what somebody saw on a device that is in doubt. */
+    void seen(String device, boolean after, String who) {
+        events.add(new Event.Resolved(device, after, who));
+    }
+
+    @Override
+    public void run() {
+        try {
+            lookBefore();
+            transaction.start(System.nanoTime()).forEach(this::act);
+            while (!over) {
+                Event event = events.take();
+                transaction.on(event, System.nanoTime()).forEach(this::act);
+            }
+        } catch (InterruptedException e) {
+            // The service stops; the journal says from where the next one goes on.
+            Thread.currentThread().interrupt();
+        } catch (RuntimeException e) {
+            LOG.error("order {} stopped; whoever is alive takes it over", order, e);
+            letGo();
+        } finally {
+            synchronized (sessions) {
+                closed = true;
+                sessions.values().forEach(DeviceSession::close);
+            }
+            world.progress().ended(order);
+        }
+    }
+
+    /** Gives up the right to drive, so that the order is taken over and does not stand still behind a fault of ours. */
+    private void letGo() {
+        boolean done = false;
+        while (!done) {
+            try {
+                world.orders().letGo(order, epoch);
+                done = true;
+            } catch (DataAccessException | TransactionException e) {
+                done = !waitForStore();
+            }
+        }
+    }
+
+    /** A session that comes when the run is over already is given back at once. */
+    private void keep(String device, DeviceSession session) {
+        synchronized (sessions) {
+            if (closed) {
+                session.close();
+            } else {
+                sessions.put(device, session);
+            }
+        }
+    }
+
+    private void act(Action action) {
+        boolean leaves = action instanceof Action.Open || action instanceof Action.Send;
+        if (over || leaves && !mayStillAct()) {
+            return;
+        }
+        if (action instanceof Action.Open open) {
+            world.devices().sessions().open(open.device()).whenComplete((session, failure) -> {
+                List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
+                if (!missing.isEmpty()) {
+                    session.close();
+                    events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
+                            + String.join(", ", missing) + "; look at the preview again"));
+                    world.devices().met(open.device(), session.capabilities());
+                } else if (failure == null) {
+                    keep(open.device(), session);
+                    events.add(new Event.Opened(open.device(), session.id()));
+                } else {
+                    events.add(new Event.NotOpened(open.device(), failure.getMessage()));
+                }
+            });
+        } else if (action instanceof Action.Send send) {
+            DeviceSession session;
+            synchronized (sessions) {
+                session = sessions.get(send.device());
+            }
+            session.send(send.flight()).thenAccept(answers -> events.add(new Event.Answered(send.device(), answers)));
+        } else if (action instanceof Action.Write write) {
+            write(write);
+        } else if (action instanceof Action.RetryWithout regroup) {
+            regroup(regroup.blame());
+        } else if (action instanceof Action.CloseSession leave) {
+            synchronized (sessions) {
+                Optional.ofNullable(sessions.remove(leave.device())).ifPresent(DeviceSession::close);
+            }
+        } else if (action instanceof Action.ReadRecord) {
+            recall();
+        } else if (action instanceof Action.MakeChecks) {
+            proof.make(plan).whenComplete((seen, failure) -> {
+                if (proof.hasEnded()) {
+                    events.add(new Event.Checked(false, "not looked for to the end"));
+                } else if (failure == null) {
+                    proved(seen);
+                } else {
+                    events.add(new Event.Checked(false, "the checks could not be made: " + failure.getMessage()));
+                }
+            });
+        } else if (action instanceof Action.EndChecks) {
+            proof.end();
+        } else if (action instanceof Action.Pause pause) {
+            world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
+        } else if (action instanceof Action.Report tell) {
+            tell(tell.device(), tell.phase().name(), tell.word(), tell.text());
+        } else if (action instanceof Action.End end) {
+            LOG.info("order {} ended {}{}", order, end.state(), transaction.reason().isEmpty() ? "" : ": " + transaction.reason());
+            over = true;
+        }
+    }
+
+    private void tell(String device, String phase, Action.Outcome word, String text) {
+        EventRow row = new EventRow(order, ++told, OffsetDateTime.now(world.clock()), device, phase, word.name(), text);
+        untold.add(row);
+        world.progress().tell(row);
+    }
+
+    private void lookBefore() {
+        if (untouched.isEmpty()) {
+            return;
+        }
+        try {
+            String beside = proof.lookBefore(plan, untouched);
+            if (!beside.isEmpty()) {
+                tell("", OrderProgress.BASELINE, Action.Outcome.SUCCEEDS, beside);
+            }
+        } catch (CompletionException | DataAccessException | TransactionException e) {
+            LOG.warn("order {}: how services stood before it could not be seen: {}", order, e.getMessage());
+        }
+    }
+
+    /** Keeps what was seen, tried again until the store takes it, and only then goes on. */
+    private void proved(List<Observed> seen) {
+        try {
+            proof.keep(order, seen);
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not take what was seen: {}", order, e.getMessage());
+            world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
+            return;
+        }
+        OrderChecks.Verdict verdict = OrderChecks.verdict(plan, seen);
+        unseen = verdict.unseen();
+        events.add(new Event.Checked(verdict.holds(), verdict.summary()));
+    }
+
+    private void write(Action.Write asked) {
+        try {
+            String whose = asked.state() == State.ABORTED ? transaction.blame().map(blame -> world.partialRetry().whose(order, blame)).orElse("") : "";
+            Action.Write write = new Action.Write(asked.expected(), asked.state(), asked.reason() + whose, asked.sessions());
+            // The record's own line is stored with it. One that only names further sessions is the same record still.
+            EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), write.state().words());
+            boolean fresh = write.expected() != write.state();
+            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold);
+            if (stored) {
+                untold.clear();
+                if (fresh) {
+                    told++;
+                    world.progress().tell(line);
+                }
+                world.progress().state(order, write.state());
+                events.add(new Event.Written());
+            } else {
+                overtaken();
+            }
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not say whether it has stored {}: {}", order, asked.state(), e.getMessage());
+            events.add(new Event.RecordUnknown());
+        }
+    }
+
+    /** Leaves out who is at fault; tried again until the store says what became of it. */
+    private void regroup(Action.Blame blame) {
+        do {
+            try {
+                Optional<PlanRecord> left = world.partialRetry().without(order, epoch, plan, blame, unseen, transaction.reason());
+                left.ifPresent(rest -> plan = rest);
+                events.add(left.isPresent() ? new Event.RetryPlanned(world.journal().parts(order)) : new Event.NothingLeft());
+                return;
+            } catch (PartialRetry.Overtaken e) {
+                overtaken();
+                return;
+            } catch (DataAccessException | TransactionException e) {
+                LOG.warn("order {}: the store does not take what is left of it: {}", order, e.getMessage());
+            }
+        } while (waitForStore());
+    }
+
+    private void recall() {
+        if (!waitForStore()) {
+            return;
+        }
+        try {
+            Optional<State> state = world.journal().state(order, epoch);
+            if (state.isPresent()) {
+                world.orders().events(order).stream().skip(told).forEach(event -> {
+                    // Stored after all, with the record whose answer was lost.
+                    told++;
+                    untold.clear();
+                    world.progress().tell(event);
+                });
+                world.progress().state(order, state.get());
+                events.add(new Event.RecordRead(state.get()));
+            } else {
+                overtaken();
+            }
+        } catch (DataAccessException | TransactionException e) {
+            events.add(new Event.RecordUnknown());
+        }
+    }
+
+    private void overtaken() {
+        LOG.info("order {} is driven by another instance now", order);
+        over = true;
+        // Without effect where it is so; but where our picture of it was wrong, it must not wait for us.
+        letGo();
+        events.add(new Event.Overtaken());
+    }
+
+    /** Nothing is sent to a device while another instance may have taken over. */
+    private boolean mayStillAct() {
+        while (!over) {
+            long now = world.member().lapses();
+            if (world.member().isAlive() && (now == lapses || isStillOurs())) {
+                lapses = now;
+                return true;
+            }
+            waitForStore();
+        }
+        return false;
+    }
+
+    private boolean isStillOurs() {
+        try {
+            if (world.journal().state(order, epoch).isPresent()) {
+                return true;
+            }
+            overtaken();
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("order {}: the store does not say who drives it: {}", order, e.getMessage());
+        }
+        return false;
+    }
+
+    private boolean waitForStore() {
+        try {
+            TimeUnit.MILLISECONDS.sleep(STORE_RETRY_MILLIS);
+            return true;
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            over = true;
+            return false;
+        }
+    }
+}

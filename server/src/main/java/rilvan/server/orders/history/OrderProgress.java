@@ -1,0 +1,172 @@
+package rilvan.server.orders.history;
+
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.stream.Stream;
+import org.springframework.stereotype.Component;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
+import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
+import rilvan.core.transaction.State;
+import rilvan.server.store.Orders.EventRow;
+import rilvan.server.store.Orders;
+
+/**
+ * Tells whoever follows an order what happens in it, from its first event on, however late they come. Telling has a thread of
+ * its own: a follower who does not listen keeps no order waiting.
+ */
+@Component
+public class OrderProgress {
+
+    /** The phase of lines that are records of the journal; their word is the state. */
+    public static final String RECORD = "RECORD";
+
+    /** The phase of the line that tells how what stands beside an order did before it. */
+    public static final String BASELINE = "BASELINE";
+
+    private final Orders orders;
+    private final Map<Long, Live> live = new HashMap<>();
+    private final Map<Long, Live> elsewhere = new HashMap<>();
+    private final ExecutorService telling = Executors.newSingleThreadExecutor(task -> {
+        Thread thread = new Thread(task, "progress");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    private static final class Live {
+        private final List<EventRow> told = new ArrayList<>();
+        private final List<Follower> followers = new ArrayList<>();
+        private State state = State.OPEN;
+    }
+
+    /**
+     * Somebody who follows an order. What there is to tell while they are still being told something is told in one go
+     * afterwards: a hundred devices say a thousand things within a second.
+     */
+    private final class Follower {
+
+        private final SseEmitter emitter = new SseEmitter(0L);
+        private final List<SseEmitter.SseEventBuilder> waiting = new ArrayList<>();
+
+        private synchronized void hear(String name, Object data) {
+            waiting.add(SseEmitter.event().name(name).data(data));
+            if (waiting.size() == 1) {
+                telling.execute(this::tell);
+            }
+        }
+
+        private void tell() {
+            Set<ResponseBodyEmitter.DataWithMediaType> all = new LinkedHashSet<>();
+            synchronized (this) {
+                waiting.forEach(event -> all.addAll(event.build()));
+                waiting.clear();
+            }
+            try {
+                emitter.send(all);
+            } catch (IOException | IllegalStateException e) {
+                // Whoever has gone does not need to know; the emitter's own callbacks forget them.
+                emitter.completeWithError(e);
+            }
+        }
+
+        private void end() {
+            telling.execute(emitter::complete);
+        }
+    }
+
+    public OrderProgress(Orders orders) {
+        this.orders = orders;
+    }
+
+    public synchronized void begins(long order, State state) {
+        Live run = new Live();
+        run.told.addAll(orders.events(order));
+        live.put(order, run);
+        Live before = elsewhere.remove(order);
+        if (before != null) {
+            run.told.subList(before.told.size(), run.told.size()).forEach(event -> before.followers.forEach(follower -> follower.hear("step", event)));
+            run.followers.addAll(before.followers);
+        }
+        run.state = state;
+        run.followers.forEach(follower -> follower.hear("state", state));
+    }
+
+    /** Looks what has become of followed orders that wait in line or are driven by another instance. */
+    public synchronized void lookRound() {
+        List.copyOf(elsewhere.keySet()).forEach(order -> {
+            Live run = elsewhere.get(order);
+            orders.events(order).stream().skip(run.told.size()).forEach(event -> {
+                run.told.add(event);
+                run.followers.forEach(follower -> follower.hear("step", event));
+            });
+            State state = State.valueOf(orders.order(order).orElseThrow().state());
+            if (state != run.state) {
+                run.state = state;
+                run.followers.forEach(follower -> follower.hear("state", state));
+            }
+            if (state.ended()) {
+                run.followers.forEach(Follower::end);
+            }
+            if (state.ended() || run.followers.isEmpty()) {
+                elsewhere.remove(order);
+            }
+        });
+    }
+
+    public synchronized void tell(EventRow event) {
+        Live run = live.get(event.orderId());
+        run.told.add(event);
+        run.followers.forEach(follower -> follower.hear("step", event));
+    }
+
+    public synchronized void state(long order, State state) {
+        Live run = live.get(order);
+        run.state = state;
+        run.followers.forEach(follower -> follower.hear("state", state));
+    }
+
+    public synchronized void ended(long order) {
+        Live run = live.remove(order);
+        run.followers.forEach(Follower::end);
+    }
+
+    /** Follows an order: what happened so far, what happens, until it ends. */
+    public synchronized SseEmitter follow(long order) {
+        Follower follower = new Follower();
+        Live run = live.containsKey(order) ? live.get(order) : elsewhere.computeIfAbsent(order, this::stored);
+        run.told.forEach(event -> follower.hear("step", event));
+        follower.hear("state", run.state);
+        run.followers.add(follower);
+        follower.emitter.onCompletion(() -> forget(order, follower));
+        follower.emitter.onTimeout(() -> forget(order, follower));
+        if (run.state.ended()) {
+            follower.end();
+            elsewhere.remove(order);
+        }
+        return follower.emitter;
+    }
+
+    private Live stored(long order) {
+        Live run = new Live();
+        run.told.addAll(orders.events(order));
+        run.state = State.valueOf(orders.order(order).orElseThrow().state());
+        return run;
+    }
+
+    /** Events told so far of an order that is under way or over. */
+    public synchronized List<EventRow> events(long order) {
+        Live run = live.get(order);
+        return run == null ? orders.events(order) : List.copyOf(run.told);
+    }
+
+    private synchronized void forget(long order, Follower follower) {
+        Stream.of(live, elsewhere).map(all -> all.get(order)).filter(Objects::nonNull).forEach(run -> run.followers.remove(follower));
+    }
+}

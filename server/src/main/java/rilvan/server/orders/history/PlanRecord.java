@@ -1,0 +1,32 @@
+package rilvan.server.orders.history;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import rilvan.core.check.Check;
+import rilvan.core.pool.Allocation;
+
+/**
+ * What has to become of services and numbers when an order is done, as the journal keeps it.
+ *
+ * @param services what becomes of each service
+ * @param taken numbers that this order has taken anew; given back if it is aborted
+ * @param given numbers that services give back if it is done
+ */
+public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> given, List<Check> checks) {
+
+    /** Whether a service that stands already is changed. */
+    public boolean changesWhatStood() {
+        return services.stream().anyMatch(service -> service.kind().equals("CHANGE"));
+    }
+
+    /** The services it names. */
+    public Set<String> names() {
+        return services.stream().map(ServiceRecord::name).collect(Collectors.toSet());
+    }
+
+    /** One service as it will be; its kind says whether it will be at all. */
+    public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
+            Map<String, Object> parameters, Map<String, String> devices) {}
+}

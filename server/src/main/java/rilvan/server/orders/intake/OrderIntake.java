@@ -1,0 +1,327 @@
+package rilvan.server.orders.intake;
+
+import jakarta.annotation.PreDestroy;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.ConcurrencyFailureException;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Document;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan.Outcome;
+import rilvan.core.plan.Plan;
+import rilvan.core.pool.Allocation;
+import rilvan.core.transaction.State;
+import rilvan.server.Application.Settings;
+import rilvan.server.cluster.ClusterMember;
+import rilvan.server.orders.execution.OrderExecutor;
+import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders.Claim;
+import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
+
+/** Where orders come in: previewed without touching a device, placed at once or in line behind others. */
+@Component
+public class OrderIntake {
+
+    private static final Logger LOG = LoggerFactory.getLogger(OrderIntake.class);
+    private static final int PLANNINGS = 5;
+    private static final long LOOK_ROUND_MILLIS = 500;
+
+    private final Planning planning;
+    private final Orders orders;
+    private final Services services;
+    private final Inventory inventory;
+    private final OrderProgress progress;
+    private final Json json;
+    private final TransactionTemplate transactions;
+    private final OrderExecutor executor;
+    private final ClusterMember member;
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor();
+    // Each look is at the whole line: beside the one under way, one more that waits is enough.
+    private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
+            new ThreadPoolExecutor.DiscardPolicy());
+    private final Settings settings;
+
+    public OrderIntake(Planning planning, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+            ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
+        this.planning = planning;
+        this.orders = orders;
+        this.services = services;
+        this.inventory = inventory;
+        this.progress = progress;
+        this.json = json;
+        this.transactions = transactions;
+        this.settings = settings;
+        this.executor = executor;
+        this.member = member;
+    }
+
+    /** The orders that keep changing what this one is planned from. */
+    public static final class Busy extends RuntimeException {
+        Busy() {
+            super("other orders keep changing what this one is planned from; try again");
+        }
+    }
+
+    /** A preview that is no longer what the order would do. */
+    public static final class PreviewMoved extends RuntimeException {
+        PreviewMoved() {
+            super("what this order would change is no longer what its preview showed; look at the preview again");
+        }
+    }
+
+    /** What became of placing an order: the order, or nothing where all is as asked already. */
+    public record Placed(Optional<Long> order, Preview preview) {}
+
+    public Preview preview(String document) {
+        return planning.preview(OrderDocument.read(Document.read(document)));
+    }
+
+    /**
+     * Places an order. It starts at once where nobody holds, or wanted earlier, what it wants; otherwise it waits in line.
+     *
+     * @param agreed digest of the preview that was agreed to, if one was
+     * @param key an idempotency key: the same key from the same person gives the same order, not a second one
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
+     * @throws PreviewMoved where the order would do something else than agreed
+     */
+    public Placed place(String document, String who, Optional<String> agreed, Optional<String> key) {
+        OrderDocument order = OrderDocument.read(Document.read(document));
+        for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
+            Versions versions = versions(order);
+            Preview preview = planning.preview(order);
+            Optional<Long> earlier = key.flatMap(given -> orders.byIdempotencyKey(who, given));
+            if (earlier.isPresent()) {
+                return new Placed(earlier, preview);
+            }
+            if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
+                throw new PreviewMoved();
+            }
+            if (preview.plan().changesNothing()) {
+                return new Placed(Optional.empty(), preview);
+            }
+            Optional<Entered> placed = inLine(() -> {
+                long id = orders.add(who, order.reason(), planning.withoutSecrets(document, order), UUID.randomUUID().toString(),
+                        key.orElse(null), agreed.orElse(null));
+                want(id, preview.plan());
+                return enter(id, preview, versions);
+            });
+            if (placed.isPresent()) {
+                startIfOpen(placed.get());
+                return new Placed(Optional.of(placed.get().order()), preview);
+            }
+        }
+        throw new Busy();
+    }
+
+    /** An order that is in line, or has left it for its turn. */
+    private record Entered(long order, boolean open) {}
+
+    /** Opens an order that nobody is ahead of; nothing where what it was planned from has moved. */
+    private Optional<Entered> enter(long id, Preview preview, Versions versions) {
+        if (!orders.ahead(id).isEmpty()) {
+            return Optional.of(new Entered(id, false));
+        }
+        return open(id, preview, versions) ? Optional.of(new Entered(id, true)) : Optional.empty();
+    }
+
+    private void startIfOpen(Entered entered) {
+        if (entered.open()) {
+            executor.start(entered.order(), this::advance);
+        }
+    }
+
+    /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
+    private <T> Optional<T> inLine(Supplier<Optional<T>> change) {
+        try {
+            return transactions.execute(status -> {
+                orders.lockLine();
+                Optional<T> result = change.get();
+                if (result.isEmpty()) {
+                    status.setRollbackOnly();
+                }
+                return result;
+            });
+        } catch (ConcurrencyFailureException e) {
+            // Two orders stood in each other's way in the store, which has ended one of them: plan again.
+            return Optional.empty();
+        }
+    }
+
+    /** Lets those in line start whose turn has come. Each is planned anew: what it was planned from may have moved. */
+    private void advance() {
+        line.execute(() -> {
+            try {
+                for (OrderRow row : orders.waiting()) {
+                    if (orders.ahead(row.id()).isEmpty()) {
+                        advance(row);
+                    }
+                }
+            } catch (DataAccessException | TransactionException e) {
+                LOG.warn("the line of orders is looked at again: {}", e.getMessage());
+            }
+        });
+    }
+
+    private void advance(OrderRow row) {
+        OrderDocument order = OrderDocument.read(Document.read(row.document()));
+        Versions versions = versions(order);
+        try {
+            Preview preview = planning.preview(order);
+            if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
+                throw new PreviewMoved();
+            }
+            inLine(() -> {
+                if (orders.order(row.id()).orElseThrow().state().equals(State.WAITING.name())) {
+                    orders.wantNothing(row.id());
+                    want(row.id(), preview.plan());
+                    return enter(row.id(), preview, versions);
+                }
+                // Another instance was faster.
+                return Optional.empty();
+            }).ifPresent(this::startIfOpen);
+        } catch (ValidationFailure | PreviewMoved e) {
+            leaveLine(row.id(), "when its turn came: " + e.getMessage());
+        }
+    }
+
+    private boolean leaveLine(long id, String why) {
+        return inLine(() -> {
+            boolean left = orders.leaveLine(id, why) == 1;
+            orders.wantNothing(id);
+            return left ? Optional.of(true) : Optional.empty();
+        }).isPresent();
+    }
+
+    private void want(long id, Plan plan) {
+        claims(plan).forEach(claim -> orders.want(id, claim.kind(), claim.name()));
+    }
+
+    /** What an order has to itself while it is under way. */
+    private static List<Claim> claims(Plan plan) {
+        return Stream.concat(plan.outcomes().stream().map(outcome -> new Claim("service", outcome.service())),
+                plan.devices().keySet().stream().map(device -> new Claim("device", device))).toList();
+    }
+
+    /** What an order is planned from: how often each device, and each service it names, has changed so far. */
+    private record Versions(Map<String, Long> devices, Map<String, Long> services) {}
+
+    private Versions versions(OrderDocument order) {
+        Map<String, Long> deviceVersions = new TreeMap<>();
+        inventory.devices().forEach(device -> deviceVersions.put(device.name(), device.version()));
+        Map<String, Long> serviceVersions = new TreeMap<>();
+        order.services().forEach(service -> serviceVersions.put(service.name(), version(service.name())));
+        order.remove().forEach(service -> serviceVersions.put(service, version(service)));
+        return new Versions(deviceVersions, serviceVersions);
+    }
+
+    /** A service's version; -1 where it does not stand. */
+    private long version(String service) {
+        return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
+    }
+
+    /** The OPEN record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
+    private boolean open(long id, Preview preview, Versions versions) {
+        Plan plan = preview.plan();
+        PlanRecord record = planning.record(plan);
+        for (String device : plan.devices().keySet()) {
+            if (inventory.device(device).orElseThrow().version() != versions.devices().get(device)) {
+                return false;
+            }
+        }
+        for (Outcome outcome : plan.outcomes()) {
+            if (version(outcome.service()) != versions.services().get(outcome.service())) {
+                return false;
+            }
+        }
+        for (Allocation allocation : record.taken()) {
+            if (services.take(allocation) == 0) {
+                return false;
+            }
+        }
+        for (Claim claim : claims(plan)) {
+            if (orders.hold(claim.kind(), claim.name(), id) == 0) {
+                return false;
+            }
+        }
+        planning.putParts(id, preview);
+        orders.wantNothing(id);
+        return orders.open(id, plan.guarantee(), json.write(record), member.id()) == 1;
+    }
+
+    /**
+     * Asks for an order to be taken back. One in line leaves it; whether one under way still can be is decided by the order itself.
+     *
+     * @return false where it has ended
+     */
+    public boolean takeBack(long order, String who) {
+        if (leaveLine(order, "taken back by " + who + " while it waited in line")) {
+            advance();
+            return true;
+        }
+        boolean asked = orders.takeBack(order, who) == 1;
+        executor.takeBack();
+        return asked;
+    }
+
+    /**
+     * Passes on what somebody saw on a device that is in doubt.
+     *
+     * @return false where another instance drives the order, or none
+     */
+    public boolean seen(long order, String device, boolean after, String who) {
+        return executor.seen(order, device, after, who);
+    }
+
+    /** Begins to take over what is left, and refuses to work with a store that may forget. */
+    @EventListener(ApplicationReadyEvent.class)
+    public void begin() {
+        if (!settings.testStore() && (orders.fsync().equals("off") || orders.synchronousCommit().equals("off"))) {
+            throw new IllegalStateException("the database may forget what it was told (fsync or synchronous_commit is off); "
+                    + "an order could be lost half-way. Turn both on");
+        }
+        timer.scheduleWithFixedDelay(this::lookRound, 0, LOOK_ROUND_MILLIS, TimeUnit.MILLISECONDS);
+    }
+
+    /** What another instance may have left or asked for meanwhile. */
+    private void lookRound() {
+        try {
+            executor.takeOver(this::advance);
+            executor.takeBack();
+            advance();
+            progress.lookRound();
+        } catch (RuntimeException e) {
+            LOG.warn("looking round again later: {}", e.getMessage());
+        }
+    }
+
+    @PreDestroy
+    void close() {
+        timer.shutdownNow();
+        line.shutdownNow();
+    }
+}

@@ -1,0 +1,101 @@
+package rilvan.server.orders.intake;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import org.springframework.stereotype.Component;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Digest;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan.ChangeKind;
+import rilvan.core.plan.Plan.DevicePlan;
+import rilvan.core.plan.Plan.Outcome;
+import rilvan.core.plan.Plan;
+import rilvan.core.plan.Planner;
+import rilvan.core.pool.Allocation;
+import rilvan.server.inventory.DatabaseAllocations;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.orders.history.ChangeRecord;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders.PartRow;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
+
+/** Works orders out against what is stored, and puts what came of it into the form that the journal keeps. */
+@Component
+public class Planning {
+
+    private static final Comparator<Allocation> BY_PLACE = Comparator.comparing(Allocation::pool).thenComparing(Allocation::within)
+            .thenComparing(Allocation::number);
+
+    private final Planner planner;
+    private final Orders orders;
+    private final Services services;
+    private final StoredPlanningSource source;
+    private final Json json;
+
+    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, Orders orders, Services services, Json json) {
+        this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers);
+        this.orders = orders;
+        this.services = services;
+        this.source = source;
+        this.json = json;
+    }
+
+    /** What an order would change. The digest names this very preview. */
+    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest) {}
+
+    /**
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
+     */
+    public Preview preview(OrderDocument order) {
+        Plan plan = planner.plan(order);
+        Map<String, List<NativeLine>> lines = new TreeMap<>();
+        plan.devices().forEach((device, part) -> {
+            List<NativeLine> changed = part.lines();
+            if (!changed.isEmpty()) {
+                lines.put(device, changed.stream().map(NativeLine::masked).toList());
+            }
+        });
+        return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16));
+    }
+
+    /** An order's text with its secrets replaced by what is kept of them. */
+    String withoutSecrets(String text, OrderDocument order) {
+        return planner.withoutSecrets(text, order);
+    }
+
+    /** What becomes of services and numbers. */
+    public PlanRecord record(Plan plan) {
+        List<ServiceRecord> records = new ArrayList<>();
+        Set<Allocation> held = new HashSet<>();
+        for (Outcome outcome : plan.outcomes()) {
+            held.addAll(services.heldBy(outcome.service()));
+            records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
+                    expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
+                    outcome.devices())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
+                    source.service(outcome.service()).orElseThrow().parameters(), Map.of())));
+        }
+        Set<Allocation> wanted = new HashSet<>(plan.allocations());
+        List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).sorted(BY_PLACE).toList();
+        List<Allocation> given = held.stream().filter(allocation -> !wanted.contains(allocation)).toList();
+        return new PlanRecord(records, taken, given, plan.proof().checks());
+    }
+
+    /** Puts each device's part down. */
+    public void putParts(long order, Preview preview) {
+        preview.plan().devices().forEach((device, part) -> orders.addPart(part(order, device, part, preview)));
+    }
+
+    private PartRow part(long order, String device, DevicePlan plan, Preview preview) {
+        return new PartRow(order, device, plan.part().kind().name(), json.write(ChangeRecord.of(plan.part().difference())),
+                json.write(source.rows(device, plan.ledger())), json.write(preview.lines().getOrDefault(device, List.of())));
+    }
+}

@@ -1,0 +1,98 @@
+package rilvan.server.monitoring;
+
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyLong;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.ArgumentMatchers.contains;
+import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import rilvan.core.check.Check;
+import rilvan.core.check.Observed;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.plan.Explainer;
+import rilvan.server.Application.Settings;
+import rilvan.server.store.ServiceHealth;
+
+class HealthMonitorTest {
+
+    private static final long EVERY = 60;
+
+    private final ServiceHealth health = mock(ServiceHealth.class);
+    private final Explainer explainer = mock(Explainer.class);
+    private final CheckRunner checkRunner = mock(CheckRunner.class);
+    private HealthMonitor watch;
+
+    @BeforeEach
+    void start() {
+        Settings settings = mock(Settings.class);
+        when(settings.watch()).thenReturn(Duration.ofSeconds(EVERY));
+        when(health.due(anyLong())).thenReturn(Optional.empty());
+        watch = new HealthMonitor(health, explainer, checkRunner, settings);
+    }
+
+    @AfterEach
+    void stop() {
+        watch.close();
+    }
+
+    private void seen(boolean... holds) {
+        List<Observed> observed = new ArrayList<>();
+        for (boolean each : holds) {
+            Check check = new Check("s", "reach", true, Map.of(), Map.of());
+            observed.add(new Observed(check, "here", "there", Observed.Proof.END_TO_END, each, each ? "answered" : "no route", Map.of(), ""));
+        }
+        when(checkRunner.look(any())).thenReturn(CompletableFuture.completedFuture(observed));
+    }
+
+    @Test
+    void whatIsNotAsItMustBeIsKeptInAFewWords() {
+        seen(true, false, false, false, false);
+        watch.look("s").join();
+        verify(health).seen("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
+    }
+
+    @Test
+    void whatWorksIsKeptAsWell() {
+        seen(true, true);
+        watch.look("s").join();
+        verify(health).seen("s", "");
+    }
+
+    @Test
+    void aServiceThatCannotBeWorkedOutAnyMoreAils() {
+        when(explainer.checks("s")).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
+        watch.look("s").join();
+        verify(health).seen(eq("s"), contains("haven-pe9"));
+    }
+
+    @Test
+    void whatAnotherInstanceLooksAtIsLeftToIt() {
+        when(health.due(EVERY)).thenReturn(Optional.of("s"), Optional.empty());
+        when(health.take("s", EVERY)).thenReturn(0);
+        watch.round();
+        verify(checkRunner, never()).look(any());
+        verify(health, never()).seen(anyString(), anyString());
+    }
+
+    @Test
+    void whatIsDueIsLookedAtOnce() {
+        seen(false);
+        when(health.due(EVERY)).thenReturn(Optional.of("s"), Optional.empty());
+        when(health.take("s", EVERY)).thenReturn(1);
+        watch.round();
+        verify(health).seen("s", "from here to there: no route");
+    }
+}

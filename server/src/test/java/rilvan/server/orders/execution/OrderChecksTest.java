@@ -1,0 +1,163 @@
+package rilvan.server.orders.execution;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyBoolean;
+import static org.mockito.ArgumentMatchers.anyList;
+import static org.mockito.ArgumentMatchers.anySet;
+import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.times;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
+
+import java.time.Duration;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.mockito.ArgumentCaptor;
+import rilvan.core.check.Check;
+import rilvan.core.check.LinkState;
+import rilvan.core.check.Observed;
+import rilvan.core.network.Network.End;
+import rilvan.core.network.Network.Link;
+import rilvan.server.monitoring.Baseline;
+import rilvan.server.monitoring.CheckRunner;
+import rilvan.server.monitoring.LinkComparison;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.store.Orders;
+
+/** What an order is proven by: its own services first, then that nothing beside it is worse than before. */
+class OrderChecksTest {
+
+    private static final Link LINK = new Link(new End("haven-pe1", "core-1"), new End("ternsay-pe1", "core-1"));
+    private static final LinkState WELL = new LinkState(LINK, true, List.of());
+    private static final LinkState WORSE = new LinkState(LINK, false, List.of("core-1 of ternsay-pe1 is down"));
+
+    private final CheckRunner checkRunner = mock(CheckRunner.class);
+    private final Baseline baseline = mock(Baseline.class);
+    private final LinkComparison links = mock(LinkComparison.class);
+    private final Orders orders = mock(Orders.class);
+    private final OrderChecks proof = new OrderChecks(checkRunner, baseline, links, orders, Duration.ZERO);
+
+    private static Check check(String service) {
+        return new Check(service, "reach", true, Map.of("device", "haven-pe1"), Map.of("device", "ternsay-pe1"));
+    }
+
+    private static Observed seen(String service, boolean holds) {
+        return new Observed(check(service), "haven-pe1", "ternsay-pe1", Observed.Proof.END_TO_END, holds, holds ? "answered" : "no route", Map.of(), holds ? "" : "haven-pe1");
+    }
+
+    private static PlanRecord plan(String... services) {
+        return new PlanRecord(Arrays.stream(services).map(name -> new ServiceRecord(name, "ADD", "t", "m", 1, Map.of(), Map.of())).toList(), List.of(), List.of(),
+                Arrays.stream(services).map(OrderChecksTest::check).toList());
+    }
+
+    @BeforeEach
+    void allIsWell() {
+        when(links.on(anySet())).thenReturn(List.of(LINK));
+        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WELL)));
+        before();
+    }
+
+    private void before(Observed... seen) {
+        when(baseline.look(anySet(), anySet())).thenReturn(CompletableFuture.completedFuture(new Baseline.Before(List.of(seen), 0)));
+    }
+
+    /** What the network shows of a service from now on. */
+    private void shows(String service, boolean holds) {
+        when(checkRunner.make(eq(List.of(check(service))), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of(seen(service, holds))));
+    }
+
+    @Test
+    void howItWasBeforeIsToldOfWhatStandsBesideTheOrder() {
+        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEmpty();
+        before(seen("own", true), seen("beside", true), seen("other", false));
+        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1")))
+                .isEqualTo("2 services beside it, 2 checks; not as it must be already: from haven-pe1 to ternsay-pe1: no route");
+        when(baseline.look(anySet(), anySet())).thenReturn(CompletableFuture.completedFuture(new Baseline.Before(List.of(seen("beside", true)), 1)));
+        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEqualTo("1 service beside it, 1 check; 1 service was not looked at, or not wholly");
+    }
+
+    @Test
+    void whatWasWellBesideItIsLookedAtAgainOnceItsOwnIsSeen() {
+        before(seen("beside", true), seen("ailing", false));
+        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        shows("own", true);
+        shows("beside", false);
+        assertThat(proof.make(plan("own")).join()).extracting(each -> each.check().service() + " " + each.holds()).containsExactly("own true", "beside false");
+        // What did not work before is not the order's fault, and is not looked at.
+        verify(checkRunner, times(2)).make(anyList(), anyBoolean(), any());
+    }
+
+    @Test
+    void whereItsOwnDoesNotWorkNobodyLooksFurther() {
+        before(seen("beside", true));
+        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        shows("own", false);
+        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", false));
+        verify(checkRunner, times(1)).make(anyList(), anyBoolean(), any());
+    }
+
+    @Test
+    void aLinkIsHarmedOnlyWhereASecondLookSaysSoToo() {
+        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        shows("own", true);
+        when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
+        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)), CompletableFuture.completedFuture(List.of(WELL)));
+        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
+        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
+        assertThat(proof.make(plan("own")).join()).extracting(Observed::seen).containsExactly("answered", "core-1 of ternsay-pe1 is down");
+    }
+
+    @Test
+    void aLinkThatWasNotWellBeforeIsNobodysFault() {
+        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
+        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        shows("own", true);
+        when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
+        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
+        verify(links, times(1)).look(anyList());
+    }
+
+    @Test
+    void whatIsKeptShowsBeforeBesideAfterAndTheWay() {
+        before(seen("own", true));
+        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        proof.keep(7, List.of(seen("own", false), seen("new", true)));
+        ArgumentCaptor<CheckRow> rows = ArgumentCaptor.forClass(CheckRow.class);
+        verify(orders, times(2)).addCheck(rows.capture());
+        assertThat(rows.getAllValues()).containsExactly(
+                new CheckRow(7, 1, "own", "reach", "haven-pe1", "ternsay-pe1", "END_TO_END", false, "no route", true, "answered", "haven-pe1"),
+                new CheckRow(7, 2, "new", "reach", "haven-pe1", "ternsay-pe1", "END_TO_END", true, "answered", null, null, ""));
+    }
+
+    /** Services of the order are named by a capital letter; what fails is followed by a minus. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "''         | true  | nothing to look for | ''",
+        "A          | true  | 1 check holds | ''",
+        "A B        | true  | 2 checks hold | ''",
+        "A B-       | false | the service was not seen working: from haven-pe1 to ternsay-pe1: no route | B",
+        // Any of the order may be at fault for what it harms.
+        "A B beside-| false | it harms beside, which it is not to touch and which worked before: from haven-pe1 to ternsay-pe1: no route | A B",
+        "A- beside- | false | the service was not seen working: from haven-pe1 to ternsay-pe1: no route; it harms beside, which it is not to touch and which worked before: "
+                + "from haven-pe1 to ternsay-pe1: no route | A B",
+    })
+    void theVerdictNamesWhatFailedAndWhoMayBeAtFault(String seen, boolean holds, String summary, String atFault) {
+        List<Observed> all = Stream.of(seen.split(" ")).filter(each -> !each.isEmpty()).map(each -> seen(each.replace("-", ""), !each.endsWith("-"))).toList();
+        OrderChecks.Verdict verdict = OrderChecks.verdict(plan("A", "B"), all);
+        assertThat(verdict.holds()).isEqualTo(holds);
+        assertThat(verdict.summary()).isEqualTo(summary);
+        assertThat(String.join(" ", verdict.unseen().stream().sorted().toList())).isEqualTo(atFault);
+    }
+}
