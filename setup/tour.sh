@@ -44,61 +44,61 @@ tell "Tidewater Clinics have a house on Haven and one on Ternsay. Their routers 
 run 1 "no answer" lab ping haven-ce1 198.51.100.65
 
 tell "A layer 3 VPN is to join them. The preview shows every line on every device, and touches none."
-run 0 "Both devices can go back" order preview "$EXAMPLES/tidewater-clinics.yaml"
+run 0 "Both devices change with a confirmed commit" order preview "$EXAMPLES/tidewater-clinics.yaml"
 keep after-the-preview
 same at-the-start after-the-preview
 
-tell "The order is run: both routers commit provisionally, the service is seen working, then both confirm."
+tell "The order is run: a confirmed commit on both routers, the checks of the service, then both commits are confirmed."
 run 0 "end to end" order run "$EXAMPLES/tidewater-clinics.yaml"
 
 tell "Now they reach each other."
 run 0 ": answered" lab ping haven-ce1 198.51.100.65
 keep with-the-clinics
 
-tell "The same order again changes nothing, and says so."
-run 0 "nothing to do" order run "$EXAMPLES/tidewater-clinics.yaml"
+tell "The same order again changes nothing."
+run 0 "no change" order run "$EXAMPLES/tidewater-clinics.yaml"
 
 tell "Gannet Cold Stores want a VPN too, but the router on Ternsay is going to refuse the commit."
 run 0 "will refuse" lab refuse ternsay-pe1 commit --message "no room in the forwarding table"
-run 1 "ternsay-pe1 refused to commit provisionally: no room in the forwarding table" order run "$EXAMPLES/gannet-cold-stores.yaml"
+run 1 "ternsay-pe1 refused the confirmed commit: no room in the forwarding table" order run "$EXAMPLES/gannet-cold-stores.yaml"
 
-tell "Nothing is left of it, on either router."
+tell "Neither router holds anything of it."
 keep after-the-refusal
 same with-the-clinics after-the-refusal
 
-tell "Once more; this time the router on Ternsay is lost in mid-commit, for five seconds. The order waits for it, and sees it as before."
-run 0 "will be lost" lab lose ternsay-pe1 commit --seconds 5
-run 1 "ternsay-pe1 was lost when it was to commit provisionally" order run "$EXAMPLES/gannet-cold-stores.yaml"
+tell "Once more; this time the router on Ternsay is lost during its commit, for five seconds. The order waits for it, reads it, and is rolled back."
+run 0 "will be unreachable" lab lose ternsay-pe1 commit --seconds 5
+run 1 "ternsay-pe1 was lost during confirmed commit" order run "$EXAMPLES/gannet-cold-stores.yaml"
 keep after-the-loss
 same with-the-clinics after-the-loss
 
-tell "Somebody mistypes the tag. Both routers say yes to everything, and yet nothing gets through: the order takes itself back, and says why."
+tell "Somebody mistypes the tag. Both routers accept the change, but nothing gets through: the checks fail and the order is rolled back."
 sed 's/tag: 120/tag: 121/' "$EXAMPLES/gannet-cold-stores.yaml" >"$RUN/mistyped.yaml"
-run 1 "the service was not seen working" order run "$RUN/mistyped.yaml"
+run 1 "the service does not work" order run "$RUN/mistyped.yaml"
 keep after-the-mistake
 same with-the-clinics after-the-mistake
 
-tell "And once more; the service itself is killed while the routers hold the change. The next process takes the order up, by itself."
+tell "And once more; Rilvan itself is killed while the routers hold the change. The next process takes over the order by itself."
 number=$(rilvan order run --no-follow "$RUN/mistyped.yaml" | grep -o '[0-9]*$')
-say "\$ ./rilvan order run --no-follow ${RUN#"$ROOT"/}/mistyped.yaml        # its proof takes its time"
+say "\$ ./rilvan order run --no-follow ${RUN#"$ROOT"/}/mistyped.yaml        # its checks take a while"
 say "order $number"
-until rilvan order show "$number" --json | grep -q ARMED; do :; done
+until rilvan order show "$number" --json | grep -q PREPARED; do :; done
 say "kill -9 of the service, with order $number under way"
 kill -9 "$SERVICE_PID"; wait "$SERVICE_PID" 2>/dev/null || true
 start_service
 say "the service is started again"
-run 1 "the service was interrupted" order follow "$number"
+run 1 "Rilvan was interrupted" order follow "$number"
 keep after-the-kill
 same with-the-clinics after-the-kill
 
-tell "The clinics open houses on two more islands, where the routers are of other families: one changes at once, one is typed on."
-run 0 "seen reach: 24 checks (end to end)" order run "$EXAMPLES/tidewater-four-islands.yaml"
+tell "The clinics open houses on two more islands, where the routers are of other families: one has no candidate, one has only a command line."
+run 0 "checks reach: 24 passed (end to end)" order run "$EXAMPLES/tidewater-four-islands.yaml"
 
-tell "Every line on every device says who put it there, and why."
+tell "Rilvan explains every managed line: which service put it there, and why."
 run 0 "from site Skarn" device explain skarn-pe1 "limit 50000"
 
 tell "The clinics' VPN is removed."
-run 0 "every device is as asked" service remove tidewater-clinics --reason "the tour is over"
+run 0 "all devices hold what was ordered" service remove tidewater-clinics --reason "the tour is over"
 run 1 "no answer" lab ping haven-ce1 198.51.100.65
 
 tell "It leaves no trace."

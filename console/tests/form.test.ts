@@ -2,9 +2,9 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import { createVuetify } from 'vuetify'
 import type { Device, Schema } from '../src/api/types'
-import SchemaForm from '../src/parts/SchemaForm.vue'
-import { outline } from '../src/api/words'
-import { choices, empty, said, speaks } from '../src/parts/form'
+import SchemaForm from '../src/components/SchemaForm.vue'
+import { outline } from '../src/labels/labels'
+import { choices, empty, said, speaks } from '../src/components/form'
 
 const site: Schema = {
   type: 'object', required: ['device', 'port', 'tag'],
@@ -50,7 +50,7 @@ describe('a form made from a schema', () => {
     const wrapper = mount(SchemaForm, {
       global: { plugins: [createVuetify()] },
       props: { schema: site, name: 'Site', pointer: '/services/0/parameters', devices, modelValue: empty(site), needed: true,
-        mends: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already' }] },
+        errors: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already' }] },
     })
     const field = wrapper.findAllComponents({ name: 'VTextField' }).find((each) => each.text().includes('Tag'))!
     expect(field.text()).toContain('is taken already')

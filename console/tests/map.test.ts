@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 import type { Device } from '../src/api/types'
-import { places } from '../src/parts/map'
+import { places } from '../src/features/network/map'
 
 const device = (name: string, at: number[]) => ({ name, at }) as Device
 

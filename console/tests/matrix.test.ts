@@ -1,9 +1,9 @@
 import { expect, it } from 'vitest'
-import type { Made } from '../src/api/types'
-import { matrices } from '../src/parts/matrix'
+import type { CheckResult } from '../src/api/types'
+import { matrices } from '../src/features/monitoring/matrix'
 
-const made = (observation: string, from: string, to: string, holds = true): Made =>
-  ({ observation, from, to, holds, wanted: true, observer: from, target: to, proves: 'TO_THE_HANDOFF', seen: '', way: '' })
+const made = (observation: string, from: string, to: string, passed = true): CheckResult =>
+  ({ observation, from, to, passed, wanted: true, observer: from, target: to, covers: 'TO_THE_HANDOFF', value: '', path: '' })
 
 it('shows each kind of observation from each place to each place', () => {
   const [frames, wire] = matrices([made('frames', 'a 1', 'b 1'), made('frames', 'a 1', 'c 1'), made('wire', 'b', 'a')])
@@ -12,8 +12,8 @@ it('shows each kind of observation from each place to each place', () => {
   expect(wire.rows).toEqual([{ from: 'b', cells: [made('wire', 'b', 'a')] }])
 })
 
-it('leaves a place empty between which nothing is looked for, and shows what fails before what does not', () => {
+it('leaves a cell empty where there is no check, and shows a failed check before a passed one', () => {
   const [routes] = matrices([made('route', 'a', 'b'), made('route', 'a', 'b', false), made('route', 'b', 'c')])
-  expect(routes.rows[0].cells.map((check) => check?.holds)).toEqual([false, undefined])
+  expect(routes.rows[0].cells.map((check) => check?.passed)).toEqual([false, undefined])
   expect(routes.rows[1].cells[0]).toBeNull()
 })

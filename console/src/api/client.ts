@@ -1,8 +1,8 @@
-import type { Mend } from './types'
+import type { FieldError } from './types'
 
 /** An answer that says what is wrong: a problem (RFC 9457) with the fields at fault. */
 export class Refusal extends Error {
-  constructor(readonly status: number, message: string, readonly mends: Mend[] = []) {
+  constructor(readonly status: number, message: string, readonly errors: FieldError[] = []) {
     super(message)
   }
 }

@@ -7,12 +7,12 @@ export interface Order {
   id: number; who: string; reason: string; state: string; failure: string; guarantee: string
   services: Outcome[]; createdAt: string; endedAt: string | null; waitsBehind: { order: number; names: string[] }[]; inDoubt: boolean
 }
-export interface Step { seq: number; at: string; device: string; phase: string; word: string; text: string }
-export interface Check { seq: number; service: string; observation: string; observer: string; target: string; proves: string; holds: boolean; seen: string; heldBefore: boolean | null; seenBefore: string | null; way: string }
-export interface Made {
-  observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; proves: string; holds: boolean; seen: string; way: string
+export interface Step { seq: number; at: string; device: string; phase: string; result: string; text: string }
+export interface Check { seq: number; service: string; observation: string; observer: string; target: string; covers: string; passed: boolean; value: string; passedBefore: boolean | null; valueBefore: string | null; path: string }
+export interface CheckResult {
+  observation: string; wanted: boolean; from: string; to: string; observer: string; target: string; covers: string; passed: boolean; value: string; path: string
 }
-export interface LinkSeen { a: string; b: string; up: boolean; wrong: string[] }
+export interface LinkResult { a: string; b: string; up: boolean; differences: string[] }
 export interface OrderDetail { order: Order; document: string; devices: Record<string, Line[]>; events: Step[]; checks: Check[] }
 export interface Port { name: string; role: string }
 export interface Device {
@@ -23,7 +23,7 @@ export interface Owner { service: string; model: string; clause: string; origin:
 export interface Managed { path: string; value: string; prior: string | null; owners: Owner[] }
 export interface DeviceDetail { device: Device; hostKey: string | null; managed: Managed[] }
 export interface Service { name: string; tenant: string; model: string; modelVersion: number; parameters: Record<string, unknown>; devices: string[] }
-export interface Ailing { service: string; at: string; wrong: string }
+export interface Failing { service: string; checkedAt: string; failures: string }
 export interface Taken { pool: string; within: string; key: string; number: number; written: string }
 export interface History { order: number; kind: string; who: string; reason: string; at: string }
 export interface Clause { device: string; name: string; origin: string; says: Record<string, unknown> }
@@ -39,4 +39,4 @@ export interface Schema {
   upfront?: boolean; refers?: string; at?: string; of?: string[]; format?: string; examples?: unknown[]; default?: unknown; minItems?: number; enum?: unknown[]
 }
 export interface Model { name: string; version: number; title: string; description: string; parameters: Schema; source: string }
-export interface Mend { pointer: string; detail: string }
+export interface FieldError { pointer: string; detail: string }

@@ -19,13 +19,13 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "device", mixinStandardHelpOptions = true, description = "Devices: what they are, what they hold, what is managed on them.")
+@Command(name = "device", mixinStandardHelpOptions = true, description = "Lists, reads and explains devices.")
 final class DeviceCommands {
 
-    /** So many devices are read side by side; what each says is told in the order they were named in. */
+    /** Devices that are read at the same time. The results are printed in the order the devices were named in. */
     private static final int AT_ONCE = 8;
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "All devices.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists all devices.")
     int list(@Mixin Output output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/devices"), List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"), device -> {
             String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
@@ -37,7 +37,7 @@ final class DeviceCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "What is managed on a device, and which service put it there.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows what Rilvan manages on a device, and for which service.")
     int show(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/devices/" + Texts.escape(name));
         if (output.asJson(detail)) {
@@ -47,10 +47,10 @@ final class DeviceCommands {
         Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + device.getString("role") + " in " + device.getString("site")
                 + ", " + device.getString("family") + " at " + device.getString("address"));
         if (detail.getArray("managed").isEmpty()) {
-            Terminal.say("nothing on it is managed");
+            Terminal.say("no managed nodes");
             return 0;
         }
-        Terminal.table(List.of("MANAGED NODE", "SAYS", "FOR", "BECAUSE OF"), detail.getArray("managed"), managed -> {
+        Terminal.table(List.of("MANAGED NODE", "VALUE", "SERVICE", "CLAUSE"), detail.getArray("managed"), managed -> {
             Set<String> services = new LinkedHashSet<>();
             Set<String> clauses = new LinkedHashSet<>();
             for (Object owner : managed.getArray("owners")) {
@@ -63,7 +63,7 @@ final class DeviceCommands {
     }
 
     @Command(name = "read", mixinStandardHelpOptions = true,
-            description = {"Reads devices now; the next preview starts from what they hold.", "Exits with 1 where one could not be read; the others are."})
+            description = {"Reads the configuration of devices now; later previews start from it.", "Exits with 1 where a device could not be read; the others are read all the same."})
     int read(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named,
             @Option(names = "--all", description = "All devices") boolean all) throws IOException, InterruptedException {
         List<String> names = new ArrayList<>(named == null ? List.of() : named);
@@ -82,13 +82,13 @@ final class DeviceCommands {
         for (int i = 0; i < names.size(); i++) {
             whole &= read(names.get(i), readings.get(i));
         }
-        return whole ? 0 : Failure.NOT_STANDING;
+        return whole ? 0 : Failure.FAILED;
     }
 
     private static boolean read(String name, Future<JsonObject> reading) throws InterruptedException {
         try {
             JsonObject changes = reading.get().getObject("changes");
-            Terminal.say(name + " read; " + (changes.isEmpty() ? "nothing has changed since" : "changed outside Rilvan:"));
+            Terminal.say(name + " read: " + (changes.isEmpty() ? "no change since the last reading" : "changed outside Rilvan:"));
             changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
             return true;
         } catch (ExecutionException e) {
@@ -98,7 +98,7 @@ final class DeviceCommands {
     }
 
     @Command(name = "explain", mixinStandardHelpOptions = true,
-            description = "Who put a line on a device, and why: by the node's path, or by the line as the device shows it.",
+            description = "Explains which service put a line on a device, and why. Give the path of the node, or the line as the device shows it.",
             footer = {"", "Examples:", "  rilvan device explain haven-pe1 '/vpn/vrf[VPN-1001]/rd'", "  rilvan device explain skarn-pe1 'payload 1500'"})
     int explain(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH-OR-LINE") String what, @Mixin Output output)
             throws IOException {
@@ -109,14 +109,14 @@ final class DeviceCommands {
         for (Object each : answer) {
             JsonObject explained = (JsonObject) each;
             String value = explained.getString("value");
-            Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " says " + value));
+            Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " = " + value));
             JsonArray because = explained.getArray("because");
             if (because.isEmpty()) {
-                Terminal.say("  is not Rilvan's: no service put it there");
+                Terminal.say("  not managed: no service put it there");
             }
             because.forEach(reason -> because((JsonObject) reason));
             if (!explained.isNull("prior")) {
-                Terminal.say("  before that it said " + explained.getString("prior") + ", which comes back when the last service goes");
+                Terminal.say("  value before: " + explained.getString("prior") + "; it is restored when the last service is removed");
             }
         }
         return 0;
@@ -124,10 +124,10 @@ final class DeviceCommands {
 
     private static void because(JsonObject reason) {
         JsonObject owner = reason.getObject("owner");
-        Terminal.say("  for " + owner.getString("service") + " of " + reason.getString("tenant") + ": the clause " + owner.getString("clause")
-                + " (" + owner.getString("model") + ", " + owner.getString("origin") + "), said by " + owner.getString("template"));
+        Terminal.say("  service " + owner.getString("service") + " of " + reason.getString("tenant") + ", clause " + owner.getString("clause")
+                + " (model " + owner.getString("model") + ", " + owner.getString("origin") + "), template " + owner.getString("template"));
         if (!reason.getString("parameter").isEmpty()) {
-            Terminal.say("    as its parameter " + reason.getString("parameter") + " has it");
+            Terminal.say("    from parameter " + reason.getString("parameter"));
         }
         reason.getObject("said").forEach((field, value) -> {
             if (!Texts.isNothing(value)) {
@@ -136,25 +136,25 @@ final class DeviceCommands {
         });
         for (Object each : reason.getArray("settings")) {
             JsonObject setting = (JsonObject) each;
-            Terminal.say("    setting " + setting.getString("name") + " is " + Texts.value(setting.get("value")) + ", from " + setting.getString("from"));
+            Terminal.say("    setting " + setting.getString("name") + " = " + Texts.value(setting.get("value")) + ", from " + setting.getString("from"));
         }
     }
 
-    @Command(name = "settings", mixinStandardHelpOptions = true, description = "The settings that apply to a device, and what each is set for.")
+    @Command(name = "settings", mixinStandardHelpOptions = true, description = "Lists the settings that apply to a device, and where each comes from.")
     int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
-        output.list(Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings"), List.of("SETTING", "IS", "FROM"), setting ->
+        output.list(Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings"), List.of("SETTING", "VALUE", "FROM"), setting ->
                 List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
         return 0;
     }
 
-    @Command(name = "configuration", mixinStandardHelpOptions = true, description = "A device's configuration in its own language.")
+    @Command(name = "configuration", mixinStandardHelpOptions = true, description = "Prints the configuration of a device in its own language.")
     int configuration(@Parameters(paramLabel = "DEVICE") String name,
-            @Option(names = "--live", description = "As the device holds it now, not as Rilvan knows it") boolean live) throws IOException {
+            @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live) throws IOException {
         Terminal.OUT.print(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
         return 0;
     }
 
-    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: lines of DEVICE SHA256:…, compared with the devices' own.")
+    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…")
     int trust(@Parameters(paramLabel = "FILE") String file) throws IOException {
         Map<String, Object> keys = new LinkedHashMap<>();
         Documents.read(file).lines().filter(line -> !line.isBlank()).forEach(line -> {
@@ -165,7 +165,7 @@ final class DeviceCommands {
             keys.put(words[0], words[1]);
         });
         JsonObject answer = Server.signedIn().object("PUT", "/api/v1/host-keys", JsonWriter.string(keys), Documents.JSON);
-        Terminal.say(answer.getInt("trusted") + " host keys are trusted");
+        Terminal.say(answer.getInt("trusted") + " host keys trusted");
         return 0;
     }
 }

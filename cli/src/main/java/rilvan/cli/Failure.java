@@ -3,7 +3,7 @@ package rilvan.cli;
 /** Something the person at the terminal has to know, and the exit code for scripts. */
 final class Failure extends RuntimeException {
 
-    static final int NOT_STANDING = 1;
+    static final int FAILED = 1;
     static final int USAGE = 2;
     static final int REFUSED = 3;
     static final int NOT_REACHED = 4;

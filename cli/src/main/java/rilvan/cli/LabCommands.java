@@ -11,7 +11,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 @Command(name = "lab", mixinStandardHelpOptions = true,
-        description = "The simulated network itself, past the service: what devices really hold and do, and faults to arm.")
+        description = "The simulated network itself, without the service: what devices really hold and do, and faults.")
 final class LabCommands {
 
     private static Server lab() {
@@ -21,7 +21,7 @@ final class LabCommands {
 
     private static final String STEPS = "sign-in, lock, edit, validate, commit, confirm, cancel or save";
 
-    /** What a device can be made to fail at. */
+    /** The steps at which a fault can strike. */
     enum FaultPoint {
         SIGN_IN, LOCK, EDIT, VALIDATE, COMMIT, CONFIRM, CANCEL, SAVE;
 
@@ -61,13 +61,13 @@ final class LabCommands {
         }
     }
 
-    @Command(name = "running", mixinStandardHelpOptions = true, description = "What a device holds, byte for byte.")
+    @Command(name = "running", mixinStandardHelpOptions = true, description = "Prints what a device holds, byte for byte.")
     int running(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
         Terminal.OUT.print(lab().text("GET", "/devices/" + Texts.escape(device) + "/running", null, null));
         return 0;
     }
 
-    @Command(name = "host-keys", mixinStandardHelpOptions = true, description = "Fingerprints of the devices' host keys.")
+    @Command(name = "host-keys", mixinStandardHelpOptions = true, description = "Prints the fingerprints of the devices' host keys.")
     int hostKeys() throws IOException {
         Terminal.OUT.print(lab().text("GET", "/host-keys", null, null));
         return 0;
@@ -77,8 +77,8 @@ final class LabCommands {
     int refuse(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step,
             @Option(names = "--message", paramLabel = "TEXT", defaultValue = "refused by the lab", description = "What the device says") String message,
-            @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node it complains of") String path,
-            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
+            @Option(names = "--path", paramLabel = "NODE", defaultValue = "", description = "The node that the error names") String path,
+            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time, for N seconds") int during) throws IOException {
         arm(device, fault("refuse", step).value("message", message).value("path", path).value("during", during));
         Terminal.say(device + " will refuse " + next(step, during));
         return 0;
@@ -86,64 +86,64 @@ final class LabCommands {
 
     @Command(name = "slow", mixinStandardHelpOptions = true, description = "Makes a device take long over its next step of a kind, once or for a while.")
     int slow(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step,
-            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "so long (${DEFAULT-VALUE})") int seconds,
-            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time for so many seconds") int during) throws IOException {
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for N seconds (${DEFAULT-VALUE})") int seconds,
+            @Option(names = "--during", paramLabel = "N", defaultValue = "0", description = "Every time, for N seconds") int during) throws IOException {
         arm(device, fault("slow", step).value("seconds", seconds).value("during", during));
         Terminal.say(device + " will take " + seconds + " seconds over " + next(step, during));
         return 0;
     }
 
     @Command(name = "silent", mixinStandardHelpOptions = true,
-            description = "Makes a device fall silent at its next step of a kind: it does nothing more in that session, and does not say so.")
+            description = "Makes a device stop answering at its next step of a kind: it does nothing more in that session.")
     int silent(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step) throws IOException {
         arm(device, fault("silent", step));
-        Terminal.say(device + " will fall silent at " + next(step, 0));
+        Terminal.say(device + " will stop answering at " + next(step, 0));
         return 0;
     }
 
     @Command(name = "pretend", mixinStandardHelpOptions = true,
-            description = "Makes a device say that it has done its next step of a kind, and do nothing of it.")
+            description = "Makes a device answer ok to its next step of a kind, and do nothing.")
     int pretend(@Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "STEP", description = STEPS) FaultPoint step) throws IOException {
         arm(device, fault("pretend", step));
-        Terminal.say(device + " will pretend " + next(step, 0));
+        Terminal.say(device + " will answer ok without doing " + next(step, 0));
         return 0;
     }
 
-    @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device go out of reach, without a word: at its next step of a kind, or now.")
+    @Command(name = "lose", mixinStandardHelpOptions = true, description = "Makes a device unreachable without closing its sessions: at its next step of a kind, or now.")
     int lose(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") FaultPoint step,
-            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for N seconds (${DEFAULT-VALUE})") int seconds) throws IOException {
         arm(device, fault("lose", step).value("seconds", seconds));
-        Terminal.say(device + (step == null ? " is lost" : " will be lost at " + next(step, 0)) + ", for " + seconds + " seconds");
+        Terminal.say(device + (step == null ? " is unreachable" : " will be unreachable from " + next(step, 0)) + ", for " + seconds + " seconds");
         return 0;
     }
 
     @Command(name = "restart", mixinStandardHelpOptions = true,
-            description = "Makes a device start anew with what it has saved: at its next step of a kind, or now.")
+            description = "Restarts a device with what it has saved: at its next step of a kind, or now.")
     int restart(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "STEP", arity = "0..1", description = STEPS + "; now where none is named") FaultPoint step,
-            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "it takes so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "the restart takes N seconds (${DEFAULT-VALUE})") int seconds) throws IOException {
         arm(device, fault("restart", step).value("seconds", seconds));
-        Terminal.say(device + (step == null ? " starts" : " will start") + " anew" + (step == null ? "" : " at " + next(step, 0)) + ", in " + seconds + " seconds");
+        Terminal.say(device + (step == null ? " restarts" : " will restart at " + next(step, 0)) + "; it takes " + seconds + " seconds");
         return 0;
     }
 
-    @Command(name = "lock", mixinStandardHelpOptions = true, description = "Somebody else's session holds a device's locks for a while.")
+    @Command(name = "lock", mixinStandardHelpOptions = true, description = "Holds the locks of a device in another session for a while.")
     int lock(@Parameters(paramLabel = "DEVICE") String device,
-            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for so long (${DEFAULT-VALUE})") int seconds) throws IOException {
+            @Option(names = "--seconds", paramLabel = "N", defaultValue = "5", description = "for N seconds (${DEFAULT-VALUE})") int seconds) throws IOException {
         lab().text("POST", "/devices/" + Texts.escape(device) + "/locked", JsonWriter.string().object().value("seconds", seconds).end().done(), Documents.JSON);
-        Terminal.say("somebody else holds the locks of " + device + ", for " + seconds + " seconds");
+        Terminal.say("another session holds the locks of " + device + " for " + seconds + " seconds");
         return 0;
     }
 
-    @Command(name = "new-host-key", mixinStandardHelpOptions = true, description = "Gives a device another host key, as if it had been exchanged for another.")
+    @Command(name = "new-host-key", mixinStandardHelpOptions = true, description = "Gives a device another host key, as if the device had been replaced.")
     int newHostKey(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
         Terminal.say(device + " has the host key " + lab().text("POST", "/devices/" + Texts.escape(device) + "/host-key", "", Documents.JSON).strip());
         return 0;
     }
 
     @Command(name = "type", mixinStandardHelpOptions = true,
-            description = "Somebody types on a device itself, past the service: configuration in the device's own syntax.")
+            description = "Changes the configuration of a device directly, as a person would at its console, in its own syntax.")
     int type(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "FILE", description = "What is typed; - reads standard input") String file) throws IOException {
         lab().text("POST", "/devices/" + Texts.escape(device) + "/typed", Documents.read(file), Documents.YAML);
@@ -151,10 +151,10 @@ final class LabCommands {
         return 0;
     }
 
-    @Command(name = "mend", mixinStandardHelpOptions = true, description = "Ends all faults of a device, armed or under way.")
-    int mend(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
+    @Command(name = "clear", mixinStandardHelpOptions = true, description = "Removes all faults of a device.")
+    int clear(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
         lab().text("DELETE", "/devices/" + Texts.escape(device) + "/faults", null, null);
-        Terminal.say(device + " has no faults any more");
+        Terminal.say("faults of " + device + " cleared");
         return 0;
     }
 

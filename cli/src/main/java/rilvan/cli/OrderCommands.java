@@ -19,16 +19,10 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import rilvan.cli.Terminal.Tone;
 
-@Command(name = "order", mixinStandardHelpOptions = true, description = "Orders: shown, run, followed, looked back at.")
+@Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, runs, follows, cancels and lists orders.")
 final class OrderCommands {
 
-    private static final Map<String, String> PHASES = Map.ofEntries(Map.entry("BASELINE", "look before"), Map.entry("OPEN", "open a session"),
-            Map.entry("LOOK", "lock and look"), Map.entry("PREPARE", "edit and validate"),
-            Map.entry("COMMIT", "commit provisionally"), Map.entry("CHANGE", "change"), Map.entry("WAIT", "wait for the confirmation"), Map.entry("PROVE", "prove"), Map.entry("LOOK_AGAIN", "read once more"),
-            Map.entry("CONFIRM", "confirm"), Map.entry("RELEASE", "let go"), Map.entry("GO_BACK", "go back"),
-            Map.entry("BRING_FORWARD", "bring forward again"));
-
-    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change; touches no device.")
+    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.")
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
             throws IOException {
         JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", Documents.read(file), Documents.YAML);
@@ -40,13 +34,13 @@ final class OrderCommands {
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.")
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
-            @Option(names = "--no-follow", description = "Return as soon as the order is placed") boolean leave) throws IOException {
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave) throws IOException {
         String document = Documents.read(file);
         if (!leave) {
             return run(document, Documents.YAML);
         }
         JsonObject placed = Server.signedIn().object("POST", "/api/v1/orders", document, Documents.YAML);
-        Terminal.say(placed.isNull("order") ? "nothing to do" : "order " + placed.getLong("order"));
+        Terminal.say(placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
         return 0;
     }
 
@@ -59,7 +53,7 @@ final class OrderCommands {
         Server server = Server.signedIn();
         JsonObject placed = server.object("POST", "/api/v1/orders", document, type);
         if (placed.isNull("order")) {
-            Terminal.say("nothing to do: the network already is as this order wants it");
+            Terminal.say("no change: the devices already hold what this order asks for");
             return 0;
         }
         return follow(server, placed.getLong("order"));
@@ -93,78 +87,84 @@ final class OrderCommands {
             JsonObject ahead = (JsonObject) each;
             behind.add("order " + ahead.getLong("order") + " (" + String.join(", ", ahead.getArray("names").stream().map(String::valueOf).toList()) + ")");
         }
-        return "waits in line" + (behind.isEmpty() ? "; its turn has come" : " behind " + String.join(", ", behind));
+        return behind.isEmpty() ? "waiting: starts now" : "waiting for " + String.join(", ", behind);
     }
 
     private static void step(JsonObject event) {
-        String word = event.getString("word");
+        String result = event.getString("result");
         if (event.getString("phase").equals("RECORD")) {
-            // How it ended is said at the end, with what was seen.
-            if (word.equals("DONE") || word.equals("ABORTED")) {
+            // The end is printed last, after the checks.
+            if (result.equals("DONE") || result.equals("ROLLED_BACK")) {
                 return;
             }
-            Terminal.say("  " + Terminal.in(Tone.STRONG, word.toLowerCase(Locale.ROOT)) + ": " + event.getString("text"));
+            Terminal.say("  " + Terminal.in(Tone.STRONG, words(result)) + ": " + event.getString("text"));
             return;
         }
-        if (word.equals("BEGINS") && event.getString("text").isEmpty()) {
+        if (result.equals("STARTED") && event.getString("text").isEmpty()) {
             return;
         }
-        String what = PHASES.getOrDefault(event.getString("phase"), event.getString("phase"));
+        String phase = words(event.getString("phase"));
         String device = event.getString("device").isEmpty() ? "all" : event.getString("device");
-        String end = switch (word) {
-            case "SUCCEEDS" -> Terminal.in(Tone.GOOD, "ok");
-            case "WARNS" -> "warns";
-            case "FAILS" -> Terminal.in(Tone.BAD, "failed");
+        String shown = switch (result) {
+            case "OK" -> Terminal.in(Tone.GOOD, "ok");
+            case "WARNING" -> "warning";
+            case "FAILED" -> Terminal.in(Tone.BAD, "failed");
             case "IN_DOUBT" -> Terminal.in(Tone.BAD, "in doubt");
             default -> "…";
         };
         String text = event.getString("text");
-        Terminal.say(String.format("  %-14s %-22s %s%s", device, what, end, text.isEmpty() ? "" : ": " + text));
+        Terminal.say(String.format("  %-14s %-22s %s%s", device, phase, shown, text.isEmpty() ? "" : ": " + text));
     }
 
     private static boolean comes(JsonObject order) {
         return order.getArray("services").stream().anyMatch(each -> !((JsonObject) each).getString("kind").equals("REMOVE"));
     }
 
-    /** More checks than this are said in one line a kind where an order is followed, as far as they hold. */
+    /** More passed checks than this are summed up, one line per kind, while an order is followed. */
     private static final int MOST_LINES = 16;
 
-    /** What was seen of the services that an order names: line by line, and where it is much, only what is not plainly well. */
+    /** The checks of the services that an order names: one line each, and where there are many, only those that did not pass. */
     private static void own(List<JsonObject> checks, long order, boolean whole) {
         boolean inBrief = !whole && checks.size() > MOST_LINES;
-        Map<Boolean, List<JsonObject>> plainlyWell = checks.stream().collect(Collectors.partitioningBy(check ->
-                inBrief && check.getBoolean("holds") && !check.getString("proves").equals("AWAITED")));
-        plainlyWell.get(false).forEach(OrderCommands::seen);
-        plainlyWell.get(true).stream().collect(Collectors.groupingBy(check -> List.of(check.getString("observation"), proves(check)), LinkedHashMap::new, Collectors.counting()))
-                .forEach((kind, count) -> Terminal.say("  seen " + kind.get(0) + ": "
-                        + Terminal.in(Tone.GOOD, count + (count == 1 ? " check" : " checks")) + " (" + kind.get(1) + ")"));
-        if (!plainlyWell.get(true).isEmpty()) {
-            Terminal.say("  one by one: rilvan order show " + order);
+        Map<Boolean, List<JsonObject>> passed = checks.stream().collect(Collectors.partitioningBy(check ->
+                inBrief && check.getBoolean("passed") && !check.getString("covers").equals("NOT_TESTABLE_YET")));
+        passed.get(false).forEach(OrderCommands::check);
+        passed.get(true).stream().collect(Collectors.groupingBy(check -> List.of(check.getString("observation"), covers(check)), LinkedHashMap::new, Collectors.counting()))
+                .forEach((kind, count) -> Terminal.say("  checks " + kind.get(0) + ": "
+                        + Terminal.in(Tone.GOOD, count + " passed") + " (" + kind.get(1) + ")"));
+        if (!passed.get(true).isEmpty()) {
+            Terminal.say("  all of them: rilvan order show " + order);
         }
     }
 
-    private static String proves(JsonObject check) {
-        return check.getString("proves").toLowerCase(Locale.ROOT).replace('_', ' ');
+    private static String covers(JsonObject check) {
+        return words(check.getString("covers"));
     }
 
-    private static void seen(JsonObject check) {
-        String seen = Terminal.in(check.getBoolean("holds") ? Tone.GOOD : Tone.BAD, check.getString("seen"));
-        Terminal.say("  seen " + check.getString("observation") + " from " + check.getString("observer") + " to " + check.getString("target") + ": " + seen
-                + " (" + proves(check)
-                + (check.isNull("seenBefore") || check.getString("seenBefore").equals(check.getString("seen")) ? "" : "; before: " + check.getString("seenBefore")) + ")");
-        if (!check.getString("way").isEmpty()) {
-            Terminal.say("    the way there: " + check.getString("way"));
+    /** A constant of the interface as people read it. */
+    private static String words(String constant) {
+        return constant.toLowerCase(Locale.ROOT).replace('_', ' ');
+    }
+
+    private static void check(JsonObject check) {
+        boolean passed = check.getBoolean("passed");
+        Terminal.say("  check " + check.getString("observation") + " from " + check.getString("observer") + " to " + check.getString("target") + ": "
+                + Terminal.in(passed ? Tone.GOOD : Tone.BAD, (passed ? "pass, " : "fail, ") + check.getString("value"))
+                + " (" + covers(check)
+                + (check.isNull("valueBefore") || check.getString("valueBefore").equals(check.getString("value")) ? "" : "; before: " + check.getString("valueBefore")) + ")");
+        if (!check.getString("path").isEmpty()) {
+            Terminal.say("    path: " + check.getString("path"));
         }
     }
 
-    /** Of services beside the order, what is not as before line by line; the rest in one. */
-    private static void beside(List<JsonObject> checks) {
-        checks.stream().filter(check -> !check.getBoolean("holds")).forEach(OrderCommands::seen);
-        long well = checks.stream().filter(check -> check.getBoolean("holds")).count();
-        if (well > 0) {
-            String services = checks.stream().filter(check -> check.getBoolean("holds")).map(check -> check.getString("service")).distinct()
+    /** Checks of other services on the devices of the order: the failed ones line by line, the others in one line. */
+    private static void others(List<JsonObject> checks) {
+        checks.stream().filter(check -> !check.getBoolean("passed")).forEach(OrderCommands::check);
+        long passing = checks.stream().filter(check -> check.getBoolean("passed")).count();
+        if (passing > 0) {
+            String services = checks.stream().filter(check -> check.getBoolean("passed")).map(check -> check.getString("service")).distinct()
                     .collect(Collectors.joining(", "));
-            Terminal.say("  beside it, as before: " + well + (well == 1 ? " check of " : " checks of ") + services);
+            Terminal.say("  other services, as before: " + passing + (passing == 1 ? " check of " : " checks of ") + services + " passed");
         }
     }
 
@@ -174,32 +174,32 @@ final class OrderCommands {
         Map<Boolean, List<JsonObject>> checks = detail.getArray("checks").stream().map(JsonObject.class::cast)
                 .collect(Collectors.partitioningBy(check -> named.contains(check.getString("service"))));
         own(checks.get(true), order.getLong("id"), whole);
-        beside(checks.get(false));
+        others(checks.get(false));
         List<JsonObject> leftOut = order.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).toList();
         leftOut.forEach(each -> Terminal.say(Terminal.in(Tone.BAD, "left out") + " " + each.getString("service") + ": " + each.getString("leftOut")));
         switch (order.getString("state")) {
             case "DONE":
-                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": every device is as asked" + (leftOut.isEmpty() ? "" : ", without what was left out")
-                        + (checks.get(true).isEmpty() && comes(order) ? "; nothing was proven, since no model names a check" : ""));
-                return leftOut.isEmpty() ? 0 : Failure.NOT_STANDING;
+                Terminal.say(Terminal.in(Tone.GOOD, "done") + ": all devices hold what was ordered" + (leftOut.isEmpty() ? "" : ", except for the services that were left out")
+                        + (checks.get(true).isEmpty() && comes(order) ? "; no checks: the models of these services have none" : ""));
+                return leftOut.isEmpty() ? 0 : Failure.FAILED;
             case "WAITING":
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
-                return Failure.NOT_STANDING;
-            case "ABORTED":
-                Terminal.say(Terminal.in(Tone.BAD, "taken back") + ": every device is as before");
+                return Failure.FAILED;
+            case "ROLLED_BACK":
+                Terminal.say(Terminal.in(Tone.BAD, "rolled back") + ": all devices hold what they held before the order");
                 Terminal.say("  " + order.getString("failure"));
-                return Failure.NOT_STANDING;
+                return Failure.FAILED;
             default:
-                Terminal.say("still under way (" + order.getString("state") + "); follow it with: rilvan order follow " + order.getLong("id"));
-                return Failure.NOT_STANDING;
+                Terminal.say("running (" + words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
+                return Failure.FAILED;
         }
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "The latest orders.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders.")
     int list(@Mixin Output output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/orders"), List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
-                        order.getString("state").toLowerCase(Locale.ROOT) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
+                        words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
                         order.getString("who"), services(order), order.getString("reason")));
         return 0;
     }
@@ -213,7 +213,7 @@ final class OrderCommands {
         return String.join(", ", parts);
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "An order: what it changed, what happened, what was seen.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an order: what it changed, what happened, and its checks.")
     int show(@Parameters(paramLabel = "ORDER") long id, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/orders/" + id);
         if (output.asJson(detail)) {
@@ -228,26 +228,26 @@ final class OrderCommands {
         return 0;
     }
 
-    @Command(name = "take-back", mixinStandardHelpOptions = true, description = "Asks for an order to be taken back while it still can be.")
-    int takeBack(@Parameters(paramLabel = "ORDER") long id) throws IOException {
+    @Command(name = "cancel", mixinStandardHelpOptions = true, description = "Cancels an order that is waiting or not decided yet; it is rolled back.")
+    int cancel(@Parameters(paramLabel = "ORDER") long id) throws IOException {
         Server.signedIn().text("POST", "/api/v1/orders/" + id + "/cancellation", "", Documents.JSON);
-        Terminal.say("asked for; follow it with: rilvan order follow " + id);
+        Terminal.say("cancellation accepted; follow it with: rilvan order follow " + id);
         return 0;
     }
 
-    @Command(name = "seen", mixinStandardHelpOptions = true, description = {"Tells how a device in doubt stands that cannot be read.",
-        "It counts as read, and is kept with your name."})
-    int seen(@Parameters(paramLabel = "ORDER") long id, @Parameters(paramLabel = "DEVICE") String device,
-            @Parameters(paramLabel = "before|after", description = "as it was before the order, or as it should be after it") String as) throws IOException {
-        Server.signedIn().text("POST", "/api/v1/orders/" + id + "/devices/" + device + "/sightings",
-                JsonWriter.string().object().value("as", as).end().done(), Documents.JSON);
-        Terminal.say("noted; follow the order with: rilvan order follow " + id);
+    @Command(name = "resolve", mixinStandardHelpOptions = true, description = {"Resolves a device in doubt that Rilvan cannot read: you state what the device holds.",
+        "Your statement counts as read, and is kept with your name."})
+    int resolve(@Parameters(paramLabel = "ORDER") long id, @Parameters(paramLabel = "DEVICE") String device,
+            @Option(names = "--holds", required = true, paramLabel = "before|after", description = "What the device holds: the state before the order, or after it") String holds) throws IOException {
+        Server.signedIn().text("POST", "/api/v1/orders/" + id + "/devices/" + device + "/resolutions",
+                JsonWriter.string().object().value("holds", holds).end().done(), Documents.JSON);
+        Terminal.say("resolution accepted; follow the order with: rilvan order follow " + id);
         return 0;
     }
 
     private static void show(JsonObject preview) {
         if (preview.getBoolean("changesNothing")) {
-            Terminal.say("nothing to do: the network already is as this order wants it");
+            Terminal.say("no change: the devices already hold what this order asks for");
             return;
         }
         Terminal.say(services(preview));

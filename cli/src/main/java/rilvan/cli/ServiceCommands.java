@@ -11,17 +11,22 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "service", mixinStandardHelpOptions = true, description = "Services: what stands, where, and how it came to be.")
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks and removes services.")
 final class ServiceCommands {
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Services, or those whose name or tenant contains a text.")
-    int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search, @Mixin Output output) throws IOException {
+    @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."})
+    int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search,
+            @Option(names = "--failing", description = "Only services whose last checks did not all pass, with the failures") boolean failing,
+            @Mixin Output output) throws IOException {
+        if (failing) {
+            return failing(search, output);
+        }
         JsonArray services = Server.signedIn().list("/api/v1/services?search=" + Texts.escape(search));
         if (output.asJson(services)) {
             return 0;
         }
         if (services.isEmpty()) {
-            Terminal.say("no service stands");
+            Terminal.say(search.isEmpty() ? "no services" : "no service matches '" + search + "'");
             return 0;
         }
         Terminal.table(List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), services, service ->
@@ -30,7 +35,7 @@ final class ServiceCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service's parameters, numbers, clauses, footprint and history.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a service: parameters, numbers, clauses, footprint and history.")
     int show(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/services/" + Texts.escape(name));
         if (output.asJson(detail)) {
@@ -44,11 +49,11 @@ final class ServiceCommands {
                     + service.getString("model") + " " + service.getInt("modelVersion"));
             heading("parameters");
             Texts.outline(service.getObject("parameters"), "  ").forEach(Terminal::say);
-            heading("numbers");
+            heading("numbers from pools");
             for (Object each : detail.getArray("numbers")) {
                 JsonObject number = (JsonObject) each;
                 String within = number.getString("within");
-                Terminal.say("  " + number.getString("key") + " = " + number.getString("written") + " of " + number.getString("pool")
+                Terminal.say("  " + number.getString("key") + " = " + number.getString("written") + ", pool " + number.getString("pool")
                         + (within.isEmpty() ? "" : " on " + within));
             }
             heading("clauses");
@@ -75,46 +80,44 @@ final class ServiceCommands {
     }
 
     @Command(name = "check", mixinStandardHelpOptions = true,
-            description = "Looks now whether a service works: all its checks, once. Exits with 1 where one is not as it must be.")
+            description = "Runs all checks of a service once, now. Exits with 1 where one fails.")
     int check(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonArray checks = Server.signedIn().look("/api/v1/services/" + Texts.escape(name) + "/checks");
-        boolean good = checks.stream().allMatch(each -> ((JsonObject) each).getBoolean("holds"));
+        boolean good = checks.stream().allMatch(each -> ((JsonObject) each).getBoolean("passed"));
         if (output.asJson(checks)) {
             return good ? 0 : 1;
         }
         if (checks.isEmpty()) {
-            Terminal.say("the model of " + name + " names no check for it");
+            Terminal.say("no checks: the model of " + name + " has none");
             return 0;
         }
-        Terminal.table(List.of("", "LOOKS FOR", "FROM", "TO", "SEEN"), checks, check -> List.of(
-                check.getString("proves").equals("AWAITED") ? "awaited" : check.getBoolean("holds") ? "ok" : "NO",
-                (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("seen")));
-        checks.stream().map(JsonObject.class::cast).filter(check -> !check.getString("way").isEmpty()).forEach(check ->
-                Terminal.say("the way from " + check.getString("observer") + " to " + check.getString("target") + ": " + check.getString("way")));
+        Terminal.table(List.of("RESULT", "CHECK", "FROM", "TO", "VALUE"), checks, check -> List.of(
+                check.getString("covers").equals("NOT_TESTABLE_YET") ? "not testable yet" : check.getBoolean("passed") ? "pass" : "fail",
+                (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("value")));
+        checks.stream().map(JsonObject.class::cast).filter(check -> !check.getString("path").isEmpty()).forEach(check ->
+                Terminal.say("path from " + check.getString("observer") + " to " + check.getString("target") + ": " + check.getString("path")));
         return good ? 0 : 1;
     }
 
-    @Command(name = "ailing", mixinStandardHelpOptions = true,
-            description = "The services that did not work when they were last looked at. Exits with 1 where there is one.")
-    int ailing(@Mixin Output output) throws IOException {
-        JsonArray ailing = Server.signedIn().list("/api/v1/network/ailing");
-        if (!output.asJson(ailing)) {
-            ailing.forEach(each -> {
-                JsonObject service = (JsonObject) each;
-                Terminal.say(Terminal.in(Terminal.Tone.BAD, service.getString("service")) + ", seen " + Texts.time(service.getString("at")) + ": " + service.getString("wrong"));
-            });
-            if (ailing.isEmpty()) {
-                Terminal.say("every service worked when it was last looked at");
+    private static int failing(String search, Output output) throws IOException {
+        JsonArray failing = Server.signedIn().list("/api/v1/failing-services");
+        failing.removeIf(each -> !((JsonObject) each).getString("service").contains(search));
+        if (!output.asJson(failing)) {
+            if (failing.isEmpty()) {
+                Terminal.say("no service fails: the last checks of all services passed");
+            } else {
+                Terminal.table(List.of("SERVICE", "CHECKED", "FAILURES"), failing, each ->
+                        List.of(each.getString("service"), Texts.time(each.getString("checkedAt")), each.getString("failures")));
             }
         }
-        return ailing.isEmpty() ? 0 : 1;
+        return failing.isEmpty() ? 0 : 1;
     }
 
     private static void heading(String text) {
         Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Orders a service to be taken away, and follows the order.")
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a service, and follows the order.")
     int remove(@Parameters(paramLabel = "SERVICE") String name,
             @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
             @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {

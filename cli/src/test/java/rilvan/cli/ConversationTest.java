@@ -103,25 +103,25 @@ class ConversationTest {
         refuses("POST /api/v1/devices/olvar-pe1/readings", 502, "{'title':'Bad gateway','detail':'olvar-pe1: the device ended the session'}");
         answers("POST /api/v1/devices/skarn-pe1/readings", "{'device':'skarn-pe1','changes':{'/place':'CHANGED'}}");
         assertThat(rilvan("device", "read", "haven-pe1", "olvar-pe1", "skarn-pe1")).isEqualTo(new Seen(1, lines(
-                "haven-pe1 read; nothing has changed since",
+                "haven-pe1 read: no change since the last reading",
                 "not read: olvar-pe1: the device ended the session",
-                "skarn-pe1 read; changed outside Rilvan:",
+                "skarn-pe1 read: changed outside Rilvan:",
                 "  CHANGED  /place")));
     }
 
     @Test
     void aServiceThatDoesNotWorkSaysWhereAndHowFarAPacketCame() throws Exception {
-        String check = "{'observation':'reach','wanted':%s,'from':'haven-pe1 access-1','to':'%s','observer':'haven-ce1','target':'%s','proves':'%s','holds':%s,'seen':'%s','way':'%s'}";
+        String check = "{'observation':'reach','wanted':%s,'from':'haven-pe1 access-1','to':'%s','observer':'haven-ce1','target':'%s','covers':'%s','passed':%s,'value':'%s','path':'%s'}";
         answers("POST /api/v1/services/clinics/checks", "[" + String.join(",",
                 check.formatted("true", "ternsay-pe1 access-1", "ternsay-ce1 192.0.2.3", "END_TO_END", "false", "0 of 3 answered: no answer", "haven-ce1 > haven-pe1 in V, and back ternsay-ce1"),
-                check.formatted("false", "olvar-pe1 access-1", "olvar-pe1 192.0.2.4", "TO_THE_HANDOFF", "true", "0 of 3 answered, as it must be", ""),
-                check.formatted("true", "skarn-pe1 access-1", "skarn-pe1 192.0.2.6", "AWAITED", "true", "no router is known there yet", "")) + "]");
+                check.formatted("false", "olvar-pe1 access-1", "olvar-pe1 192.0.2.4", "TO_THE_HANDOFF", "true", "0 of 3 answered (must not)", ""),
+                check.formatted("true", "skarn-pe1 access-1", "skarn-pe1 192.0.2.6", "NOT_TESTABLE_YET", "true", "no router is known there yet", "")) + "]");
         assertThat(rilvan("service", "check", "clinics")).isEqualTo(new Seen(1, lines(
-                "         LOOKS FOR  FROM                TO                    SEEN",
-                "NO       reach      haven-pe1 access-1  ternsay-pe1 access-1  0 of 3 answered: no answer",
-                "ok       no reach   haven-pe1 access-1  olvar-pe1 access-1    0 of 3 answered, as it must be",
-                "awaited  reach      haven-pe1 access-1  skarn-pe1 access-1    no router is known there yet",
-                "the way from haven-ce1 to ternsay-ce1 192.0.2.3: haven-ce1 > haven-pe1 in V, and back ternsay-ce1")));
+                "RESULT            CHECK     FROM                TO                    VALUE",
+                "fail              reach     haven-pe1 access-1  ternsay-pe1 access-1  0 of 3 answered: no answer",
+                "pass              no reach  haven-pe1 access-1  olvar-pe1 access-1    0 of 3 answered (must not)",
+                "not testable yet  reach     haven-pe1 access-1  skarn-pe1 access-1    no router is known there yet",
+                "path from haven-ce1 to ternsay-ce1 192.0.2.3: haven-ce1 > haven-pe1 in V, and back ternsay-ce1")));
     }
 
     @Test
@@ -137,16 +137,16 @@ class ConversationTest {
     void anOrderIsFollowedToItsEnd() throws Exception {
         Path order = Files.writeString(folder.resolve("order.yaml"), "services: []\n");
         answers("POST /api/v1/orders", "{'order':null}");
-        assertThat(rilvan("order", "run", order.toString())).isEqualTo(new Seen(0, lines("nothing to do: the network already is as this order wants it")));
+        assertThat(rilvan("order", "run", order.toString())).isEqualTo(new Seen(0, lines("no change: the devices already hold what this order asks for")));
         answers("POST /api/v1/orders", "{'order':7}");
         replies.put("GET /api/v1/orders/7/events", new Reply(200, "text/event-stream", lines("event:state", "data:{\"state\":\"WAITING\"}", "",
-                "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOOK\",\"word\":\"FAILS\",\"text\":\"it was changed outside Rilvan\"}", "")));
-        answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ABORTED','failure':'haven-pe1 does not hold what is expected','services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
+                "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOCK_AND_READ\",\"result\":\"FAILED\",\"text\":\"it was changed outside Rilvan\"}", "")));
+        answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ROLLED_BACK','failure':'haven-pe1 differs from what Rilvan expects','services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
                 + "'waitsBehind':[{'order':6,'names':['haven-pe1']}],'inDoubt':false},'checks':[],'events':[],'devices':{}}");
         Seen seen = rilvan("order", "run", order.toString());
-        assertThat(seen.code()).isEqualTo(Failure.NOT_STANDING);
-        assertThat(seen.output()).startsWith(lines("order 7", "  waits in line behind order 6 (haven-pe1)")).contains("failed: it was changed outside Rilvan")
-                .endsWith(lines("taken back: every device is as before", "  haven-pe1 does not hold what is expected"));
+        assertThat(seen.code()).isEqualTo(Failure.FAILED);
+        assertThat(seen.output()).startsWith(lines("order 7", "  waiting for order 6 (haven-pe1)")).contains("failed: it was changed outside Rilvan")
+                .endsWith(lines("rolled back: all devices hold what they held before the order", "  haven-pe1 differs from what Rilvan expects"));
     }
 
     @Test
@@ -166,7 +166,7 @@ class ConversationTest {
         answers("POST /trace", "{'there':['haven-ce1','haven-pe1 in V'],'back':[],'lost':'haven-pe1 has no route in V'}");
         assertThat(rilvan("lab", "trace", "haven-ce1", "198.51.100.65")).isEqualTo(new Seen(1, lines("there  haven-ce1, haven-pe1 in V", "lost   haven-pe1 has no route in V")));
         answers("POST /devices/haven-pe1/faults", "{}");
-        assertThat(rilvan("lab", "pretend", "haven-pe1", "commit")).isEqualTo(new Seen(0, lines("haven-pe1 will pretend its next commit")));
+        assertThat(rilvan("lab", "pretend", "haven-pe1", "commit")).isEqualTo(new Seen(0, lines("haven-pe1 will answer ok without doing its next commit")));
         assertThat(asked).noneMatch(each -> each.contains("the-token"));
     }
 }

@@ -159,7 +159,7 @@ class ForeignAgentsTest {
 
             Product.Result added = product.rilvan(order("first words", 1500, "110"), "order", "run", "-");
             assertThat(added.code()).as(added.output()).isZero();
-            assertThat(added.output()).contains("seen reach from haven-ce1", "holm-pe1       commit provisionally   ok");
+            assertThat(added.output()).contains("check reach from haven-ce1", "holm-pe1       confirmed commit       ok");
             assertThat(sameOnAll(product)).contains("<description>first words</description>", "<number>20</number>").isNotEqualTo(before);
 
             Product.Result changed = product.rilvan(order("second words", 1600, "110"), "order", "run", "-");
@@ -171,7 +171,7 @@ class ForeignAgentsTest {
             agents.script("hold 2");
             Product.Result refused = product.rilvan(order("third words", 1700, "110"), "order", "run", "-");
             assertThat(refused.code()).as(refused.output()).isEqualTo(1);
-            assertThat(refused.output()).contains("holm-pe2", "lock", "taken back: every device is as before");
+            assertThat(refused.output()).contains("holm-pe2", "lock", "rolled back: all devices hold what they held before the order");
             agents.script("release");
             assertThat(sameOnAll(product)).isEqualTo(stands);
 
@@ -179,9 +179,9 @@ class ForeignAgentsTest {
             String cut = place(product, order("fourth words", 1800, "140"));
             awaitOnTwin(product, "fourth words");
             agents.script("break_agent 1");
-            product.await(cut, "order", order -> order.getBoolean("inDoubt") || order.getString("state").equals("ABORTED"));
+            product.await(cut, "order", order -> order.getBoolean("inDoubt") || order.getString("state").equals("ROLLED_BACK"));
             agents.script("start_agent 1");
-            product.await(cut, "order", order -> order.getString("state").equals("ABORTED"));
+            product.await(cut, "order", order -> order.getString("state").equals("ROLLED_BACK"));
             assertThat(sameOnAll(product)).isEqualTo(stands);
 
             // The service dies with the change on all of them: their timers run out, and it finds them as they were.
@@ -191,7 +191,7 @@ class ForeignAgentsTest {
             agents.script("until_without fifth 1");
             agents.script("until_without fifth 2");
             product.script("start_service");
-            product.await(left, "order", order -> order.getString("state").equals("ABORTED"));
+            product.await(left, "order", order -> order.getString("state").equals("ROLLED_BACK"));
             assertThat(sameOnAll(product)).isEqualTo(stands);
 
             Product.Result removed = product.rilvan("remove: [holm-table, tidewater-clinics]", "order", "run", "-");

@@ -49,7 +49,7 @@ class KillTest {
         String clinics = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
         String islands = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-four-islands.yaml"));
         String unproven = clinics.replace("tag: 110", "tag: 141");
-        try (Product started = new Product("kill", Product.ROOT.resolve("models"), Map.of("RILVAN_LEASE", "1s", "RILVAN_PROOF_PATIENCE", "2s"))) {
+        try (Product started = new Product("kill", Product.ROOT.resolve("models"), Map.of("RILVAN_LEASE", "1s", "RILVAN_CHECK_TIMEOUT", "2s"))) {
             product = started;
             // The first instance has loaded the demo; others do the work. One more than is needed, so that nobody waits for starts.
             product.script("cut_service");
@@ -150,7 +150,7 @@ class KillTest {
             try {
                 String state = JsonParser.object().from(product.request(instances.get(instance), "GET", "/api/v1/orders/" + order, "", YAML).body())
                         .getObject("order").getString("state");
-                if (state.equals("DONE") || state.equals("ABORTED")) {
+                if (state.equals("DONE") || state.equals("ROLLED_BACK")) {
                     return state;
                 }
             } catch (IOException | NullPointerException e) {

@@ -264,13 +264,13 @@ class ProductTest {
         site(page, 1, "ternsay-pier", "ternsay-pe1", "130", "192.0.2.18/31", "192.0.2.19");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Preview")).click();
         Locator first = page.locator(".item").nth(0);
-        assertThat(first).containsText("9999 is no VLAN tag");
+        assertThat(first).containsText("9999 is not a VLAN tag");
         first.getByLabel("Tag", new Locator.GetByLabelOptions().setExact(true)).fill("130");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Preview")).click();
         assertThat(page.getByText("<description>northsound-ferries haven-pier</description>")).isVisible();
         assertThat(held()).isEqualTo(devices);
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run this order")).click();
-        assertThat(page.getByText("Done: every device is as asked")).isVisible();
+        assertThat(page.getByText("Done: all devices hold what was ordered")).isVisible();
         assertThat(page.getByText("to the handoff").first()).isVisible();
         assertThat(product.running("haven-pe1")).contains("northsound-ferries haven-pier");
 
@@ -281,7 +281,7 @@ class ProductTest {
         assertThat(page.getByText("<description>northsound-ferries haven-pier</description>")).isVisible();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Remove")).click();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run this order")).click();
-        assertThat(page.getByText("Done: every device is as asked")).isVisible();
+        assertThat(page.getByText("Done: all devices hold what was ordered")).isVisible();
         page.context().close();
     }
 
@@ -354,7 +354,7 @@ class ProductTest {
         String document = clinics.replace("tag: 110", "tag: 140");
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", document, YAML).body());
         String path = "/api/v1/orders/" + placed.getLong("order");
-        product.await(path, "order", order -> order.getString("state").equals("ARMED"));
+        product.await(path, "order", order -> order.getString("state").equals("PREPARED"));
         // Two more want the same devices: they wait in the order they came, also over the power cut.
         long second = place(clinics);
         long third = place(clinics.replace("tag: 110", "tag: 141"));
@@ -366,13 +366,13 @@ class ProductTest {
                 "waits in line behind order " + placed.getLong("order") + " (haven-pe1, ternsay-pe1, tidewater-clinics)");
         product.script("cut_service");
         product.script("start_service");
-        product.await(path, "order", order -> order.getString("state").equals("ABORTED"));
-        assertThat(product.get(path).getObject("order").getString("failure")).isEqualTo("the service was interrupted");
+        product.await(path, "order", order -> order.getString("state").equals("ROLLED_BACK"));
+        assertThat(product.get(path).getObject("order").getString("failure")).isEqualTo("Rilvan was interrupted");
         product.await("/api/v1/orders/" + second, "order", order -> order.getString("state").equals("DONE"));
         // The third one changes the service into what does not work, which must not be taken for proven because it worked before.
-        product.await("/api/v1/orders/" + third, "order", order -> order.getString("state").equals("ABORTED"));
+        product.await("/api/v1/orders/" + third, "order", order -> order.getString("state").equals("ROLLED_BACK"));
         // What it says besides is how far a packet came.
-        assertThat(product.rilvan("", "order", "show", Long.toString(third)).output()).containsPattern("0 of 3 answered.*\n    the way there: haven-ce1");
+        assertThat(product.rilvan("", "order", "show", Long.toString(third)).output()).containsPattern("0 of 3 answered.*\n    path: haven-ce1");
         assertThat(product.rilvan("", "service", "remove", "tidewater-clinics").code()).isZero();
     }
 
@@ -383,14 +383,14 @@ class ProductTest {
         String both = clinics + stores.substring(stores.indexOf("  - name: gannet-cold-stores")).replace("tag: 120", "tag: 121");
         Product.Result whole = product.rilvan(both, "order", "run", "-");
         assertThat(whole.code()).as(whole.output()).isEqualTo(1);
-        assertThat(whole.output()).contains("taken back: every device is as before");
-        Product.Result each = product.rilvan("stands: each\n" + both, "order", "run", "-");
+        assertThat(whole.output()).contains("rolled back: all devices hold what they held before the order");
+        Product.Result each = product.rilvan("atomic: service\n" + both, "order", "run", "-");
         assertThat(each.code()).as(each.output()).isEqualTo(1);
-        assertThat(each.output()).contains("left out gannet-cold-stores: the service was not seen working", "done: every device is as asked, without what was left out");
+        assertThat(each.output()).contains("left out gannet-cold-stores: the service does not work", "done: all devices hold what was ordered, except for the services that were left out");
         assertThat(product.rilvan("", "order", "show", Long.toString(lastOrder())).output()).contains("add tidewater-clinics, without gannet-cold-stores");
         assertThat(product.running("haven-pe1")).contains("tidewater-clinics").doesNotContain("gannet-cold-stores");
         // What a device complains of is told apart by whose it is: here the stores' table, though both services are on that device.
-        String sound = "stands: each\n" + clinics + stores.substring(stores.indexOf("  - name: gannet-cold-stores"));
+        String sound = "atomic: service\n" + clinics + stores.substring(stores.indexOf("  - name: gannet-cold-stores"));
         assertThat(product.rilvan("", "service", "remove", "tidewater-clinics").code()).isZero();
         assertThat(product.rilvan("", "lab", "refuse", "ternsay-pe1", "validate", "--message", "no room for this table",
                 "--path", "/vpn:vpn/vpn:vrf[vpn:name='VPN-1002']").code()).isZero();
@@ -411,9 +411,9 @@ class ProductTest {
         String before = product.running("haven-pe1");
         Product.Result harmful = switchedOffAtHaven("access-1");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
-        assertThat(harmful.output()).contains("look before", "1 service beside it, 6 checks",
+        assertThat(harmful.output()).contains("baseline", "6 checks of 1 other service on these devices",
                 "it harms tidewater-clinics, which it is not to touch and which worked before: from haven-ce1", "; and 1 more",
-                "it harms links, which were well before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "taken back: every device is as before");
+                "breaks links that were up before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "rolled back: all devices hold what they held before the order");
         assertThat(product.running("haven-pe1")).isEqualTo(before);
         Product.Result removed = product.rilvan("", "service", "remove", "tidewater-clinics");
         assertThat(removed.code()).as(removed.output()).isZero();
@@ -438,8 +438,8 @@ class ProductTest {
     void aLinkThatWasWellIsNotHarmedByAnOrder() throws Exception {
         Product.Result harmful = switchedOffAtHaven("core-2");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
-        assertThat(harmful.output()).contains("it harms links, which were well before: from skarn-pe1 to haven-pe1: skarn-pe1 core-2 is down, haven-pe1 core-2 is down",
-                "taken back: every device is as before");
+        assertThat(harmful.output()).contains("breaks links that were up before: from skarn-pe1 to haven-pe1: skarn-pe1 core-2 is down, haven-pe1 core-2 is down",
+                "rolled back: all devices hold what they held before the order");
     }
 
     /** Devices of each family say yes to what they do not do: what they hold is read, and the order is taken back. */
@@ -450,8 +450,8 @@ class ProductTest {
         assertThat(product.rilvan("", "lab", "pretend", device, step).code()).isZero();
         Product.Result run = product.rilvan(document, "order", "run", "-");
         assertThat(run.code()).as(run.output()).isEqualTo(1);
-        assertThat(run.output()).contains(device, "taken back: every device is as before");
-        assertThat(product.rilvan("", "lab", "mend", device).code()).isZero();
+        assertThat(run.output()).contains(device, "rolled back: all devices hold what they held before the order");
+        assertThat(product.rilvan("", "lab", "clear", device).code()).isZero();
     }
 
     private static long lastOrder() throws Exception {
@@ -468,20 +468,20 @@ class ProductTest {
         page.navigate(product.server() + "/orders/" + second);
         assertThat(page.getByText("behind order " + first)).isVisible();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Take it back")).click();
-        assertThat(page.getByText("taken back by engineer while it waited in line")).isVisible();
+        assertThat(page.getByText("cancelled by engineer while it was waiting")).isVisible();
         page.context().close();
-        assertThat(product.rilvan("", "lab", "mend", "haven-pe1").code()).isZero();
-        product.await("/api/v1/orders/" + first, "order", order -> order.getString("state").equals("ABORTED"));
+        assertThat(product.rilvan("", "lab", "clear", "haven-pe1").code()).isZero();
+        product.await("/api/v1/orders/" + first, "order", order -> order.getString("state").equals("ROLLED_BACK"));
     }
 
     @Test
     void anOrderIsTakenBackWhereSomebodyAsksForIt() throws Exception {
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", clinics.replace("tag: 110", "tag: 140"), YAML).body());
         String path = "/api/v1/orders/" + placed.getLong("order");
-        product.await(path, "order", order -> order.getString("state").equals("ARMED"));
-        assertThat(product.rilvan("", "order", "take-back", Long.toString(placed.getLong("order"))).code()).isZero();
+        product.await(path, "order", order -> order.getString("state").equals("PREPARED"));
+        assertThat(product.rilvan("", "order", "cancel", Long.toString(placed.getLong("order"))).code()).isZero();
         Product.Result followed = product.rilvan("", "order", "follow", Long.toString(placed.getLong("order")));
         assertThat(followed.code()).isEqualTo(1);
-        assertThat(followed.output()).contains("taken back by engineer", "every device is as before");
+        assertThat(followed.output()).contains("cancelled by engineer", "every device is as before");
     }
 }

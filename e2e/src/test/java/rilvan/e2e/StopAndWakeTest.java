@@ -24,7 +24,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 @Timeout(value = 2, unit = TimeUnit.MINUTES)
 class StopAndWakeTest {
 
-    private static final List<String> ENDS = List.of("DONE", "ABORTED");
+    private static final List<String> ENDS = List.of("DONE", "ROLLED_BACK");
     private static final String YAML = "application/yaml";
     /** Seconds that a device takes over a step: time enough to stop the order in it, on any machine. */
     private static final String LONG = "8";
@@ -62,15 +62,15 @@ class StopAndWakeTest {
 
     /** What a device is made to take long over says where the order is stopped. */
     @ParameterizedTest
-    @CsvSource({"OPEN,sign-in,ABORTED", "HELD,validate,ABORTED", "ARMED,commit,ABORTED", "DECIDED,confirm,DONE", "TURN,cancel,ABORTED"})
+    @CsvSource({"OPEN,sign-in,ROLLED_BACK", "CONNECTED,validate,ROLLED_BACK", "PREPARED,commit,ROLLED_BACK", "DECIDED,confirm,DONE", "ROLLING_BACK,cancel,ROLLED_BACK"})
     void anotherEndsTheOrderAndTheWokenOneDoesNoHarm(String state, String step, String ends) throws Exception {
         // New sessions, so that signing in is a step too.
         lab("restart", "haven-pe1", "--seconds", "0");
-        lab("slow", "haven-pe1", state.equals("TURN") ? "commit" : step, "--seconds", LONG);
+        lab("slow", "haven-pe1", state.equals("ROLLING_BACK") ? "commit" : step, "--seconds", LONG);
         long order = place(drives, clinics);
-        if (state.equals("TURN")) {
+        if (state.equals("ROLLING_BACK")) {
             // One device forgets the change before it is confirmed, and will not have it again: the order turns.
-            awaitState(order, "ARMED");
+            awaitState(order, "PREPARED");
             lab("restart", "ternsay-pe1", "confirm", "--seconds", "0");
             lab("refuse", "ternsay-pe1", "edit", "--during", "30");
             lab("slow", "haven-pe1", "cancel", "--seconds", LONG);
@@ -83,7 +83,7 @@ class StopAndWakeTest {
         assertThat(held()).isEqualTo(expected);
         product.script("wake " + DRIVES);
         // Its next order shows that it is awake and has done what it still wanted to do.
-        lab("mend", "ternsay-pe1");
+        lab("clear", "ternsay-pe1");
         if (ends.equals("DONE")) {
             assertThat(end(place(drives, "remove: [tidewater-clinics]"))).isEqualTo("DONE");
         } else {

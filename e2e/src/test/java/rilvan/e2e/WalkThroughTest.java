@@ -44,8 +44,8 @@ class WalkThroughTest {
 
         try (Product product = new Product("walk-through", models, Map.of())) {
             String before = product.running("olvar-slate1");
-            assertThat(order(product, "first")).contains("done: every device is as asked");
-            assertThat(order(product, "with-slate")).contains("done: every device is as asked");
+            assertThat(order(product, "first")).contains("done: all devices hold what was ordered");
+            assertThat(order(product, "with-slate")).contains("done: all devices hold what was ordered");
             assertThat(product.running("olvar-slate1")).contains("<label>guard line chapel-lane</label>", "<tag>990</tag>", "<kbits>2000</kbits>");
             assertThat(product.running("skarn-pe1")).contains("part access-1 990\n note guard line lighthouse\n");
             assertThat(product.rilvan("", "device", "explain", "olvar-slate1", "<kbits>2000</kbits>").output())

@@ -17,7 +17,7 @@ import rilvan.core.document.ValidationFailure;
 /** The authoring commands: they work on a folder of models and dialects, without a service running. */
 @Command(name = "kit", mixinStandardHelpOptions = true, synopsisSubcommandLabel = "COMMAND",
         description = "For authors of service models and dialects; works on files, without a service running.",
-        footer = {"", "Exit codes: 0 done, 2 wrong usage, 3 refused (what to mend is said).", "",
+        footer = {"", "Exit codes: 0 done, 2 wrong usage, 3 refused (the answer says what to correct).", "",
             "Examples:", "  rilvan kit new models/services/my-service", "  rilvan kit check",
             "  rilvan kit try models/services/l3vpn/examples/tidewater-clinics.yaml",
             "  rilvan kit schema models/dialects/quern"},

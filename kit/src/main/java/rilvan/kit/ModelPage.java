@@ -28,7 +28,7 @@ final class ModelPage {
         String name = folder.toAbsolutePath().normalize().getFileName().toString();
         ServiceModel model = catalog.models().get(name);
         if (model == null) {
-            throw new ValidationFailure("", "there is no service model '" + name + "'; there is " + String.join(", ", catalog.models().keySet()));
+            throw new ValidationFailure("", "there is no service model '" + name + "'; available: " + String.join(", ", catalog.models().keySet()));
         }
         return new ModelPage(catalog, model).write(folder);
     }

@@ -69,7 +69,7 @@ final class Scaffold {
     static void write(Path folder) throws IOException {
         String name = folder.getFileName().toString();
         if (!name.matches("[a-z][a-z0-9-]{0,39}")) {
-            throw new ValidationFailure("", "'" + name + "' is no name for a model; use small letters, digits and hyphens");
+            throw new ValidationFailure("", "'" + name + "' is not a name for a model; use small letters, digits and hyphens");
         }
         if (Files.exists(folder)) {
             throw new ValidationFailure("", folder + " is there already");

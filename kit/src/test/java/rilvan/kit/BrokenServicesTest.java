@@ -186,7 +186,7 @@ class BrokenServicesTest {
         }
         boolean outside = model.equals("l3vpn") || network.device(device).orElseThrow().role().equals("border");
         if (outside && text.matches("/(vpn/vrf\\[.*]/bgp/neighbor|ospf-row).*") && plan.checks().stream().noneMatch(check ->
-                check.observation().equals("session") && check.from().get("device").equals(device) && Viewpoint.of(check, network).proof() != Observed.Proof.AWAITED
+                check.observation().equals("session") && check.from().get("device").equals(device) && Viewpoint.of(check, network).coverage() != Observed.Coverage.NOT_TESTABLE_YET
                         && (text.contains((String) check.to().get("address")) || text.contains("," + check.to().get("behind") + ",")))) {
             return Optional.of("no customer's router is there yet, and only one could tell");
         }
@@ -287,7 +287,7 @@ class BrokenServicesTest {
         for (Check check : checks) {
             Viewpoint view = Viewpoint.of(check, network);
             Map<String, Object> asks = view.request();
-            Optional<String> wrong = view.proof() == Observed.Proof.AWAITED ? Optional.empty() : asked(check.observation()).map(asked ->
+            Optional<String> wrong = view.coverage() == Observed.Coverage.NOT_TESTABLE_YET ? Optional.empty() : asked(check.observation()).map(asked ->
                     lab.not(asked.question(), view.observer(), asked.says().stream().map(name -> said(name, asks)).map(says -> family(view.observer()).equals("tarn") ? TARN_CLASSES.getOrDefault(says, says) : says)
                             .toList())).orElseThrow();
             if (wrong.isEmpty() != check.wanted()) {

@@ -110,6 +110,6 @@ class DocumentationTest {
         Vocabulary vocabulary = Vocabulary.read(Document.read(Files.readString(MODELS.resolve("vocabulary.yaml"))));
         assertThat(ModelReader.read(Files.readString(models.resolve("services/my-service/model.yaml")), vocabulary).name()).isEqualTo("my-service");
         assertThatThrownBy(() -> Scaffold.write(models.resolve("services/my-service"))).isInstanceOf(ValidationFailure.class).hasMessageContaining("is there already");
-        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/My Service"))).isInstanceOf(ValidationFailure.class).hasMessageContaining("is no name for a model");
+        assertThatThrownBy(() -> Scaffold.write(models.resolve("services/My Service"))).isInstanceOf(ValidationFailure.class).hasMessageContaining("is not a name for a model");
     }
 }

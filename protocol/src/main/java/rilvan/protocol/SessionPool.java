@@ -44,37 +44,42 @@ public final class SessionPool implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
-    private static final int MOST_PER_DEVICE = 6;
-    private static final int KEPT_PER_DEVICE = 2;
-    private static final int KEPT_IN_TOTAL = 1_000;
     private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
 
     private final Function<String, Target> targets;
-    private final Duration patience;
-    private final Duration unused;
+    private final Limits limits;
     private final SshClient client;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "session-timer");
         thread.setDaemon(true);
         return thread;
     });
-    private final KeyedLimiter turns = new KeyedLimiter(MOST_PER_DEVICE);
+    private final KeyedLimiter turns;
     // The sessions nobody uses, those unused longest first; and the same by device. Guarded by the first.
     private final Set<Kept> idle = new LinkedHashSet<>();
     private final Map<String, Deque<Kept>> idleOf = new HashMap<>();
+
+    /**
+     * How many sessions, and how long.
+     *
+     * @param answerTime how long a device may take to answer
+     * @param idleTime how long a session that nobody uses is kept open
+     * @param inUsePerDevice sessions with one device that may be in use at a time
+     * @param idlePerDevice unused sessions with one device that are kept open
+     * @param idle unused sessions that are kept open in total
+     */
+    public record Limits(Duration answerTime, Duration idleTime, int inUsePerDevice, int idlePerDevice, int idle) {}
 
     /** A session that nobody uses. */
     private record Kept(String device, DeviceSession session) {}
 
     /**
      * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
-     * @param patience how long a device may take to answer
-     * @param unused how long a session that nobody uses is kept open
      */
-    public SessionPool(Function<String, Target> targets, Duration patience, Duration unused) {
+    public SessionPool(Function<String, Target> targets, Limits limits) {
         this.targets = targets;
-        this.patience = patience;
-        this.unused = unused;
+        this.limits = limits;
+        this.turns = new KeyedLimiter(limits.inUsePerDevice());
         this.client = SshClient.setUpDefaultClient();
         CoreModuleProperties.TCP_NODELAY.set(client, true);
         CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
@@ -101,8 +106,8 @@ public final class SessionPool implements Sessions, AutoCloseable {
         CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
         turns.take(device, () -> take(device, opened));
         // Whoever waits in line waits no longer than for a device that is silent.
-        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + patience.toSeconds() + " s")),
-                patience.toMillis(), TimeUnit.MILLISECONDS);
+        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds() + " s")),
+                limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
         return opened;
     }
 
@@ -158,13 +163,13 @@ public final class SessionPool implements Sessions, AutoCloseable {
                 if (!future.isSuccess()) {
                     String rejected = ssh.getAttribute(REJECTED);
                     opened.completeExceptionally(new CannotOpen(rejected != null ? rejected
-                            : "it does not let '" + target.user() + "' sign in with the credential it is given"));
+                            : "the device refused the credential of user '" + target.user() + "'"));
                     ssh.close(true);
                     return;
                 }
                 CompletionStage<? extends DeviceSession> opening = target.commandLine().isPresent()
-                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, patience)
-                        : NetconfSession.open(ssh, timer, patience);
+                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, limits.answerTime())
+                        : NetconfSession.open(ssh, timer, limits.answerTime());
                 opening.whenComplete((session, failure) -> {
                     if (failure != null) {
                         opened.completeExceptionally(new CannotOpen(failure.getMessage()));
@@ -200,8 +205,8 @@ public final class SessionPool implements Sessions, AutoCloseable {
         synchronized (idle) {
             idle.add(kept);
             idleOf.computeIfAbsent(kept.device(), device -> new ArrayDeque<>()).add(kept);
-            idleOf.get(kept.device()).stream().skip(KEPT_PER_DEVICE).forEach(surplus::add);
-            idle.stream().limit(Math.max(0, idle.size() - KEPT_IN_TOTAL)).forEach(surplus::add);
+            idleOf.get(kept.device()).stream().skip(limits.idlePerDevice()).forEach(surplus::add);
+            idle.stream().limit(Math.max(0, idle.size() - limits.idle())).forEach(surplus::add);
             surplus.forEach(this::forget);
         }
         surplus.forEach(each -> each.session().close());
@@ -213,7 +218,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
             if (stillUnused) {
                 kept.session().close();
             }
-        }, unused.toMillis(), TimeUnit.MILLISECONDS);
+        }, limits.idleTime().toMillis(), TimeUnit.MILLISECONDS);
     }
 
     /** Takes a session out of those that are kept; tells whether it was among them. */

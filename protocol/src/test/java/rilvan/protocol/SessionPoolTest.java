@@ -39,7 +39,7 @@ import rilvan.lab.device.Faults;
 class SessionPoolTest {
 
     private static final Path MODELS = Path.of("../models");
-    private static final Duration PATIENCE = Duration.ofSeconds(2);
+    private static final Duration ANSWER_TIME = Duration.ofSeconds(2);
 
     @TempDir
     private static Path folder;
@@ -67,7 +67,7 @@ class SessionPoolTest {
         Map<String, Device> devices = NetworkDocument.read(Document.read(Files.readString(folder.resolve("network.yaml")))).devices();
         Optional<CommandLine> brae = Dialect.read(MODELS.resolve("dialects/brae")).commandLine();
         return new SessionPool(device -> new Target(device, devices.get(device).address(), port, "rilvan", "secret",
-                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), PATIENCE, Duration.ofMinutes(1));
+                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), limits(Duration.ofMinutes(1)));
     }
 
     @Test
@@ -116,8 +116,12 @@ class SessionPoolTest {
         }
     }
 
+    private static SessionPool.Limits limits(Duration idleTime) {
+        return new SessionPool.Limits(ANSWER_TIME, idleTime, 6, 2, 1_000);
+    }
+
     private static SessionPool sessions(String password, Optional<String> hostKey) {
-        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), PATIENCE, Duration.ofMinutes(1));
+        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), limits(Duration.ofMinutes(1)));
     }
 
     private static SessionPool sessions() {
@@ -184,7 +188,7 @@ class SessionPoolTest {
             // More than can have been answered by the time the session is closed.
             var answers = session.send(java.util.Collections.nCopies(2_000, new Request.Read(Datastore.RUNNING, ""))).toCompletableFuture();
             session.close();
-            assertThat(answers.join()).contains(new Answer.Lost("called off"));
+            assertThat(answers.join()).contains(new Answer.Lost("cancelled"));
             assertThat(sessions.open("haven-pe1").toCompletableFuture().join().id()).isNotEqualTo(session.id());
         }
     }
@@ -194,7 +198,7 @@ class SessionPoolTest {
         try (SessionPool sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
             assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>", false),
-                    new Request.Validate(), new Request.CommitProvisionally("token", 60))).containsOnly(new Answer.Done());
+                    new Request.Validate(), new Request.ConfirmedCommit("token", 60))).containsOnly(new Answer.Done());
             assertThat(send(other, new Request.EndSession(session.id()))).containsOnly(new Answer.Done());
             assertThat(send(session, new Request.Validate()).get(0)).isInstanceOf(Answer.Lost.class);
             assertThat(session.isOpen()).isFalse();
@@ -234,7 +238,7 @@ class SessionPoolTest {
         faults.during(Duration.ofMinutes(1), Faults.FaultPoint.SIGN_IN, new Faults.Trouble.Refusal("", ""));
         for (int i = 0; i < 2; i++) {
             try (SessionPool sessions = everywhere()) {
-                assertThatThrownBy(() -> sessions.open(device).toCompletableFuture().join()).hasMessageContaining("does not let 'rilvan' sign in");
+                assertThatThrownBy(() -> sessions.open(device).toCompletableFuture().join()).hasMessageContaining("refused the credential of user 'rilvan'");
             }
         }
         faults.mend();
@@ -253,16 +257,15 @@ class SessionPoolTest {
     void whoIsNotWhoTheyShouldBeIsNotTalkedTo() {
         assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
         assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
-        assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "does not let 'rilvan' sign in");
-        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), PATIENCE,
-                Duration.ofMinutes(1)), "nothing answers at 127.20.0.99:" + port);
+        assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "refused the credential of user 'rilvan'");
+        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), limits(Duration.ofMinutes(1))), "nothing answers at 127.20.0.99:" + port);
     }
 
     @Test
     void aDeviceThatIsSilentIsGivenUp() throws Exception {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
             assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
-                    Duration.ofMillis(300), Duration.ofMinutes(1)), "no session within");
+                    new SessionPool.Limits(Duration.ofMillis(300), Duration.ofMinutes(1), 6, 2, 1_000)), "no session within");
         }
     }
 

@@ -21,7 +21,7 @@ public record Prefix(BigInteger bits, int length, int width) {
         int slash = text.indexOf('/');
         String address = slash < 0 ? text : text.substring(0, slash);
         if (!InetAddresses.isInetAddress(address) || address.indexOf('%') >= 0) {
-            throw new IllegalArgumentException("'" + text + "' is no IP address or prefix");
+            throw new IllegalArgumentException("'" + text + "' is not an IP address or prefix");
         }
         // A literal: nothing is looked up.
         int width = address.indexOf(':') < 0 ? 32 : 128;

@@ -22,7 +22,7 @@ public final class Ranges {
             long from = Long.parseLong(ends[0]);
             long to = Long.parseLong(ends[ends.length - 1]);
             if (to < from || to - from > WIDEST) {
-                throw new IllegalArgumentException("'" + part + "' is no range; write the lower number first");
+                throw new IllegalArgumentException("'" + part + "' is not a range; write the lower number first");
             }
             for (long number = from; number <= to; number++) {
                 numbers.add(number);

@@ -48,7 +48,7 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
                 for (String clause : dialect.clauses().keySet()) {
                     if (!vocabulary.clauses().containsKey(clause)) {
                         throw new ValidationFailure(folder.relativize(each.resolve("dialect.yaml")) + " /clauses/" + clause,
-                                "is no clause of the vocabulary; there are " + String.join(", ", vocabulary.clauses().keySet()));
+                                "is not a clause of the vocabulary; available: " + String.join(", ", vocabulary.clauses().keySet()));
                     }
                 }
                 if (dialects.put(dialect.name(), dialect) != null) {

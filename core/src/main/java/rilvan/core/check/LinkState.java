@@ -38,16 +38,16 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
         ends.put(link.b(), b);
         ends.forEach((end, seen) -> {
             String expected = name(end.equals(link.a()) ? link.b() : link.a());
-            String heard = seen.tells().getOrDefault(NEIGHBOUR, "");
-            if (!seen.holds()) {
-                wrong.add(name(end) + " is " + seen.seen());
+            String heard = seen.reported().getOrDefault(NEIGHBOUR, "");
+            if (!seen.passed()) {
+                wrong.add(name(end) + " is " + seen.value());
             } else if (!heard.equals(expected)) {
                 wrong.add(name(end) + " hears " + (heard.isEmpty() ? "nobody" : heard) + " and not " + expected);
             }
         });
         boolean up = wrong.isEmpty();
-        a.tells().forEach((what, here) -> {
-            String there = b.tells().getOrDefault(what, "");
+        a.reported().forEach((what, here) -> {
+            String there = b.reported().getOrDefault(what, "");
             if (!handoff && !what.equals(NEIGHBOUR) && !here.equals(there)) {
                 wrong.add(what + " is " + said(here) + " at " + name(link.a()) + " and " + said(there) + " at " + name(link.b()));
             }
@@ -57,7 +57,7 @@ public record LinkState(Link link, boolean up, List<String> wrong) {
 
     /** The link as a check of nobody's that was made, seen from its first end. */
     public Observed asObserved() {
-        return new Observed(check("link", link.a(), link.b()), link.a().device(), link.b().device(), Observed.Proof.TO_THE_HANDOFF, wrong.isEmpty(),
+        return new Observed(check("link", link.a(), link.b()), link.a().device(), link.b().device(), Observed.Coverage.TO_THE_HANDOFF, wrong.isEmpty(),
                 String.join(", ", wrong), Map.of(), "");
     }
 

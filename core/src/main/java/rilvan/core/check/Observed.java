@@ -5,39 +5,38 @@ import java.util.Map;
 import java.util.stream.Collectors;
 
 /**
- * What was seen when a check was made.
+ * The result of a check.
  *
- * @param check what was looked for
- * @param observer the device it was looked from
- * @param target what was looked for, in words
- * @param proves how far it proves: to the handoff, or end to end
- * @param holds whether it was so
- * @param seen what was seen, in words
- * @param tells what else the observer told, by name
- * @param way the devices that a packet came through, there and back, in words; empty where that was not looked at
+ * @param observer the device that was asked
+ * @param target what the check is about, in words
+ * @param covers how much of the service the check covers: to the handoff, or end to end
+ * @param passed whether the check passed
+ * @param value what was observed, in words
+ * @param reported what else the observer reported, by name
+ * @param path the devices that a packet passed, there and back, in words; empty where that was not asked
  */
-public record Observed(Check check, String observer, String target, Proof proves, boolean holds, String seen, Map<String, String> tells, String way) {
+public record Observed(Check check, String observer, String target, Coverage covers, boolean passed, String value, Map<String, String> reported, String path) {
 
     private static final int MOST_TOLD = 3;
 
-    /** The same, with the way that a packet took. */
+    /** The same result, with the path that a packet took. */
     public Observed along(String taken) {
-        return new Observed(check, observer, target, proves, holds, seen, tells, taken);
+        return new Observed(check, observer, target, covers, passed, value, reported, taken);
     }
 
     private String inWords() {
-        return "from " + observer + " to " + target + ": " + seen;
+        return "from " + observer + " to " + target + ": " + value;
     }
 
-    /** What is not as it must be among what was seen, in words; empty where all is. A few say enough. */
-    public static String wrong(List<Observed> seen) {
-        List<Observed> failing = seen.stream().filter(each -> !each.holds()).toList();
+    /** The failed checks among some results, in words: the first few, and how many more there are. Empty where all passed. */
+    public static String failures(List<Observed> results) {
+        List<Observed> failing = results.stream().filter(each -> !each.passed()).toList();
         return failing.stream().limit(MOST_TOLD).map(Observed::inWords).collect(Collectors.joining("; "))
                 + (failing.size() > MOST_TOLD ? "; and " + (failing.size() - MOST_TOLD) + " more" : "");
     }
 
-    /** How far an observation proves that a service works. What needs somebody at the other end who is not there yet proves nothing. */
-    public enum Proof {
-        AWAITED, TO_THE_HANDOFF, END_TO_END
+    /** How much of a service a check covers. A check that needs a customer router which is not known yet covers nothing. */
+    public enum Coverage {
+        NOT_TESTABLE_YET, TO_THE_HANDOFF, END_TO_END
     }
 }

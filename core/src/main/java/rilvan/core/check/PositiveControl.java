@@ -6,7 +6,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import rilvan.core.check.Observed.Proof;
+import rilvan.core.check.Observed.Coverage;
 
 /**
  * That nothing gets through from a place proves something only where something else was seen to get through from there: a place that
@@ -21,11 +21,11 @@ public final class PositiveControl {
 
     /** What was seen, with what must not get through awaited where nothing else was seen to get out of there. */
     public static List<Observed> of(List<Observed> seen) {
-        Set<String> alive = seen.stream().filter(each -> each.holds() && each.check().wanted() && sends(each.check()))
+        Set<String> alive = seen.stream().filter(each -> each.passed() && each.check().wanted() && sends(each.check()))
                 .flatMap(each -> Stream.of(place(each.check().from()), place(each.check().to()))).collect(Collectors.toSet());
-        return seen.stream().map(each -> each.check().wanted() || !each.holds() || !sends(each.check()) || alive.contains(place(each.check().from()))
-                ? each : new Observed(each.check(), each.observer(), each.target(), Proof.AWAITED, true,
-                        each.seen() + "; but nothing else is seen to get out of there yet", each.tells(), each.way())).toList();
+        return seen.stream().map(each -> each.check().wanted() || !each.passed() || !sends(each.check()) || alive.contains(place(each.check().from()))
+                ? each : new Observed(each.check(), each.observer(), each.target(), Coverage.NOT_TESTABLE_YET, true,
+                        each.value() + "; but nothing else gets through from there yet", each.reported(), each.path())).toList();
     }
 
     private static boolean sends(Check check) {

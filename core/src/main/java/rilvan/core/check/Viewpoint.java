@@ -6,7 +6,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import rilvan.core.check.Observed.Proof;
+import rilvan.core.check.Observed.Coverage;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Network;
@@ -20,7 +20,7 @@ import rilvan.core.network.Network;
  *     end, and between routers {@code vrf}, {@code source} and {@code destination}
  * @param target what is looked for, in words
  */
-public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Proof proof) {
+public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Coverage coverage) {
 
     /** In the end of a check: the port behind which somebody must be for it to be so. */
     private static final String BEHIND = "behind";
@@ -33,7 +33,7 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
             String target = Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
                     .collect(Collectors.joining(" "));
             boolean awaited = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
-            return new Viewpoint(check, device, request, target, awaited ? Proof.AWAITED : Proof.TO_THE_HANDOFF);
+            return new Viewpoint(check, device, request, target, awaited ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);
@@ -45,7 +45,7 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
         request.put("destination", address);
         return new Viewpoint(check, here.map(Device::name).orElse(device), request,
                 there.map(Device::name).orElse((String) check.to().get("device")) + " " + address + Check.service(check.to()),
-                here.isPresent() && there.isPresent() ? Proof.END_TO_END : Proof.TO_THE_HANDOFF);
+                here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF);
     }
 
     private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {
@@ -64,6 +64,6 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
 
     /** What was seen from here, and what the observer told besides. */
     public Observed seen(boolean holds, String words, Map<String, String> tells) {
-        return new Observed(check, observer, target, proof, holds, words, tells, "");
+        return new Observed(check, observer, target, coverage, holds, words, tells, "");
     }
 }

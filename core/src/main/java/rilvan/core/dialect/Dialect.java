@@ -77,7 +77,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         }
 
         /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
-        public record Interpretation(boolean holds, boolean stays, String seen, Map<String, String> tells) {}
+        public record Interpretation(boolean passed, boolean stays, String value, Map<String, String> reported) {}
 
         /** Reads the content of an answer. */
         public Interpretation read(String text) {
@@ -100,27 +100,27 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      * @throws IOException where a file cannot be read
      */
     public static Dialect read(Path folder) throws IOException {
-        DocumentReader shape = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = shape.root("dialect", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
+        DocumentReader reader = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
+        Fields root = reader.root("dialect", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
                 : switch (root.oneOf("commit", "provisional", "candidate", "running")) {
-                    case "provisional" -> DeviceKind.REVOCABLE;
+                    case "provisional" -> DeviceKind.CONFIRMED_COMMIT;
                     case "candidate" -> DeviceKind.CANDIDATE;
                     default -> DeviceKind.RUNNING_ONLY;
                 };
-        Optional<CommandLine> commandLine = netconf ? Optional.empty() : Optional.of(commandLine(root, shape));
+        Optional<CommandLine> commandLine = netconf ? Optional.empty() : Optional.of(commandLine(root, reader));
         Map<String, Template> clauses = new LinkedHashMap<>();
         for (Map.Entry<String, Object> clause : root.open("clauses").entrySet()) {
-            template(shape, "/clauses/" + clause.getKey(), folder, String.valueOf(clause.getValue()), netconf)
+            template(reader, "/clauses/" + clause.getKey(), folder, String.valueOf(clause.getValue()), netconf)
                     .ifPresent(template -> clauses.put(clause.getKey(), template));
         }
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
             Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells", "way");
-            Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, shape);
+            Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, reader);
             Scope scope = Scope.of(Map.of());
             for (String leaf : answer.keySet()) {
                 scope = scope.with(leaf, SimpleType.STRING);
@@ -133,77 +133,77 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
                 for (Map.Entry<String, Object> told : each.open("tells").entrySet()) {
                     tells.put(told.getKey(), scope.compile(String.valueOf(told.getValue()).substring(1)));
                 }
-                Optional<Observation.Way> way = each.value("way").isEmpty() ? Optional.empty() : way(each.fields("way", "request", "there", "back"), shape, folder, netconf);
-                template(shape, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
+                Optional<Observation.Way> way = each.value("way").isEmpty() ? Optional.empty() : way(each.fields("way", "request", "there", "back"), reader, folder, netconf);
+                template(reader, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
                         observations.put(name, new Observation(request, answer, holds, stays, seen, tells, way)));
             } catch (Scope.Faulty e) {
-                shape.refuse(each.pointer(), e.getMessage());
+                reader.refuse(each.pointer(), e.getMessage());
             }
         }
         boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
-        Optional<Codec> codec = codec(shape, folder, root.text("schema"), netconf, hidden);
-        List<rilvan.core.tree.Path> whole = whole(root, shape);
-        int confirmSeconds = kind == DeviceKind.REVOCABLE ? root.whole("confirm-seconds", 15, 3600) : 0;
+        Optional<Codec> codec = codec(reader, folder, root.text("schema"), netconf, hidden);
+        List<rilvan.core.tree.Path> whole = whole(root, reader);
+        int confirmSeconds = kind == DeviceKind.CONFIRMED_COMMIT ? root.whole("confirm-seconds", 15, 3600) : 0;
         boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "apart", "within-edit").equals("within-edit");
-        shape.finish();
+        reader.finish();
         return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,
                 clauses, observations);
     }
 
-    private static List<rilvan.core.tree.Path> whole(Fields root, DocumentReader shape) {
+    private static List<rilvan.core.tree.Path> whole(Fields root, DocumentReader reader) {
         List<rilvan.core.tree.Path> whole = new ArrayList<>();
         for (String text : root.texts("whole")) {
             try {
                 whole.add(rilvan.core.tree.Path.parse(text));
             } catch (IllegalArgumentException e) {
-                shape.refuse("/whole/" + whole.size(), e.getMessage());
+                reader.refuse("/whole/" + whole.size(), e.getMessage());
             }
         }
         return whole;
     }
 
-    private static Optional<Codec> codec(DocumentReader shape, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
+    private static Optional<Codec> codec(DocumentReader reader, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
         if (!Files.isRegularFile(folder.resolve(file))) {
-            shape.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
+            reader.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
             return Optional.empty();
         }
         String text = Files.readString(folder.resolve(file));
         try {
             return Optional.of(netconf ? new XmlCodec(SchemaTable.parse(text), hidden) : new LineCodec(StatementTable.parse(text)));
         } catch (SchemaTable.MalformedTable e) {
-            shape.refuse("/schema", file + ": " + e.getMessage());
+            reader.refuse("/schema", file + ": " + e.getMessage());
             return Optional.empty();
         }
     }
 
-    private static CommandLine commandLine(Fields root, DocumentReader shape) {
+    private static CommandLine commandLine(Fields root, DocumentReader reader) {
         Fields fields = root.fields("command-line", "prompt", "more", "error", "begin", "read", "read-saved", "enter", "leave", "save",
                 "session", "end", "unknown");
-        return new CommandLine(pattern(fields, "prompt", shape), fields.text("more", ""), pattern(fields, "error", shape),
+        return new CommandLine(pattern(fields, "prompt", reader), fields.text("more", ""), pattern(fields, "error", reader),
                 fields.texts("begin"), fields.text("read"), fields.text("read-saved"), fields.text("enter"), fields.text("leave"),
-                fields.text("save"), pattern(fields, "session", shape), fields.text("end"), pattern(fields, "unknown", shape));
+                fields.text("save"), pattern(fields, "session", reader), fields.text("end"), pattern(fields, "unknown", reader));
     }
 
-    private static Pattern pattern(Fields fields, String name, DocumentReader shape) {
+    private static Pattern pattern(Fields fields, String name, DocumentReader reader) {
         try {
             return Pattern.compile(fields.text(name), Pattern.MULTILINE);
         } catch (PatternSyntaxException e) {
-            shape.refuse(fields.pointer() + "/" + name, e.getDescription() + " at character " + (e.getIndex() + 1));
+            reader.refuse(fields.pointer() + "/" + name, e.getDescription() + " at character " + (e.getIndex() + 1));
             return Pattern.compile("");
         }
     }
 
-    private static Optional<Template> template(DocumentReader shape, String pointer, Path folder, String file, boolean xml) throws IOException {
+    private static Optional<Template> template(DocumentReader reader, String pointer, Path folder, String file, boolean xml) throws IOException {
         Path path = folder.resolve(file);
         if (!path.normalize().startsWith(folder.normalize()) || !Files.isRegularFile(path)) {
-            shape.refuse(pointer, "there is no file " + file + " in " + folder.getFileName());
+            reader.refuse(pointer, "there is no file " + file + " in " + folder.getFileName());
             return Optional.empty();
         }
         String name = folder.getFileName() + "/" + file;
         try {
             return Optional.of(xml ? Template.xml(name, Files.readString(path)) : Template.lines(name, Files.readString(path)));
         } catch (Template.TemplateFault e) {
-            shape.refuse(pointer, e.getMessage());
+            reader.refuse(pointer, e.getMessage());
             return Optional.empty();
         }
     }
@@ -288,16 +288,16 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         return Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<");
     }
 
-    private static Optional<Observation.Way> way(Fields way, DocumentReader shape, Path folder, boolean netconf) throws IOException {
-        Pattern there = netconf ? leaf(way.text("there")) : pattern(way, "there", shape);
-        Pattern back = netconf ? leaf(way.text("back")) : pattern(way, "back", shape);
-        return template(shape, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, there, back));
+    private static Optional<Observation.Way> way(Fields way, DocumentReader reader, Path folder, boolean netconf) throws IOException {
+        Pattern there = netconf ? leaf(way.text("there")) : pattern(way, "there", reader);
+        Pattern back = netconf ? leaf(way.text("back")) : pattern(way, "back", reader);
+        return template(reader, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, there, back));
     }
 
-    private static Map<String, Pattern> patterns(Fields observation, DocumentReader shape) {
+    private static Map<String, Pattern> patterns(Fields observation, DocumentReader reader) {
         Fields answer = observation.fields("answer", observation.open("answer").keySet().toArray(String[]::new));
         Map<String, Pattern> patterns = new LinkedHashMap<>();
-        observation.open("answer").keySet().forEach(name -> patterns.put(name, pattern(answer, name, shape)));
+        observation.open("answer").keySet().forEach(name -> patterns.put(name, pattern(answer, name, reader)));
         return patterns;
     }
 }

@@ -135,7 +135,7 @@ public record Document(Object value, Map<String, Position> places) {
                         throw new Malformed("a key must be text", Optional.of(at));
                     }
                     if (map.containsKey(key.getValue())) {
-                        throw new Malformed("the key '" + key.getValue() + "' stands here a second time", Optional.of(at));
+                        throw new Malformed("the key '" + key.getValue() + "' is written twice", Optional.of(at));
                     }
                     String there = pointer + "/" + escape(key.getValue());
                     map.put(key.getValue(), value(tuple.getValueNode(), there, depth + 1));

@@ -1,6 +1,7 @@
 package rilvan.core.document;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -15,9 +16,15 @@ public final class DocumentReader {
 
     private final Document document;
     private final List<Problem> problems = new ArrayList<>();
+    private final Map<String, String> renamed = new HashMap<>();
 
     public DocumentReader(Document document) {
         this.document = document;
+    }
+
+    /** Says what to write in place of a field that had another name earlier. */
+    public void renamed(String before, String now) {
+        renamed.put(before, now);
     }
 
     /** The fields of the document itself, which may be just these. */
@@ -47,7 +54,8 @@ public final class DocumentReader {
         Map<String, Object> map = (Map<String, Object>) value;
         for (String key : map.keySet()) {
             if (!Set.of(known).contains(key)) {
-                refuse(pointer + "/" + Document.escape(key), "is not known here; known are " + String.join(", ", known));
+                refuse(pointer + "/" + Document.escape(key), renamed.containsKey(key) ? "was renamed; write " + renamed.get(key)
+                        : "is not known here; known are " + String.join(", ", known));
             }
         }
         return new Fields(map, pointer);

@@ -37,7 +37,7 @@ public sealed interface Request {
     record Validate() implements Request {}
 
     /** Commits the candidate for so many seconds; without confirmation the device goes back by itself (§8.4). */
-    record CommitProvisionally(String token, int seconds) implements Request {}
+    record ConfirmedCommit(String token, int seconds) implements Request {}
 
     /** Makes the provisional commit of this token wait so many seconds from now for its confirmation (§8.4.1). */
     record Extend(String token, int seconds) implements Request {}

@@ -99,16 +99,16 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
         Optional<Node> found = earlier == null ? holds.at(path).filter(Node::present) : Optional.empty();
         Optional<String> prior = earlier == null ? found.map(Node::value) : earlier.prior();
         if (earlier == null && prior.isPresent() && !prior.get().equals(want.value()) && decisions.get(path) != Decision.REPLACE) {
-            conflicts.add(path + " already says '" + prior.get() + "', which is not Rilvan's; "
+            conflicts.add(path + " is already set to '" + prior.get() + "' outside Rilvan; "
                     + want.owners().first().service() + " needs '" + want.value()
-                    + "'. The decision 'replace' puts ours there until the service goes");
+                    + "'. With the decision 'replace' Rilvan replaces it until the service is removed");
             return;
         }
         if (found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
             Optional<Path> leftover = leftover(path, found.get(), wanted);
             if (leftover.isPresent()) {
-                conflicts.add(path + " stands there already and is not Rilvan's; it has " + leftover.get() + ", which "
-                        + want.owners().first().service() + " does not want there. Clear it on the device, or decide 'join' to have both");
+                conflicts.add(path + " exists already outside Rilvan and contains " + leftover.get() + ", which "
+                        + want.owners().first().service() + " does not allow there. Delete it on the device, or take the decision 'join' to keep both");
                 return;
             }
         }
@@ -151,7 +151,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     }
 
     private static String contradiction(Path path, Owner one, String oneSays, Owner other, String otherSays) {
-        return path + " would say '" + oneSays + "' for " + one.service() + " (" + one.clause() + ") and '" + otherSays + "' for "
+        return path + " would be '" + oneSays + "' for " + one.service() + " (" + one.clause() + ") and '" + otherSays + "' for "
                 + other.service() + " (" + other.clause() + ")";
     }
 
@@ -175,16 +175,16 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
                 left.add(path);
             } else if (!says.equals(Optional.of(entry.value()))) {
-                conflicts.add(path + " says " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
-                        + entry.owners().first().service() + " had put '" + entry.value()
-                        + "'; somebody else changed it. The decision 'leave' lets it stand as it is");
+                conflicts.add(path + " is " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
+                        + entry.owners().first().service() + " had set '" + entry.value()
+                        + "'; it was changed outside Rilvan. The decision 'leave' leaves it as it is");
             } else if (entry.prior().isPresent()) {
                 result = result.with(path, new Node(true, entry.prior().get(), now.orElseThrow().children()));
             } else if (onlyOrders(now.orElseThrow())) {
                 result = result.with(path, Node.EMPTY);
             } else {
-                conflicts.add(path + " cannot be taken away: somebody has put " + foreign(path, now.get())
-                        + " there. The decision 'leave' lets both stand");
+                conflicts.add(path + " cannot be removed: it contains " + foreign(path, now.get())
+                        + " from outside Rilvan. The decision 'leave' leaves both");
             }
         }
         return result;

@@ -38,7 +38,7 @@ enum Format {
         @Override
         Optional<String> fault(Object value) {
             long tag = (Long) value;
-            return tag >= 1 && tag <= 4094 ? Optional.empty() : Optional.of(tag + " is no VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
+            return tag >= 1 && tag <= 4094 ? Optional.empty() : Optional.of(tag + " is not a VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
         }
     },
 
@@ -61,7 +61,7 @@ enum Format {
         Optional<String> fault(Object value) {
             long number = (Long) value;
             return number >= 1 && number <= 4_294_967_294L && number != 23_456 ? Optional.empty()
-                    : Optional.of(number + " is no AS number; they go from 1 to 4294967294, without 23456 (RFC 6793)");
+                    : Optional.of(number + " is not an AS number; they go from 1 to 4294967294, without 23456 (RFC 6793)");
         }
     },
 
@@ -69,7 +69,7 @@ enum Format {
     ROUTE_TARGET("string") {
         @Override
         void check(String text) {
-            fits(text, TARGET, "is no route target; write it as 64500:1001");
+            fits(text, TARGET, "is not a route target; write it as 64500:1001");
         }
     },
 

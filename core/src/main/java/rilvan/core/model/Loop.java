@@ -244,7 +244,7 @@ record Loop(List<Element> steps) {
             List<String> names = pair.matches() ? List.of(pair.group(1), pair.group(2)) : List.of(each.group(1));
             Scope.Expression over = inside.compile(pair.matches() ? pair.group(3) : each.group(2));
             if (!(over.type() instanceof ListType list)) {
-                throw new Scope.Faulty("'" + text + "': " + over.text() + " is no list");
+                throw new Scope.Faulty("'" + text + "': " + over.text() + " is not a list");
             }
             CelType item = list.hasElemType() ? list.elemType() : SimpleType.DYN;
             for (String name : names) {

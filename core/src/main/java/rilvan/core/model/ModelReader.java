@@ -30,12 +30,12 @@ public final class ModelReader {
 
     private static final String[] STATEMENT = {"each", "let", "when", "on", "clause", "says", "expand"};
 
-    private final DocumentReader shape;
+    private final DocumentReader reader;
     private final Vocabulary vocabulary;
     private Scope scope = Scope.of(Map.of());
 
-    private ModelReader(DocumentReader shape, Vocabulary vocabulary) {
-        this.shape = shape;
+    private ModelReader(DocumentReader reader, Vocabulary vocabulary) {
+        this.reader = reader;
         this.vocabulary = vocabulary;
     }
 
@@ -48,14 +48,14 @@ public final class ModelReader {
     }
 
     private ServiceModel read(Document document, String text) {
-        Fields root = shape.root("model", "version", "title", "description", "parameters", "settings", "let", "allocate", "require",
+        Fields root = reader.root("model", "version", "title", "description", "parameters", "settings", "let", "allocate", "require",
                 "expand", "checks");
         Parameters parameters = schema(root.open("parameters"), "/parameters");
         Map<String, Object> settingSchema = Map.of("type", "object", "properties", root.open("settings"));
         Parameters settings = schema(settingSchema, "/settings");
         for (String name : settings.names()) {
             if (!name.matches("[a-z][a-z0-9_]*")) {
-                shape.refuse("/settings/" + name, "is no name of a setting; use small letters, digits and underscores");
+                reader.refuse("/settings/" + name, "is not a name of a setting; use small letters, digits and underscores");
             }
         }
         EvaluationContext.types(parameters, settings).forEach(this::declare);
@@ -72,7 +72,7 @@ public final class ModelReader {
                 root.text("description", ""), parameters, settings, first, takes, later, new FusedLoops<>(rules(root, rulesSee), Rule::loop),
                 new FusedLoops<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
                 new FusedLoops<>(expectations(root), Expectation::loop), text);
-        shape.finish();
+        reader.finish();
         return model;
     }
 
@@ -80,8 +80,8 @@ public final class ModelReader {
         try {
             return Parameters.of(schema, pointer);
         } catch (ValidationFailure e) {
-            e.problems().forEach(problem -> shape.refuse(problem.pointer().replaceFirst("^/settings/properties", "/settings"), problem.message()));
-            shape.finish();
+            e.problems().forEach(problem -> reader.refuse(problem.pointer().replaceFirst("^/settings/properties", "/settings"), problem.message()));
+            reader.finish();
             throw e;
         }
     }
@@ -105,7 +105,7 @@ public final class ModelReader {
                 computed.add(new Computed(name, expression));
             } catch (Scope.Faulty e) {
                 if (complain) {
-                    shape.refuse("/let/" + name + e.below(), e.getMessage());
+                    reader.refuse("/let/" + name + e.below(), e.getMessage());
                 }
             }
         }
@@ -183,7 +183,7 @@ public final class ModelReader {
         String clause = each.text("clause");
         Map<String, Object> schema = vocabulary.clauses().get(clause);
         if (schema == null) {
-            throw new Scope.Faulty("there is no clause '" + clause + "'; there are "
+            throw new Scope.Faulty("unknown clause '" + clause + "'; available: "
                     + String.join(", ", vocabulary.clauses().keySet())).in("clause");
         }
         return new Statement(id, opened.loop(), expression(each, "on", SimpleType.STRING, opened.inside())
@@ -203,7 +203,7 @@ public final class ModelReader {
                 String observation = each.text(wanted ? "expect" : "forbid");
                 Map<String, Object> schema = vocabulary.observations().get(observation);
                 if (schema == null) {
-                    throw new Scope.Faulty("there is no observation '" + observation + "'; there are "
+                    throw new Scope.Faulty("unknown observation '" + observation + "'; available: "
                             + String.join(", ", vocabulary.observations().keySet()));
                 }
                 Map<String, Object> ends = new LinkedHashMap<>();
@@ -263,7 +263,7 @@ public final class ModelReader {
         try {
             reading.run();
         } catch (Scope.Faulty e) {
-            shape.refuse(pointer + e.below(), e.getMessage());
+            reader.refuse(pointer + e.below(), e.getMessage());
         }
     }
 }

@@ -243,7 +243,7 @@ sealed interface ParameterReader {
         }
 
         private static String suggestion(List<String> fitting) {
-            return fitting.isEmpty() ? "" : "; there is " + String.join(", ", fitting.subList(0, Math.min(6, fitting.size())))
+            return fitting.isEmpty() ? "" : "; available: " + String.join(", ", fitting.subList(0, Math.min(6, fitting.size())))
                     + (fitting.size() > 6 ? ", …" : "");
         }
     }

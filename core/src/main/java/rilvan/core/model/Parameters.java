@@ -20,6 +20,7 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.environment.PlanningSource;
+import java.util.stream.Stream;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -40,9 +41,11 @@ public final class Parameters {
     private static final String DEFINITION = "definition";
     /** A secret, or none: a shorter one would be guessed, and could not be told from other text of an order that is kept. */
     private static final String LONG_ENOUGH = "^$|^.{6,}$";
+    /** The name that a property had in an earlier version of the model: who still writes it is told the new one. */
+    private static final String FORMERLY = "formerly";
     private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
             "items", "default", "enum", "minimum", "maximum", "minItems", "maxItems", "minLength", "maxLength", "pattern", "format",
-            "refers", "of", "at", "upfront", "additionalProperties", "$ref", "$defs"));
+            "refers", "of", "at", "upfront", FORMERLY, "additionalProperties", "$ref", "$defs"));
 
     private final Map<String, Object> schema;
     private final ParameterReader fields;
@@ -70,7 +73,7 @@ public final class Parameters {
      */
     static void known(Map<String, Object> schema, String pointer) {
         schema.keySet().stream().filter(keyword -> !KEYWORDS.contains(keyword)).findFirst().ifPresent(keyword -> {
-            throw new ValidationFailure(pointer + "/" + Document.escape(keyword), "is no keyword of a schema that is read here; known are "
+            throw new ValidationFailure(pointer + "/" + Document.escape(keyword), "is not a keyword of a schema that is read here; known are "
                     + String.join(", ", KEYWORDS));
         });
     }
@@ -78,7 +81,7 @@ public final class Parameters {
     /** The schema without the keywords that are ours, for the validator. */
     private static Map<String, Object> standard(Map<String, Object> schema) {
         Map<String, Object> plain = new LinkedHashMap<>(schema);
-        List.of("refers", "of", "at", "upfront", "format", DEFINITION).forEach(plain::remove);
+        List.of("refers", "of", "at", "upfront", FORMERLY, "format", DEFINITION).forEach(plain::remove);
         if (plain.get("properties") instanceof Map<?, ?> properties) {
             Map<String, Object> below = new LinkedHashMap<>();
             map(properties).forEach((name, property) -> below.put(name, standard(map(property))));
@@ -227,12 +230,21 @@ public final class Parameters {
         return validator.validate(JSON.valueToTree(Map.of(name, value))).isEmpty();
     }
 
-    private static Problem problem(Error error, String pointer) {
+    /** The present name of a property that had another one earlier. */
+    private static Optional<String> renamed(Object schema, String former) {
+        Map<String, Object> node = map(schema);
+        Map<String, Object> properties = map(node.get("properties"));
+        return properties.entrySet().stream().filter(property -> former.equals(map(property.getValue()).get(FORMERLY))).map(Map.Entry::getKey).findFirst()
+                .or(() -> Stream.concat(properties.values().stream(), Stream.ofNullable(node.get("items")))
+                        .flatMap(below -> renamed(below, former).stream()).findFirst());
+    }
+
+    private Problem problem(Error error, String pointer) {
         String at = pointer + error.getInstanceLocation();
         Object bound = error.getArguments().length > 0 ? error.getArguments()[0] : "";
         return switch (error.getKeyword()) {
             case "required" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is missing");
-            case "additionalProperties" -> new Problem(at + "/" + Document.escape(error.getProperty()), "is not a field of this model");
+            case "additionalProperties" -> new Problem(at + "/" + Document.escape(error.getProperty()), renamed(schema, error.getProperty()).map(now -> "was renamed; write " + now).orElse("is not a field of this model"));
             case "type" -> new Problem(at, "must be " + article(String.valueOf(error.getArguments()[1])) + ", not "
                     + article(String.valueOf(error.getArguments()[0])));
             case "minItems" -> new Problem(at, "needs at least " + bound + " entries");

@@ -9,7 +9,7 @@ import java.util.Set;
 public enum DeviceKind {
 
     /** Commits for a while and goes back by itself where nobody confirms (RFC 6241 §8.4). */
-    REVOCABLE("candidate:1.0", "confirmed-commit:1.1"),
+    CONFIRMED_COMMIT("candidate:1.0", "confirmed-commit:1.1"),
 
     /** Prepares in a candidate and commits it as a whole, for good (RFC 6241 §8.3). */
     CANDIDATE("candidate:1.0"),
@@ -28,7 +28,7 @@ public enum DeviceKind {
 
     /** Whether changes are prepared in a candidate, apart from what is running. */
     public boolean hasCandidate() {
-        return this == REVOCABLE || this == CANDIDATE;
+        return this == CONFIRMED_COMMIT || this == CANDIDATE;
     }
 
     /** What a device must say it can do to be handled so (RFC 6241 §8), as far as it does not. */

@@ -23,8 +23,8 @@ public final class NetworkDocument {
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public static Network read(Document document) {
-        DocumentReader shape = new DocumentReader(document);
-        Fields root = shape.root("network", "devices", "links", "pools", "settings");
+        DocumentReader reader = new DocumentReader(document);
+        Fields root = reader.root("network", "devices", "links", "pools", "settings");
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
         for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "loopback", "in-service",
@@ -36,20 +36,20 @@ public final class NetworkDocument {
             }
             Device device = new Device(each.text("name"), each.text("family"), each.text("role"), each.text("site"),
                     each.text("address"), each.whole("port", 1, 65_535), each.text("credential"),
-                    each.text("loopback", ""), each.truth("in-service", true), place(shape, each), ports);
+                    each.text("loopback", ""), each.truth("in-service", true), place(reader, each), ports);
             if (devices.put(device.name(), device) != null) {
-                shape.refuse(each.pointer() + "/name", "there is already a device named " + device.name());
+                reader.refuse(each.pointer() + "/name", "there is already a device named " + device.name());
             }
         }
         List<Link> links = new ArrayList<>();
         for (Fields each : root.each("links", "a", "b")) {
-            links.add(new Link(end(shape, each, "a", devices), end(shape, each, "b", devices)));
+            links.add(new Link(end(reader, each, "a", devices), end(reader, each, "b", devices)));
         }
         Map<String, Pool> pools = new LinkedHashMap<>();
         for (Fields each : root.each("pools", "name", "from", "to", "except", "as", "prefix", "length", "tags")) {
-            Pool pool = each.value("prefix").isPresent() ? prefixes(shape, each) : numbers(shape, each);
+            Pool pool = each.value("prefix").isPresent() ? prefixes(reader, each) : numbers(reader, each);
             if (pools.put(pool.name(), pool) != null) {
-                shape.refuse(each.pointer() + "/name", "there is already a pool named " + pool.name());
+                reader.refuse(each.pointer() + "/name", "there is already a pool named " + pool.name());
             }
         }
         List<Setting> settings = new ArrayList<>();
@@ -64,45 +64,45 @@ public final class NetworkDocument {
                 default -> false;
             };
             if (!known) {
-                shape.refuse(each.pointer() + "/for", "expected: network, site NAME, role NAME or device NAME, with a name of this network");
+                reader.refuse(each.pointer() + "/for", "expected: network, site NAME, role NAME or device NAME, with a name of this network");
                 continue;
             }
             if (each.value("value").isEmpty()) {
-                shape.refuse(each.pointer() + "/value", "is missing");
+                reader.refuse(each.pointer() + "/value", "is missing");
                 continue;
             }
             Setting setting = new Setting(Setting.Scope.valueOf(scope[0].toUpperCase(Locale.ROOT)), of, each.text("name"),
                     each.value("value").orElseThrow());
             if (settings.stream().anyMatch(other -> other.scope() == setting.scope() && other.of().equals(of)
                     && other.name().equals(setting.name()))) {
-                shape.refuse(each.pointer(), setting.name() + " is set for " + setting.where() + " twice");
+                reader.refuse(each.pointer(), setting.name() + " is set for " + setting.where() + " twice");
             }
             settings.add(setting);
         }
-        shape.finish();
+        reader.finish();
         return new Network(name, devices, links, pools, settings);
     }
 
-    private static List<Integer> place(DocumentReader shape, Fields device) {
+    private static List<Integer> place(DocumentReader reader, Fields device) {
         List<?> at = device.list("at");
         if (at.isEmpty() || at.size() == 2 && at.stream().allMatch(each -> each instanceof Number number && number.intValue() >= 0 && number.intValue() <= 1000)) {
             return at.stream().map(each -> ((Number) each).intValue()).toList();
         }
-        shape.refuse(device.pointer() + "/at", "expected how far to the right and how far down on the map, each from 0 to 1000, such as [360, 330]");
+        reader.refuse(device.pointer() + "/at", "expected how far to the right and how far down on the map, each from 0 to 1000, such as [360, 330]");
         return List.of();
     }
 
-    private static Pool numbers(DocumentReader shape, Fields each) {
+    private static Pool numbers(DocumentReader reader, Fields each) {
         boolean tags = each.value("tags").isPresent();
         if (tags && !each.text("tags").matches("\\d{1,4}-\\d{1,4}")) {
-            shape.refuse(each.pointer() + "/tags", "expected the lowest and the highest tag, such as 2-4094");
+            reader.refuse(each.pointer() + "/tags", "expected the lowest and the highest tag, such as 2-4094");
             return Pool.ofPort(each.text("name"), 1, 4094, List.of());
         }
         String[] lowHigh = each.text("tags", "0-0").split("-");
         int from = tags ? Integer.parseInt(lowHigh[0]) : each.whole("from", 0, Integer.MAX_VALUE);
         int to = tags ? Integer.parseInt(lowHigh[1]) : each.whole("to", 0, Integer.MAX_VALUE);
         if (to < from) {
-            shape.refuse(each.pointer() + "/to", "is below from");
+            reader.refuse(each.pointer() + "/to", "is below from");
         }
         List<Pool.Span> reserved = new ArrayList<>();
         List<?> except = each.list("except");
@@ -117,31 +117,31 @@ public final class NetworkDocument {
             } catch (NumberFormatException e) {
                 // said below, together with what else can be wrong
             }
-            shape.refuse(each.pointer() + "/except/" + i, "expected a number of the pool or a range, such as 1002-1005");
+            reader.refuse(each.pointer() + "/except/" + i, "expected a number of the pool or a range, such as 1002-1005");
         }
         return tags ? Pool.ofPort(each.text("name"), from, to, reserved)
                 : new Pool(each.text("name"), from, to, reserved, new Pool.Text(each.text("as", "{}")));
     }
 
-    private static Pool prefixes(DocumentReader shape, Fields each) {
+    private static Pool prefixes(DocumentReader reader, Fields each) {
         try {
             Prefix whole = Prefix.parse(each.text("prefix"));
             int length = each.whole("length", whole.length(), whole.width());
             if (!whole.isNetwork()) {
-                shape.refuse(each.pointer() + "/prefix", "has host bits; the prefix is " + whole.network());
+                reader.refuse(each.pointer() + "/prefix", "has host bits; the prefix is " + whole.network());
             }
             return Pool.of(each.text("name"), whole.network(), length);
         } catch (IllegalArgumentException e) {
-            shape.refuse(each.pointer() + "/prefix", e.getMessage());
+            reader.refuse(each.pointer() + "/prefix", e.getMessage());
             return new Pool(each.text("name"), 0, 0, List.of(), new Pool.Text("{}"));
         }
     }
 
     /** An end is written {@code DEVICE PORT}. */
-    private static End end(DocumentReader shape, Fields link, String field, Map<String, Device> devices) {
+    private static End end(DocumentReader reader, Fields link, String field, Map<String, Device> devices) {
         String[] words = link.text(field).split(" ");
         if (words.length != 2 || !devices.containsKey(words[0]) || devices.get(words[0]).port(words[1]).isEmpty()) {
-            shape.refuse(link.pointer() + "/" + field, "expected a device and one of its ports, such as: haven-pe1 core-1");
+            reader.refuse(link.pointer() + "/" + field, "expected a device and one of its ports, such as: haven-pe1 core-1");
         }
         return new End(words[0], words[words.length - 1]);
     }

@@ -19,44 +19,45 @@ import rilvan.core.tree.Path;
  *
  * @param reason why, for whoever reads the history
  * @param decisions what to do about conflicts, by device and path
- * @param each whether each service stands or falls by itself; otherwise all do together
+ * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
 public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove,
-        Map<String, Map<Path, Decision>> decisions, boolean each) {
+        Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
     /** What is left of it when only some of its services are. */
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
-                remove.stream().filter(names::contains).toList(), decisions, each);
+                remove.stream().filter(names::contains).toList(), decisions, byService);
     }
 
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public static OrderDocument read(Document document) {
-        DocumentReader shape = new DocumentReader(document);
-        Fields root = shape.root("reason", "services", "remove", "decisions", "stands");
+        DocumentReader reader = new DocumentReader(document);
+        reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
+        Fields root = reader.root("reason", "services", "remove", "decisions", "atomic");
         String reason = root.text("reason", "-");
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
         for (Fields each : root.each("services", "name", "tenant", "model", "parameters")) {
             String name = each.text("name");
             if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
-                shape.refuse(each.pointer() + "/name", "'" + name + "' is no name; use small letters, digits and hyphens");
+                reader.refuse(each.pointer() + "/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
             }
             if (!names.add(name)) {
-                shape.refuse(each.pointer() + "/name", name + " stands in this order twice");
+                reader.refuse(each.pointer() + "/name", name + " is named twice in this order");
             }
             services.add(new ServiceDocument(name, each.text("tenant"), each.text("model"), each.open("parameters")));
         }
         List<String> remove = root.texts("remove");
         for (int i = 0; i < remove.size(); i++) {
             if (!names.add(remove.get(i))) {
-                shape.refuse("/remove/" + i, remove.get(i) + " stands in this order twice");
+                reader.refuse("/remove/" + i, remove.get(i) + " is named twice in this order");
             }
         }
         if (names.isEmpty()) {
-            shape.refuse("", "an order names services to add or change under services, or to take away under remove");
+            reader.refuse("", "an order names services to add or change under services, or to remove under remove");
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
@@ -65,11 +66,11 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
                 decisions.computeIfAbsent(each.text("device"), device -> new LinkedHashMap<>()).put(Path.parse(each.text("path")),
                         decision.isEmpty() ? Decision.LEAVE : Decision.valueOf(decision.toUpperCase(Locale.ROOT)));
             } catch (IllegalArgumentException e) {
-                shape.refuse(each.pointer() + "/path", e.getMessage());
+                reader.refuse(each.pointer() + "/path", e.getMessage());
             }
         }
-        boolean stands = root.value("stands").isPresent() && root.oneOf("stands", "whole", "each").equals("each");
-        shape.finish();
-        return new OrderDocument(reason, services, remove, decisions, stands);
+        boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
+        reader.finish();
+        return new OrderDocument(reason, services, remove, decisions, byService);
     }
 }

@@ -77,32 +77,34 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
-        return ofTheDevices() + (!order.each() || outcomes.size() < 2 ? "" : " Should a service fail, all go back and are tried again without it"
-                + (flaps ? "; those that stand already are as they were meanwhile." : ".")) + ofTheProof();
+        return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
+                + (flaps ? "; services that exist already work as before in the meantime." : ".")) + ofTheProof();
     }
 
     private String ofTheProof() {
         CheckSelection proof = proof();
         return proof.left() == 0 ? "" : " Of " + (proof.checks().size() + proof.left()) + " checks, " + proof.checks().size()
-                + " are made: all that begin or end on what changes, and some of the others.";
+                + " are run: all that begin or end on devices that change, and some of the others.";
     }
 
     private String ofTheDevices() {
-        List<String> weak = parts().stream().filter(part -> part.kind() != DeviceKind.REVOCABLE).map(DeviceChange::device).toList();
+        List<String> weak = parts().stream().filter(part -> part.kind() != DeviceKind.CONFIRMED_COMMIT).map(DeviceChange::device).toList();
         int count = parts().size();
         if (count == 0) {
             return "No device changes.";
         }
-        if (!weak.isEmpty()) {
-            return named(weak) + (weak.size() == 1 ? " cannot go back by itself: it changes" : " cannot go back by themselves: they change, one by one,")
-                    + (weak.size() == count ? "" : " after all others can still go back,")
-                    + " and " + (weak.size() == 1 ? "is" : "are") + " undone from what is read there should the proof fail.";
+        if (weak.isEmpty()) {
+            return (switch (count) {
+                case 1 -> parts().get(0).device() + " changes with a confirmed commit";
+                case 2 -> "Both devices change with a confirmed commit";
+                default -> "All " + count + " devices change with a confirmed commit";
+            }) + ": if a check fails, or the session is lost, " + (count == 1 ? "it rolls" : "they roll") + " back.";
         }
-        return switch (count) {
-            case 1 -> parts().get(0).device() + " can go back until the proof has been seen: it changes whole or not at all.";
-            case 2 -> "Both devices can go back until the proof has been seen: they change together or not at all.";
-            default -> "All " + count + " devices can go back until the proof has been seen: they change together or not at all.";
-        };
+        return (weak.size() == count ? "" : (count - weak.size() == 1 ? "One device changes" : (count - weak.size()) + " devices change")
+                + " with a confirmed commit and can roll back by " + (count - weak.size() == 1 ? "itself" : "themselves") + ". ")
+                + named(weak) + (weak.size() == 1 ? " has no confirmed commit: it changes" : " have no confirmed commit: they change one by one")
+                + (weak.size() == count ? "" : ", after the others")
+                + ". If a check fails, Rilvan reads " + (weak.size() == 1 ? "it" : "them") + " and undoes the change.";
     }
 
     private static String named(List<String> devices) {

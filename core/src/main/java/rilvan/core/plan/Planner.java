@@ -96,13 +96,13 @@ public final class Planner {
     private Expansion expand(ServiceDocument service, String pointer, Expander expander, PendingAllocations wanted) {
         ServiceModel model = models.get(service.model());
         if (model == null) {
-            throw new ValidationFailure(pointer + "/model", "there is no service model '" + service.model() + "'; there is "
+            throw new ValidationFailure(pointer + "/model", "there is no service model '" + service.model() + "'; available: "
                     + String.join(", ", models.keySet()));
         }
         Optional<PlanningSource.Service> stands = source.service(service.name());
         if (stands.isPresent() && !stands.get().model().equals(service.model())) {
             throw new ValidationFailure(pointer + "/model", service.name() + " is a service of the model " + stands.get().model()
-                    + "; remove it first to make it another");
+                    + "; remove it first, or keep the model");
         }
         ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
                 Secret.unmasked(service.parameters(), stands.get().parameters()));
@@ -193,7 +193,7 @@ public final class Planner {
         List<Problem> conflicts = new ArrayList<>();
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
-                device + " could not hold what this order makes of it: " + fault)));
+                device + " would have an invalid configuration: " + fault)));
         return new Outlook(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()))), conflicts);
     }

@@ -52,7 +52,7 @@ public final class Allocator {
     public long choose(Pool pool, String within, String key, long number) {
         if (!pool.has(number)) {
             throw new NotAvailable(pool.write(number) + (pool.isReserved(number) ? " is reserved" : " is not in the pool " + pool.name())
-                    + "; there is " + pool.extent());
+                    + "; available: " + pool.extent());
         }
         // What this service has held already is known; asking again for each of thousands of places would be most of the work.
         Optional<Allocation> holder = wanted.holder(pool.name(), within, number)
@@ -72,6 +72,6 @@ public final class Allocator {
      */
     public long choose(Pool pool, String within, String key, String value) {
         return choose(pool, within, key, pool.form().read(value).orElseThrow(() ->
-                new NotAvailable(value + " is not in the pool " + pool.name() + "; there is " + pool.extent())));
+                new NotAvailable(value + " is not in the pool " + pool.name() + "; available: " + pool.extent())));
     }
 }

@@ -154,7 +154,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             }
             Optional<Statement> parent = line.parent(above);
             parent.filter(each -> each.kind() != StatementKind.BLOCK).ifPresent(each -> {
-                throw new MalformedTable(number, each.name() + " is no block; nothing stands in it");
+                throw new MalformedTable(number, each.name() + " is not a block; it cannot contain statements");
             });
             Statement statement = statement(content, removal, number);
             if (parent.map(Statement::children).orElse(roots).put(statement.name(), statement) != null) {

@@ -46,7 +46,7 @@ public sealed interface ValueType {
             try {
                 number = new BigInteger(text.strip());
             } catch (NumberFormatException e) {
-                throw new InvalidValue("'" + text + "' is no whole number; it must be in " + Range.join(ranges));
+                throw new InvalidValue("'" + text + "' is not a whole number; it must be in " + Range.join(ranges));
             }
             if (ranges.stream().noneMatch(range -> range.holds(number))) {
                 throw new InvalidValue(number + " is not in " + Range.join(ranges));
@@ -103,7 +103,7 @@ public sealed interface ValueType {
             try {
                 number = new java.math.BigDecimal(text.strip()).stripTrailingZeros();
             } catch (NumberFormatException e) {
-                throw new InvalidValue("'" + text + "' is no decimal number");
+                throw new InvalidValue("'" + text + "' is not a decimal number");
             }
             if (number.scale() > digits) {
                 throw new InvalidValue(text.strip() + " has more than " + digits + " digits after the point");

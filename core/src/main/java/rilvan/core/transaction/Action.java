@@ -62,6 +62,6 @@ public sealed interface Action {
 
     /** How a phase stands. */
     enum Outcome {
-        BEGINS, WARNS, SUCCEEDS, FAILS, IN_DOUBT
+        STARTED, WARNING, OK, FAILED, IN_DOUBT
     }
 }

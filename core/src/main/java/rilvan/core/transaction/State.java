@@ -1,39 +1,46 @@
 package rilvan.core.transaction;
 
+import java.util.Locale;
+
 /**
- * Where an order stands: in line, and then the records of its journal, in the order they can follow one another. Each record is
- * forced to disk before the next message.
+ * The state of an order. All but {@link #WAITING} are records of its journal, in the order they can follow one another. Each record
+ * is forced to disk before the next message leaves. The same words are used in the store, in the interfaces and by people.
  */
 public enum State {
-    /** In line behind orders that hold, or wanted earlier, what it wants. It holds nothing and has no plan yet. */
-    WAITING("waits in line"),
-    /** Planned; numbers taken; devices and services held. */
-    OPEN("planned; devices, services and numbers are held"),
-    /** Sessions are open and their identities recorded. */
-    HELD("sessions are open, and who they are is on record"),
+    /** Queued behind orders that hold, or asked earlier for, a device or service that it needs. It holds nothing and has no plan yet. */
+    WAITING("another order holds a device or service that this order needs"),
+    /** Planned; numbers are taken, devices and services are held. */
+    PLANNED("devices, services and numbers are held for this order"),
+    /** Sessions are open and their identities are recorded. */
+    CONNECTED("sessions with all devices are open"),
     /** Every device is locked, read, edited and validated; from here on devices change. */
-    ARMED("every device is locked, read and prepared; from here on devices change"),
-    /** Proven and read once more: the order stands, and is brought to its end whatever happens. */
-    DECIDED("seen working, and every device read once more: it stands, whatever happens"),
-    /** Decided, but a device refused for good: everything goes back. */
-    TURN("a device refuses for good what it had: everything goes back"),
-    /** Everything is as asked. */
-    DONE("every device is as asked; nothing is held any more"),
-    /** Everything is as before. */
-    ABORTED("every device is as before; nothing is held any more");
+    PREPARED("all devices are locked, read, edited and validated; from here on devices change"),
+    /** Checked and read a last time: the order is completed, whatever happens. */
+    DECIDED("all devices hold the change; the order will be completed"),
+    /** Decided, but a device refused its change for good: every device goes back to the state before the order. */
+    ROLLING_BACK("a device refused the change for good; all devices are rolled back"),
+    /** Every device holds what was ordered. */
+    DONE("all devices hold what was ordered"),
+    /** Every device holds what it held before the order. */
+    ROLLED_BACK("all devices hold what they held before the order");
 
-    private final String words;
+    private final String description;
 
-    State(String words) {
-        this.words = words;
+    State(String description) {
+        this.description = description;
     }
 
     public boolean ended() {
-        return this == DONE || this == ABORTED;
+        return this == DONE || this == ROLLED_BACK;
     }
 
-    /** What the record says, in words. */
+    /** The state as people read it, such as {@code rolled back}. */
     public String words() {
-        return words;
+        return name().toLowerCase(Locale.ROOT).replace('_', ' ');
+    }
+
+    /** What is true in this state, as a sentence without a full stop. */
+    public String description() {
+        return description;
     }
 }

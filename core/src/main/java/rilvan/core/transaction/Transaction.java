@@ -19,8 +19,8 @@ import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request.Cancel;
 import rilvan.core.environment.Request.Change;
 import rilvan.core.environment.Request.Commit;
-import rilvan.core.environment.Request.CommitProvisionally;
 import rilvan.core.environment.Request.Confirm;
+import rilvan.core.environment.Request.ConfirmedCommit;
 import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Request.Discard;
 import rilvan.core.environment.Request.Edit;
@@ -40,24 +40,24 @@ import rilvan.core.tree.Node;
 /**
  * One order over devices of any kind.
  *
- * <p>The way forward goes through phases side by side on all devices, each ended by a barrier: open → HELD → lock and look →
- * edit and validate → ARMED → commit provisionally → change → prove → read once more → DECIDED → confirm → DONE. A capital
+ * <p>The way forward goes through phases side by side on all devices, each ended by a barrier: open → CONNECTED → lock and look →
+ * edit and validate → PREPARED → commit provisionally → change → prove → read once more → DECIDED → confirm → DONE. A capital
  * word is a journal record that is on disk before the next message leaves.
  *
  * <p>Devices that can commit provisionally (RFC 6241 §8.4, confirmed commit 1.1) do so first, side by side. Those that cannot
  * change after them, one by one, the weakest last; they are saved once the order is decided, never before.
  *
- * <p>What goes wrong before DECIDED leads back, each device by itself. Before ARMED no device has changed: lost sessions are
- * ended, locks let go. After ARMED the commit is given back, the device read, and undone from what was read if need be. After
+ * <p>What goes wrong before DECIDED leads back, each device by itself. Before PREPARED no device has changed: lost sessions are
+ * ended, locks let go. After PREPARED the commit is given back, the device read, and undone from what was read if need be. After
  * DECIDED each device by itself is brought to "after", again and again; only a device that refuses its change for good turns
- * the order (TURN), and then everything goes back.
+ * the order (ROLLING_BACK), and then everything goes back.
  *
  * <p>Where each service of an order stands by itself, an attempt that failed goes back whole, and what is left without the
- * services at fault is tried again, in the same sessions, from HELD on.
+ * services at fault is tried again, in the same sessions, from CONNECTED on.
  *
  * <p>Invariants, each asserted by the simulation:
  * <ul>
- *   <li>no request that changes a device leaves before ARMED is written, edits of a locked candidate excepted;
+ *   <li>no request that changes a device leaves before PREPARED is written, edits of a locked candidate excepted;
  *   <li>nothing is discarded or edited in a candidate whose lock this order does not hold, but for sessions it has fenced;
  *   <li>DECIDED is written only when every device was read as "after" since its last change;
  *   <li>only reading proves a state: an error, an "ok", a timer that ran out prove nothing;
@@ -86,7 +86,7 @@ public final class Transaction {
     /** One device's place in the order. */
     private static final class Participant {
         private final DeviceChange part;
-        private Phase phase = Phase.OPEN;
+        private Phase phase = Phase.CONNECT;
         private Stage stage = Stage.READING;
         private List<Request> flight = List.of();
         private boolean connected;
@@ -125,7 +125,7 @@ public final class Transaction {
         }
 
         private boolean revocable() {
-            return part.kind() == DeviceKind.REVOCABLE;
+            return part.kind() == DeviceKind.CONFIRMED_COMMIT;
         }
 
         private boolean hasCandidate() {
@@ -139,7 +139,7 @@ public final class Transaction {
     private final List<Action> actions = new ArrayList<>();
     private State written;
     private Direction direction = Direction.FORWARD;
-    private Phase phase = Phase.OPEN;
+    private Phase phase = Phase.CONNECT;
     private Optional<State> writing = Optional.empty();
     private String reason = "";
     private boolean proving;
@@ -164,7 +164,7 @@ public final class Transaction {
      * @param each whether it is tried again without the services at fault
      */
     public static Transaction of(String token, List<DeviceChange> parts, boolean each) {
-        return new Transaction(token, parts, State.OPEN, each);
+        return new Transaction(token, parts, State.PLANNED, each);
     }
 
     /**
@@ -177,7 +177,7 @@ public final class Transaction {
         Transaction transaction = new Transaction(token, parts, written, false);
         transaction.participants.forEach((device, participant) -> participant.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.direction = written == State.DECIDED ? Direction.ONWARD : Direction.BACK;
-        transaction.reason = "the service was interrupted";
+        transaction.reason = "Rilvan was interrupted";
         return transaction;
     }
 
@@ -186,7 +186,12 @@ public final class Transaction {
         return participant(device).part.kind();
     }
 
-    /** Why the order goes back, once it does; empty before. */
+    /** The last record that is known to be stored. */
+    public State state() {
+        return written;
+    }
+
+    /** Why the order rolls back, once it does; empty before. */
     public String reason() {
         return reason;
     }
@@ -202,8 +207,8 @@ public final class Transaction {
         if (direction == Direction.FORWARD) {
             participants.values().forEach(this::open);
             passBarrier();
-        } else if (written == State.OPEN) {
-            write(State.ABORTED);
+        } else if (written == State.PLANNED) {
+            write(State.ROLLED_BACK);
         } else {
             // Whoever drove the order before may have started timers until now.
             participants.values().forEach(participant -> participant.overBy = timer(participant));
@@ -254,10 +259,10 @@ public final class Transaction {
             retry_planned(retry_planned.parts());
         } else if (event instanceof Event.NothingLeft) {
             retrying = false;
-            write(State.ABORTED);
+            write(State.ROLLED_BACK);
         } else if (event instanceof Event.CancelRequested cancel && !writing.equals(Optional.of(State.DECIDED))) {
             cancelledBy = Optional.of(cancel.who());
-            fail("taken back by " + cancel.who(), Optional.empty());
+            fail("cancelled by " + cancel.who(), Optional.empty());
         }
         return drain();
     }
@@ -295,11 +300,11 @@ public final class Transaction {
                 participant.unfenced.remove(end.sessionId());
                 // What the session had sent may have been done until now.
                 participant.overBy = timer(participant);
-            } else if (participant.flight.get(i) instanceof CommitProvisionally || participant.flight.get(i) instanceof Extend) {
+            } else if (participant.flight.get(i) instanceof ConfirmedCommit || participant.flight.get(i) instanceof Extend) {
                 participant.overBy = timer(participant);
             }
             if (answers.get(i) instanceof Done done && !done.warnings().isEmpty()) {
-                tell(participant, Outcome.WARNS, done.warnings().stream().map(Answer.Fault::toString).collect(Collectors.joining("; ")));
+                tell(participant, Outcome.WARNING, done.warnings().stream().map(Answer.Fault::toString).collect(Collectors.joining("; ")));
             }
         }
         if (answers.stream().anyMatch(Lost.class::isInstance)) {
@@ -328,13 +333,13 @@ public final class Transaction {
     private void forward(Participant participant, List<Answer> answers) {
         Optional<Obstacle> trouble = trouble(participant, answers);
         if (trouble.isPresent()) {
-            tell(participant, Outcome.FAILS, trouble.get().why());
+            tell(participant, Outcome.FAILED, trouble.get().why());
             fail(participant.part.device() + " " + trouble.get().what() + (trouble.get().why().isEmpty() ? "" : ": " + trouble.get().why()),
                     blame(participant, answers));
             return;
         }
-        if (participant.phase != Phase.WAIT) {
-            tell(participant, Outcome.SUCCEEDS, "");
+        if (participant.phase != Phase.EXTEND) {
+            tell(participant, Outcome.OK, "");
         }
         passBarrier();
     }
@@ -345,28 +350,28 @@ public final class Transaction {
     private Optional<Obstacle> trouble(Participant participant, List<Answer> answers) {
         for (Answer answer : answers) {
             if (answer instanceof Refused refused) {
-                return Optional.of(new Obstacle("refused to " + participant.phase.words(), refused.message()));
+                return Optional.of(new Obstacle("refused the " + participant.phase.words(), refused.message()));
             }
             if (answer instanceof Lost lost) {
-                return Optional.of(new Obstacle("was lost when it was to " + participant.phase.words(), lost.reason()));
+                return Optional.of(new Obstacle("was lost during " + participant.phase.words(), lost.reason()));
             }
         }
-        boolean changed = participant.phase == Phase.COMMIT || participant.phase == Phase.CHANGE || participant.phase == Phase.LOOK_AGAIN;
-        if (!changed && participant.phase != Phase.LOOK) {
+        boolean changed = participant.phase == Phase.CONFIRMED_COMMIT || participant.phase == Phase.CHANGE || participant.phase == Phase.FINAL_READ;
+        if (!changed && participant.phase != Phase.LOCK_AND_READ) {
             return Optional.empty();
         }
         if (!changed && !participant.hasCandidate() && texts(answers).stream().distinct().count() != 1) {
-            return Optional.of(new Obstacle("has changes that are not saved", "saving ours would save them too; save them or take them back"));
+            return Optional.of(new Obstacle("has unsaved changes", "saving this order would save them too; save or undo them first"));
         }
         Comparison reading = read(participant, answers);
         if (changed ? reading instanceof Comparison.After : reading instanceof Comparison.Before) {
             return Optional.empty();
         }
         if (!changed) {
-            return Optional.of(new Obstacle("does not hold what is expected" + at(reading),
-                    "it was changed outside Rilvan; read it, then look at the preview again"));
+            return Optional.of(new Obstacle("differs from what Rilvan expects" + at(reading),
+                    "it was changed outside Rilvan; read the device, then check the preview"));
         }
-        return Optional.of(new Obstacle("does not hold what was committed" + at(reading), ""));
+        return Optional.of(new Obstacle("differs from what was committed" + at(reading), ""));
     }
 
     private static String at(Comparison reading) {
@@ -379,15 +384,15 @@ public final class Transaction {
             return;
         }
         switch (phase) {
-            case OPEN -> write(State.HELD);
-            case LOOK -> all(Phase.PREPARE, participant -> participant.hasCandidate() ? prepare(participant, participant.part.edit()) : List.of());
-            case PREPARE -> write(State.ARMED);
-            case COMMIT, CHANGE -> {
+            case CONNECT -> write(State.CONNECTED);
+            case LOCK_AND_READ -> all(Phase.EDIT_AND_VALIDATE, participant -> participant.hasCandidate() ? prepare(participant, participant.part.edit()) : List.of());
+            case EDIT_AND_VALIDATE -> write(State.PREPARED);
+            case CONFIRMED_COMMIT, CHANGE -> {
                 phase = Phase.CHANGE;
                 changeNext();
             }
-            case PROVE -> all(Phase.LOOK_AGAIN, participant -> List.of(participant.look));
-            case LOOK_AGAIN -> decide();
+            case CHECKS -> all(Phase.FINAL_READ, participant -> List.of(participant.look));
+            case FINAL_READ -> decide();
             default -> throw new IllegalStateException("no barrier after " + phase);
         }
     }
@@ -401,9 +406,9 @@ public final class Transaction {
             begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().part.edit()), next.get().look));
             return;
         }
-        phase = Phase.PROVE;
+        phase = Phase.CHECKS;
         proving = true;
-        actions.add(new Action.Report("", Phase.PROVE, Outcome.BEGINS, ""));
+        actions.add(new Action.Report("", Phase.CHECKS, Outcome.STARTED, ""));
         actions.add(new Action.MakeChecks());
     }
 
@@ -420,12 +425,12 @@ public final class Transaction {
     /** While others still commit or change, and while the proof goes on, every device that waits for a confirmation waits longer. */
     private void extend() {
         waking = false;
-        if (direction != Direction.FORWARD || phase != Phase.COMMIT && phase != Phase.CHANGE && !proving) {
+        if (direction != Direction.FORWARD || phase != Phase.CONFIRMED_COMMIT && phase != Phase.CHANGE && !proving) {
             return;
         }
         for (Participant participant : participants.values()) {
             if (participant.revocable() && !participant.waiting) {
-                participant.phase = Phase.WAIT;
+                participant.phase = Phase.EXTEND;
                 send(participant, List.of(longer(participant)));
             }
         }
@@ -442,9 +447,9 @@ public final class Transaction {
         Optional<Participant> late = participants.values().stream().filter(participant -> participant.revocable() && participant.confirmBy - latest < 0).findFirst();
         if (late.isPresent() && !extended) {
             extended = true;
-            all(Phase.LOOK_AGAIN, participant -> participant.revocable() ? List.of(longer(participant), participant.look) : List.of(participant.look));
+            all(Phase.FINAL_READ, participant -> participant.revocable() ? List.of(longer(participant), participant.look) : List.of(participant.look));
         } else if (late.isPresent()) {
-            fail("the proof took so long that " + late.get().part.device() + " was about to go back by itself", Optional.empty());
+            fail("the checks took too long: " + late.get().part.device() + " was about to roll back by itself", Optional.empty());
         } else {
             write(State.DECIDED);
         }
@@ -452,7 +457,7 @@ public final class Transaction {
 
     private void proved(Event.Checked proved) {
         proving = false;
-        actions.add(new Action.Report("", Phase.PROVE, proved.holds() ? Outcome.SUCCEEDS : Outcome.FAILS, proved.summary()));
+        actions.add(new Action.Report("", Phase.CHECKS, proved.holds() ? Outcome.OK : Outcome.FAILED, proved.summary()));
         if (direction != Direction.FORWARD) {
             endWhenSettled();
             return;
@@ -482,7 +487,7 @@ public final class Transaction {
 
     private void begin(Participant participant, Phase next, List<Request> flight) {
         participant.phase = next;
-        tell(participant, Outcome.BEGINS, "");
+        tell(participant, Outcome.STARTED, "");
         send(participant, flight);
     }
 
@@ -493,9 +498,9 @@ public final class Transaction {
     }
 
     private void open(Participant participant) {
-        participant.phase = Phase.OPEN;
+        participant.phase = Phase.CONNECT;
         participant.waiting = true;
-        tell(participant, Outcome.BEGINS, "");
+        tell(participant, Outcome.STARTED, "");
         actions.add(new Action.Open(participant.part.device()));
     }
 
@@ -503,7 +508,7 @@ public final class Transaction {
         participant.waiting = false;
         participant.connected = true;
         participant.session = Optional.of(sessionId);
-        tell(participant, Outcome.SUCCEEDS, "");
+        tell(participant, Outcome.OK, "");
         switch (direction) {
             case FORWARD -> passBarrier();
             default -> settle(participant);
@@ -514,11 +519,11 @@ public final class Transaction {
         participant.waiting = false;
         switch (direction) {
             case FORWARD -> {
-                tell(participant, Outcome.FAILS, why);
+                tell(participant, Outcome.FAILED, why);
                 fail(participant.part.device() + " cannot be reached: " + why, blame(participant, List.of()));
             }
             default -> {
-                if (written == State.OPEN) {
+                if (written == State.PLANNED) {
                     settle(participant);
                 } else {
                     doubt(participant, "cannot be reached: " + why);
@@ -567,7 +572,7 @@ public final class Transaction {
             actions.add(new Action.End(written));
             return;
         }
-        if (before == State.DECIDED && written == State.TURN) {
+        if (before == State.DECIDED && written == State.ROLLING_BACK) {
             direction = Direction.BACK;
             participants.values().forEach(participant -> {
                 participant.reached = false;
@@ -581,23 +586,23 @@ public final class Transaction {
             return;
         }
         switch (written) {
-            case HELD -> all(Phase.LOOK, participant -> switch (participant.part.kind()) {
-                case REVOCABLE, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), participant.look);
+            case CONNECTED -> all(Phase.LOCK_AND_READ, participant -> switch (participant.part.kind()) {
+                case CONFIRMED_COMMIT, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), participant.look);
                 // What is saved later is all that runs: it is compared whole with what was saved before.
                 case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
                 case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
             });
-            case ARMED -> {
+            case PREPARED -> {
                 participants.values().forEach(participant -> participant.confirmBy = timer(participant));
-                all(Phase.COMMIT, participant -> participant.revocable()
-                        ? List.of(new CommitProvisionally(token, participant.part.confirmSeconds()), participant.look) : List.of());
+                all(Phase.CONFIRMED_COMMIT, participant -> participant.revocable()
+                        ? List.of(new ConfirmedCommit(token, participant.part.confirmSeconds()), participant.look) : List.of());
                 wakeToExtend();
             }
             case DECIDED -> {
                 direction = Direction.ONWARD;
                 for (Participant participant : participants.values()) {
                     switch (participant.part.kind()) {
-                        case REVOCABLE -> begin(participant, Phase.CONFIRM,
+                        case CONFIRMED_COMMIT -> begin(participant, Phase.CONFIRM,
                                 List.of(new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
                         case CANDIDATE -> settled(participant);
                         case RUNNING_ONLY, COMMAND_LINE -> save(participant);
@@ -618,7 +623,7 @@ public final class Transaction {
         return Optional.of(new Action.Blame(Optional.of(participant.part.device()), paths));
     }
 
-    /** What is left of the order is tried again from HELD on, in the sessions that are open. */
+    /** What is left of the order is tried again from CONNECTED on, in the sessions that are open. */
     private void retry_planned(List<DeviceChange> parts) {
         Map<String, Participant> before = Map.copyOf(participants);
         participants.clear();
@@ -637,9 +642,9 @@ public final class Transaction {
         reason = "";
         blame = Optional.empty();
         direction = Direction.FORWARD;
-        phase = Phase.OPEN;
+        phase = Phase.CONNECT;
         if (cancelledBy.isPresent()) {
-            fail("taken back by " + cancelledBy.get(), Optional.empty());
+            fail("cancelled by " + cancelledBy.get(), Optional.empty());
             return;
         }
         participants.values().stream().filter(participant -> !participant.connected).forEach(this::open);
@@ -668,7 +673,7 @@ public final class Transaction {
         if (participant.settled || participant.waiting) {
             return;
         }
-        boolean onlySessions = participant.reached || written == State.HELD || written == State.OPEN;
+        boolean onlySessions = participant.reached || written == State.CONNECTED || written == State.PLANNED;
         if (onlySessions && participant.unfenced.isEmpty()) {
             settled(participant);
             return;
@@ -694,7 +699,7 @@ public final class Transaction {
                 flight.add(new Discard());
             }
             flight.add(participant.look);
-            begin(participant, direction == Direction.ONWARD ? Phase.BRING_FORWARD : Phase.GO_BACK, flight);
+            begin(participant, direction == Direction.ONWARD ? Phase.REAPPLY : Phase.ROLL_BACK, flight);
             return;
         }
         if (direction == Direction.ONWARD) {
@@ -714,7 +719,7 @@ public final class Transaction {
             flight.add(new Discard());
         }
         flight.add(participant.look);
-        begin(participant, Phase.GO_BACK, flight);
+        begin(participant, Phase.ROLL_BACK, flight);
     }
 
     private void settleBack(Participant participant, List<Answer> answers) {
@@ -723,7 +728,7 @@ public final class Transaction {
         }
         switch (participant.phase) {
             case RELEASE -> released(participant);
-            case GO_BACK -> towards(participant, answers, false);
+            case ROLL_BACK -> towards(participant, answers, false);
             case CONFIRM -> saved(participant, answers, false);
             default -> settle(participant);
         }
@@ -735,7 +740,7 @@ public final class Transaction {
         }
         switch (participant.phase) {
             case RELEASE -> released(participant);
-            case BRING_FORWARD -> towards(participant, answers, true);
+            case REAPPLY -> towards(participant, answers, true);
             case CONFIRM -> {
                 if (!participant.revocable()) {
                     saved(participant, answers, true);
@@ -761,8 +766,8 @@ public final class Transaction {
             participant.stage = Stage.READING;
             towards(participant, answers, true);
         } else {
-            doubt(participant, both.size() == 2 ? "has somebody's edits in its candidate, which a confirmation would commit"
-                    : "did not let itself be read: " + refusal(answers));
+            doubt(participant, both.size() == 2 ? "has edits of another session in its candidate, which a confirmation would commit"
+                    : "could not be read: " + refusal(answers));
         }
     }
 
@@ -770,7 +775,7 @@ public final class Transaction {
     private boolean unfenced(Participant participant) {
         boolean unfenced = participant.connected && !participant.unfenced.isEmpty();
         if (unfenced) {
-            doubt(participant, "does not end the session that was lost: " + participant.unfenced);
+            doubt(participant, "did not end the lost session " + participant.unfenced);
         }
         return unfenced;
     }
@@ -789,12 +794,12 @@ public final class Transaction {
         Comparison reading = answers.get(1) instanceof Data ? read(participant, answers) : new Comparison.PartWay();
         if (after ? reading instanceof Comparison.After : reading instanceof Comparison.Before) {
             participant.saved = true;
-            tell(participant, Outcome.SUCCEEDS, "");
+            tell(participant, Outcome.OK, "");
             settled(participant);
         } else if (!participant.connected || !after && reading instanceof Comparison.After) {
             settle(participant);
         } else {
-            doubt(participant, "did not save: " + refusal(answers));
+            doubt(participant, "did not save its configuration: " + refusal(answers));
         }
     }
 
@@ -803,13 +808,13 @@ public final class Transaction {
         boolean ok = answers.get(participant.flight.indexOf(new Confirm(token))) instanceof Done;
         boolean read = participant.flight.get(participant.flight.size() - 1) instanceof Read;
         if (ok && (!read || read(participant, answers) instanceof Comparison.After)) {
-            tell(participant, Outcome.SUCCEEDS, "");
+            tell(participant, Outcome.OK, "");
             settled(participant);
         } else if (!participant.connected || !read) {
             settle(participant);
         } else if (read(participant, answers) instanceof Comparison.After && now - participant.overBy < 0) {
             // It holds the change, but whether for good shows only once the timer has run out.
-            doubt(participant, "holds the change but did not confirm it: " + refusal(answers));
+            doubt(participant, "holds the change, but did not confirm it: " + refusal(answers));
         } else {
             towards(participant, answers, true);
         }
@@ -823,7 +828,7 @@ public final class Transaction {
         }
         Optional<Data> data = lastData(answers);
         if (data.isEmpty()) {
-            doubt(participant, "did not let itself be read: " + refusal(answers));
+            doubt(participant, "could not be read: " + refusal(answers));
             return;
         }
         Node tree;
@@ -835,25 +840,25 @@ public final class Transaction {
         }
         Comparison reading = participant.part.judge(tree);
         if (after ? reading instanceof Comparison.After : reading instanceof Comparison.Before) {
-            tell(participant, Outcome.SUCCEEDS, "");
+            tell(participant, Outcome.OK, "");
             // Nothing was saved before the decision; after it, whatever way the order went, what runs must be what is saved.
-            if (!participant.hasCandidate() && !participant.saved && (written == State.DECIDED || written == State.TURN)) {
+            if (!participant.hasCandidate() && !participant.saved && (written == State.DECIDED || written == State.ROLLING_BACK)) {
                 save(participant);
             } else {
                 settled(participant);
             }
         } else if (reading instanceof Comparison.Foreign foreign) {
-            doubt(participant, "holds at " + foreign.at() + " what neither this order nor anybody before it put there; it is not overwritten");
+            doubt(participant, "has a value at " + foreign.at() + " that is neither the one before this order nor the one after it; Rilvan does not overwrite it");
         } else if (participant.stage == Stage.READING && participant.part.kind() == DeviceKind.COMMAND_LINE) {
             // Nothing to lock: what was just read is changed.
             participant.stage = Stage.CHANGING;
-            participant.phase = after ? Phase.BRING_FORWARD : Phase.GO_BACK;
-            tell(participant, Outcome.BEGINS, after ? "the device had gone back by itself" : "undoing the change");
+            participant.phase = after ? Phase.REAPPLY : Phase.ROLL_BACK;
+            tell(participant, Outcome.STARTED, after ? "the device rolled back by itself" : "the change is undone");
             change(participant, tree, after);
         } else if (participant.stage == Stage.READING) {
             participant.stage = Stage.LOCKING;
-            participant.phase = after ? Phase.BRING_FORWARD : Phase.GO_BACK;
-            tell(participant, Outcome.BEGINS, after ? "the device had gone back by itself" : "the device kept the change; undoing it");
+            participant.phase = after ? Phase.REAPPLY : Phase.ROLL_BACK;
+            tell(participant, Outcome.STARTED, after ? "the device rolled back by itself" : "the device kept the change; it is undone");
             List<Request> flight = new ArrayList<>();
             if (!participant.holdsRunning) {
                 flight.add(new Lock(Datastore.RUNNING));
@@ -871,13 +876,13 @@ public final class Transaction {
             participant.stage = Stage.CHANGING;
             change(participant, tree, after);
         } else if (answers.stream().noneMatch(Refused.class::isInstance)) {
-            doubt(participant, "said ok, but did not change");
+            doubt(participant, "answered ok, but did not change");
         } else if (after) {
-            reason = participant.part.device() + " went back by itself and now refuses the change: " + refusal(answers);
-            tell(participant, Outcome.FAILS, reason);
-            write(State.TURN);
+            reason = participant.part.device() + " rolled back by itself and now refuses the change: " + refusal(answers);
+            tell(participant, Outcome.FAILED, reason);
+            write(State.ROLLING_BACK);
         } else {
-            doubt(participant, "refuses to be undone: " + refusal(answers));
+            doubt(participant, "refused to undo the change: " + refusal(answers));
         }
     }
 
@@ -932,7 +937,7 @@ public final class Transaction {
         if (participant == null || !participant.inDoubt || seen.after() != (direction == Direction.ONWARD)) {
             return;
         }
-        tell(participant, Outcome.SUCCEEDS, "seen by " + seen.who() + ": everything is as " + (seen.after() ? "it should be after this order" : "before this order"));
+        tell(participant, Outcome.OK, "resolved by " + seen.who() + ": the device holds the state " + (seen.after() ? "after this order" : "before this order"));
         participant.inDoubt = false;
         participant.unfenced.clear();
         participant.waiting = false;
@@ -973,7 +978,7 @@ public final class Transaction {
 
     private void released(Participant participant) {
         if (participant.connected) {
-            tell(participant, Outcome.SUCCEEDS, "");
+            tell(participant, Outcome.OK, "");
         }
         settle(participant);
     }
@@ -982,11 +987,11 @@ public final class Transaction {
         if (!participants.values().stream().allMatch(participant -> participant.settled && !participant.waiting) || writing.isPresent() || proving || retrying) {
             return;
         }
-        if (each && direction == Direction.BACK && blame.isPresent() && cancelledBy.isEmpty() && written != State.TURN) {
+        if (each && direction == Direction.BACK && blame.isPresent() && cancelledBy.isEmpty() && written != State.ROLLING_BACK) {
             retrying = true;
             actions.add(new Action.RetryWithout(blame.get()));
         } else {
-            write(direction == Direction.ONWARD ? State.DONE : State.ABORTED);
+            write(direction == Direction.ONWARD ? State.DONE : State.ROLLED_BACK);
         }
     }
 

@@ -7,7 +7,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
-import rilvan.core.check.Observed.Proof;
+import rilvan.core.check.Observed.Coverage;
 import rilvan.core.document.Document;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Network.Link;
@@ -20,7 +20,7 @@ class LinkStateTest {
 
     private static Observed seen(End end, End far, boolean up, String neighbour, String area) {
         Check check = LinkState.check(end, far);
-        return new Observed(check, end.device(), check.end(), Proof.TO_THE_HANDOFF, up, up ? "up" : "down",
+        return new Observed(check, end.device(), check.end(), Coverage.TO_THE_HANDOFF, up, up ? "up" : "down",
                 up ? Map.of("neighbour", neighbour, "area", area, "mtu", "9192") : Map.of(), "");
     }
 
@@ -57,7 +57,7 @@ class LinkStateTest {
         assertThat(view.observer()).isEqualTo("haven-ce1");
         assertThat(view.request()).containsEntry("vrf", "").containsEntry("source", "192.0.2.1").containsEntry("destination", "192.0.2.2");
         assertThat(view.target()).isEqualTo("ternsay-pe1 192.0.2.2");
-        assertThat(view.proof()).isEqualTo(Proof.TO_THE_HANDOFF);
+        assertThat(view.coverage()).isEqualTo(Coverage.TO_THE_HANDOFF);
         Check frames = new Check("s", "frames", true, Map.of("device", "haven-pe1", "port", "access-1"), Map.of("device", "ternsay-pe1", "port", "access-4"));
         assertThat(Viewpoint.of(frames, network).observer()).isEqualTo("haven-pe1");
         assertThat(Viewpoint.of(frames, network).target()).isEqualTo("ternsay-pe1 access-4");
@@ -67,8 +67,8 @@ class LinkStateTest {
     @Test
     void whoIsNotThereYetIsAwaited() {
         Network network = NetworkDocument.read(Document.read(Shipped.text("demo/network.yaml")));
-        assertThat(session("access-3", network).proof()).isEqualTo(Proof.TO_THE_HANDOFF);
-        assertThat(session("core-9", network).proof()).isEqualTo(Proof.AWAITED);
+        assertThat(session("access-3", network).coverage()).isEqualTo(Coverage.TO_THE_HANDOFF);
+        assertThat(session("core-9", network).coverage()).isEqualTo(Coverage.NOT_TESTABLE_YET);
         assertThat(session("access-3", network).target()).isEqualTo("haven-pe1 access-3 192.0.2.1");
     }
 

@@ -113,7 +113,7 @@ class LineCodecTest {
         "a single \"a {x:rest} b\" | line 1: what takes the rest of the line must be last in it",
         "a multi \"a\" | line 1: a statement that stands several times needs a gap",
         "a single \"a\" drops=b | a drops b, which does not stand in the same block",
-        "a single \"a\"\\n  b single \"b\" | line 2: a is no block",
+        "a single \"a\"\\n  b single \"b\" | line 2: a is not a block",
         "a single \"a\" dflt=b | line 1: an attribute that is not known: dflt",
     })
     void aTableThatIsWrongIsRefusedByLine(String text, String message) {

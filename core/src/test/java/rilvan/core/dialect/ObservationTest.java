@@ -29,8 +29,8 @@ class ObservationTest {
     })
     void whetherAPacketCameBackIsReadInTheFamilysOwnWords(String family, String answer, boolean holds, String seen) {
         Observation.Interpretation reading = reach(family).read(answer);
-        assertThat(reading.holds()).isEqualTo(holds);
-        assertThat(reading.seen()).isEqualTo(seen);
+        assertThat(reading.passed()).isEqualTo(holds);
+        assertThat(reading.value()).isEqualTo(seen);
     }
 
     @ParameterizedTest

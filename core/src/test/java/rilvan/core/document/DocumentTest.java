@@ -15,7 +15,7 @@ class DocumentTest {
         return Stream.of(
                 Arguments.of("", "the document is empty"),
                 Arguments.of("a: [1, 2", "line 1, column 9"),
-                Arguments.of("a: 1\na: 2", "line 2, column 1: the key 'a' stands here a second time"),
+                Arguments.of("a: 1\na: 2", "line 2, column 1: the key 'a' is written twice"),
                 Arguments.of("a: &x [1]\nb: *x", "aliases are not read"),
                 Arguments.of("a: &a [x]\nb: &b [*a,*a]\nc: &c [*b,*b]", "aliases are not read"),
                 Arguments.of("a: !!java.io.File [x]", "line 1, column 4: Global tag is not allowed"),

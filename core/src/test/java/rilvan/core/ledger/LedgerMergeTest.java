@@ -80,10 +80,10 @@ class LedgerMergeTest {
         Node built = Node.EMPTY.with(unit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
         told.addAll(LedgerMerge.work(entry, built, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
         assertThat(told).containsExactly(
-                mtu + " already says '1500', which is not Rilvan's; a needs '9000'. The decision 'replace' puts ours there until the service goes",
-                mtu + " would say '9000' for a (clause) and '1500' for b (clause)",
-                mtu + " says '1500' where a had put '9000'; somebody else changed it. The decision 'leave' lets it stand as it is",
-                unit + " cannot be taken away: somebody has put " + unit + "/description there. The decision 'leave' lets both stand");
+                mtu + " is already set to '1500' outside Rilvan; a needs '9000'. With the decision 'replace' Rilvan replaces it until the service is removed",
+                mtu + " would be '9000' for a (clause) and '1500' for b (clause)",
+                mtu + " is '1500' where a had set '9000'; it was changed outside Rilvan. The decision 'leave' leaves it as it is",
+                unit + " cannot be removed: it contains " + unit + "/description from outside Rilvan. The decision 'leave' leaves both");
     }
 
     private static Fragment fragment(String service, Node says) {
@@ -104,7 +104,7 @@ class LedgerMergeTest {
         // Somebody has changed ours meanwhile: it may be left as it is, and is nobody's then.
         Node other = fifteen.with(mtu, Node.leaf("4000"));
         assertThat(LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of()).conflicts()).singleElement().asString()
-                .contains("says '4000' where a had put '9000'");
+                .contains("is '4000' where a had set '9000'");
         LedgerMerge left = LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of(mtu, LedgerMerge.Decision.LEAVE));
         assertThat(left.conflicts()).isEmpty();
         assertThat(left.difference().isEmpty()).isTrue();
@@ -119,7 +119,7 @@ class LedgerMergeTest {
         List<Path> whole = List.of(Path.parse("/interfaces/interface/units/unit"));
         Node says = Node.EMPTY.with(unit, Node.ENTRY).with(unit.child(Step.of("description")), Node.leaf("ours"));
         assertThat(LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of()).conflicts()).singleElement().asString()
-                .contains(unit + " stands there already and is not Rilvan's; it has " + address).contains("Clear it on the device, or decide 'join'");
+                .contains(unit + " exists already outside Rilvan and contains " + address).contains("Delete it on the device, or take the decision 'join'");
         LedgerMerge joined = LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(unit, LedgerMerge.Decision.JOIN));
         assertThat(joined.conflicts()).isEmpty();
         Node both = joined.difference().applyTo(leftover);

@@ -58,7 +58,7 @@ class PlannerTest {
                 +   </vrf>
                 + </vpn>
                 """);
-        assertThat(plan.guarantee()).isEqualTo("Both devices can go back until the proof has been seen: they change together or not at all.");
+        assertThat(plan.guarantee()).isEqualTo("Both devices change with a confirmed commit: if a check fails, or the session is lost, they roll back.");
         // Each site reaches the other, and knows what lies behind it.
         assertThat(plan.checks()).hasSize(6);
     }

@@ -41,8 +41,8 @@ class AllocatorTest {
         assertThat(allocator.choose(SMALL, "", "a", "64500:3")).isEqualTo(3);
         Allocator other = new Allocator("there", numbers, wanted);
         assertThatThrownBy(() -> other.choose(SMALL, "", "a", 3)).hasMessage("64500:3 is already in use by here");
-        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 2)).hasMessage("64500:2 is reserved; there is 64500:1 to 64500:4 except 64500:2");
-        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 9)).hasMessage("64500:9 is not in the pool small; there is 64500:1 to 64500:4 except 64500:2");
+        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 2)).hasMessage("64500:2 is reserved; available: 64500:1 to 64500:4 except 64500:2");
+        assertThatThrownBy(() -> other.choose(SMALL, "", "a", 9)).hasMessage("64500:9 is not in the pool small; available: 64500:1 to 64500:4 except 64500:2");
         assertThatThrownBy(() -> other.choose(SMALL, "haven-pe1 access-1", "a", "x")).hasMessageContaining("x is not in the pool small");
     }
 

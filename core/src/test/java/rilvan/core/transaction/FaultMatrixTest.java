@@ -86,7 +86,7 @@ class FaultMatrixTest {
             return Optional.of("a command line does not tell warnings from errors");
         }
         boolean candidate = kind.hasCandidate();
-        boolean revocable = kind == DeviceKind.REVOCABLE;
+        boolean revocable = kind == DeviceKind.CONFIRMED_COMMIT;
         return switch (step) {
             case LOCK, UNLOCK, RELEASE, LOCK_AGAIN -> kind == DeviceKind.COMMAND_LINE ? Optional.of("a command line has no locks")
                     : step == FaultPoint.LOCK_AGAIN && !revocable ? Optional.of("its locks are still held")
@@ -111,26 +111,26 @@ class FaultMatrixTest {
 
     /** Whether a request belongs to a step. */
     private static boolean is(FaultPoint step, Request request, List<Request> flight, State stored, boolean undoing) {
-        boolean commits = flight.stream().anyMatch(each -> each instanceof Request.CommitProvisionally || each instanceof Request.Commit
+        boolean commits = flight.stream().anyMatch(each -> each instanceof Request.ConfirmedCommit || each instanceof Request.Commit
                 || each instanceof Request.Change);
-        boolean backs = stored == State.ARMED && !commits;
+        boolean backs = stored == State.PREPARED && !commits;
         return switch (step) {
-            case LOCK -> request instanceof Request.Lock && stored == State.HELD;
-            case LOOK -> request instanceof Request.Read && stored == State.HELD;
-            case LOAD -> request instanceof Request.Edit && stored == State.HELD;
-            case VALIDATE -> request instanceof Request.Validate && stored == State.HELD;
-            case COMMIT -> (request instanceof Request.CommitProvisionally || request instanceof Request.Commit || request instanceof Request.Change)
-                    && stored == State.ARMED;
-            case READ_BACK -> request instanceof Request.Read && commits && stored == State.ARMED;
+            case LOCK -> request instanceof Request.Lock && stored == State.CONNECTED;
+            case LOOK -> request instanceof Request.Read && stored == State.CONNECTED;
+            case LOAD -> request instanceof Request.Edit && stored == State.CONNECTED;
+            case VALIDATE -> request instanceof Request.Validate && stored == State.CONNECTED;
+            case COMMIT -> (request instanceof Request.ConfirmedCommit || request instanceof Request.Commit || request instanceof Request.Change)
+                    && stored == State.PREPARED;
+            case READ_BACK -> request instanceof Request.Read && commits && stored == State.PREPARED;
             case LOOK_AGAIN, READ -> request instanceof Request.Read && backs;
             case CONFIRM -> request instanceof Request.Confirm;
             case SAVE -> request instanceof Request.Save;
             case UNLOCK -> request instanceof Request.Unlock && stored == State.DECIDED;
             case CANCEL -> request instanceof Request.Cancel;
             case DISCARD -> request instanceof Request.Discard;
-            case LOCK_AGAIN -> request instanceof Request.Lock && stored == State.ARMED;
+            case LOCK_AGAIN -> request instanceof Request.Lock && stored == State.PREPARED;
             case UNDO -> undoing && (request instanceof Request.Commit || request instanceof Request.Change);
-            case RELEASE -> request instanceof Request.Unlock && stored == State.ARMED;
+            case RELEASE -> request instanceof Request.Unlock && stored == State.PREPARED;
             case OPEN, PROVE -> false;
         };
     }
@@ -164,8 +164,8 @@ class FaultMatrixTest {
             // The flight under way is counted already.
             return is(step, request, flight, world.stored(), script.commits > 1) ? wrong.fault : Fault.NONE;
         }), false);
-        world.add(part("two", DeviceKind.REVOCABLE), BEFORE, BEHAVES, false);
-        if (kind == DeviceKind.REVOCABLE && (step == FaultPoint.LOCK_AGAIN || step == FaultPoint.UNDO)) {
+        world.add(part("two", DeviceKind.CONFIRMED_COMMIT), BEFORE, BEHAVES, false);
+        if (kind == DeviceKind.CONFIRMED_COMMIT && (step == FaultPoint.LOCK_AGAIN || step == FaultPoint.UNDO)) {
             one.lieAboutCancel();
         }
         script.opens = step == FaultPoint.OPEN && wrong == Wrong.REFUSED;
@@ -185,7 +185,7 @@ class FaultMatrixTest {
         };
         State end = world.run();
         assertThat(script.happened).as("%s: an empty cell", name).isTrue();
-        if (end == State.ABORTED) {
+        if (end == State.ROLLED_BACK) {
             assertThat(world.reason()).as(name).isNotEmpty();
         }
         return end == State.DONE ? "stands" : "went back";
@@ -217,7 +217,7 @@ class FaultMatrixTest {
             case LOCK_HELD_BY_ANOTHER -> kind != DeviceKind.COMMAND_LINE;
             case EDITS_IN_CANDIDATE_AT_LOCK -> kind.hasCandidate();
             case EDITS_IN_CANDIDATE_AT_CONFIRM, CANCEL_SAYS_OK_AND_KEEPS, TIMER_RUNS_OUT_AND_KEEPS, LOCKS_REFUSED_WHILE_COMMIT_PENDS,
-                    CONFIRM_REFUSED_BECAUSE_DONE, CONFIRM_TOO_LATE, CONFIRM_TOO_LATE_AND_REFUSED_FOR_GOOD -> kind == DeviceKind.REVOCABLE;
+                    CONFIRM_REFUSED_BECAUSE_DONE, CONFIRM_TOO_LATE, CONFIRM_TOO_LATE_AND_REFUSED_FOR_GOOD -> kind == DeviceKind.CONFIRMED_COMMIT;
             case RESTART_BEFORE_SAVING -> !kind.hasCandidate();
             default -> true;
         };
@@ -229,8 +229,8 @@ class FaultMatrixTest {
         SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), false);
         script.world = world;
         SimulatedDevice one = world.add(part("one", kind), BEFORE, BEHAVES, mischief == Mischief.CONFIRM_TOO_LATE_AND_REFUSED_FOR_GOOD);
-        world.add(part("two", DeviceKind.REVOCABLE), BEFORE, BEHAVES, false);
-        Predicate<Action> locks = action -> action instanceof Action.Send send && send.device().equals("one") && world.stored() == State.HELD;
+        world.add(part("two", DeviceKind.CONFIRMED_COMMIT), BEFORE, BEHAVES, false);
+        Predicate<Action> locks = action -> action instanceof Action.Send send && send.device().equals("one") && world.stored() == State.CONNECTED;
         Predicate<Action> confirms = action -> action instanceof Action.Send send && send.device().equals("one") && world.stored() == State.DECIDED;
         Node foreign = AFTER.with(RD, Node.leaf("9:9"));
         switch (mischief) {
@@ -238,7 +238,7 @@ class FaultMatrixTest {
             case CHANGED_BEFORE_THE_LOOK -> script.once(locks, () -> one.change(foreign, true));
             case CHANGED_DURING_THE_PROOF_AND_TAKEN_BACK -> {
                 script.once(action -> action instanceof Action.MakeChecks, () -> one.change(foreign, false));
-                if (kind != DeviceKind.REVOCABLE) {
+                if (kind != DeviceKind.CONFIRMED_COMMIT) {
                     // In doubt until it is taken back; where the commit itself is taken back, theirs goes with it.
                     script.once(action -> action instanceof Action.Pause pause && pause.device().equals("one"), () -> one.change(AFTER, false));
                 }
@@ -274,14 +274,14 @@ class FaultMatrixTest {
             }
             case PROOF_LONGER_THAN_THE_TIMER -> script.proofSeconds = 4 * CONFIRM_SECONDS;
             case PROOF_FAILS -> script.proves = false;
-            case TAKEN_BACK_BEFORE_THE_DECISION -> script.cancelsAt = State.ARMED;
+            case TAKEN_BACK_BEFORE_THE_DECISION -> script.cancelsAt = State.PREPARED;
             case TAKEN_BACK_AFTER_THE_DECISION -> script.cancelsAt = State.DECIDED;
             case RESTART_BEFORE_SAVING -> script.once(confirms, one::restart);
         }
         State end = world.run();
         boolean stands = Set.of(Mischief.EDITS_IN_CANDIDATE_AT_CONFIRM, Mischief.CONFIRM_REFUSED_BECAUSE_DONE, Mischief.CONFIRM_TOO_LATE,
                 Mischief.PROOF_LONGER_THAN_THE_TIMER, Mischief.TAKEN_BACK_AFTER_THE_DECISION, Mischief.RESTART_BEFORE_SAVING).contains(mischief);
-        assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ABORTED);
+        assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ROLLED_BACK);
         assertThat(script.happened || !script.armed()).as("%s: an empty cell", name).isTrue();
         return stands ? "stands" : "went back";
     }
@@ -293,7 +293,7 @@ class FaultMatrixTest {
         List<Blow> blows = List.of(Blow.UNANSWERED_NOT_STORED, Blow.UNANSWERED_STORED, Blow.KILLED_BEFORE, Blow.KILLED_AFTER, Blow.PAUSED);
         StringBuilder table = new StringBuilder(String.format("%n%-14s", kind.name().toLowerCase().replace('_', ' ') + ", records"));
         blows.forEach(blow -> table.append(String.format(" %-22s", blow.name().toLowerCase().replace('_', ' '))));
-        for (State record : List.of(State.HELD, State.ARMED, State.DECIDED, State.DONE, State.ABORTED)) {
+        for (State record : List.of(State.CONNECTED, State.PREPARED, State.DECIDED, State.DONE, State.ROLLED_BACK)) {
             table.append(String.format("%n%-24s", record));
             for (Blow blow : blows) {
                 String name = kind + ", " + record + ", " + blow;
@@ -301,15 +301,15 @@ class FaultMatrixTest {
                 SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), false);
                 script.world = world;
                 world.add(part("one", kind), BEFORE, BEHAVES, false);
-                world.add(part("two", DeviceKind.REVOCABLE), BEFORE, BEHAVES, false);
-                script.proves = record != State.ABORTED;
+                world.add(part("two", DeviceKind.CONFIRMED_COMMIT), BEFORE, BEHAVES, false);
+                script.proves = record != State.ROLLED_BACK;
                 script.strikes = action -> action instanceof Action.Write write && write.state() == record;
                 script.blow = blow;
                 State end = world.run();
                 assertThat(script.happened).as("%s: an empty cell", name).isTrue();
                 boolean unanswered = blow == Blow.UNANSWERED_NOT_STORED || blow == Blow.UNANSWERED_STORED;
-                boolean stands = record == State.DONE || unanswered && record != State.ABORTED || record == State.DECIDED && blow == Blow.KILLED_AFTER;
-                assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ABORTED);
+                boolean stands = record == State.DONE || unanswered && record != State.ROLLED_BACK || record == State.DECIDED && blow == Blow.KILLED_AFTER;
+                assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ROLLED_BACK);
                 table.append(String.format("%-23s", end == State.DONE ? "stands" : "went back"));
             }
         }
@@ -322,7 +322,7 @@ class FaultMatrixTest {
     }
 
     private static DeviceChange part(String name, DeviceKind kind) {
-        return new DeviceChange(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.REVOCABLE ? CONFIRM_SECONDS : 0, false);
+        return new DeviceChange(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.CONFIRMED_COMMIT ? CONFIRM_SECONDS : 0, false);
     }
 
     /** One fault, once; everything else goes well and in order. */
@@ -377,7 +377,7 @@ class FaultMatrixTest {
             }
             boolean hit = strikes.test(action) && blow != Blow.NONE;
             if (action instanceof Action.Send send && send.device().equals("one") && send.flight().stream().anyMatch(request ->
-                    request instanceof Request.CommitProvisionally || request instanceof Request.Commit || request instanceof Request.Change)) {
+                    request instanceof Request.ConfirmedCommit || request instanceof Request.Commit || request instanceof Request.Change)) {
                 commits++;
             }
             if (!hit) {

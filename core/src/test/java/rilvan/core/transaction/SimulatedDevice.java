@@ -373,7 +373,7 @@ final class SimulatedDevice {
             return new Answer.Done();
         } else if (request instanceof Request.Validate) {
             return new Answer.Done();
-        } else if (request instanceof Request.CommitProvisionally commit) {
+        } else if (request instanceof Request.ConfirmedCommit commit) {
             mayChange(session, "a provisional commit");
             beforePending = running;
             run(candidate);
@@ -469,7 +469,7 @@ final class SimulatedDevice {
     }
 
     private void mayChange(int session, String what) {
-        check(armed, "sends " + what + " before ARMED is stored");
+        check(armed, "sends " + what + " before PREPARED is stored");
         check(part.kind() == DeviceKind.COMMAND_LINE || runningLock == session && (!hasCandidate() || candidateLock == session),
                 "sends " + what + " without its locks");
     }

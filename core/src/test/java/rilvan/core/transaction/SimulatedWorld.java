@@ -178,8 +178,8 @@ final class SimulatedWorld {
     private final List<Driver> stopped = new ArrayList<>();
     private final Trace trace = new Trace();
     private final List<Action.Report> told = new ArrayList<>();
-    private final Set<State> records = new HashSet<>(Set.of(State.OPEN));
-    private State stored = State.OPEN;
+    private final Set<State> records = new HashSet<>(Set.of(State.PLANNED));
+    private State stored = State.PLANNED;
     private int storedEpoch = 1;
     private Map<String, List<String>> identities = Map.of();
     private String reason = "";
@@ -311,15 +311,15 @@ final class SimulatedWorld {
         reason = write.reason();
         identities = write.sessions();
         identities.forEach((device, ids) -> onRecord.computeIfAbsent(device, each -> new HashSet<>()).addAll(ids));
-        if (stored == State.ARMED) {
+        if (stored == State.PREPARED) {
             devices.values().forEach(device -> device.armed(true));
-        } else if (stored == State.HELD) {
+        } else if (stored == State.CONNECTED) {
             devices.values().forEach(device -> device.armed(false));
         }
         if (stored == State.DECIDED) {
             devices.values().forEach(SimulatedDevice::decided);
         }
-        if (stored == State.DECIDED && write.expected() == State.ARMED) {
+        if (stored == State.DECIDED && write.expected() == State.PREPARED) {
             parts.forEach(part -> assertThat(devices.get(part.device()).wasReadAsAfter())
                     .as("%s: decided without having read %s as after\n%s", name, part.device(), trace).isTrue());
         }
@@ -337,7 +337,7 @@ final class SimulatedWorld {
             }
         }
         DeviceChange part = all.stream().filter(each -> each.device().equals(send.device())).findFirst().orElseThrow();
-        if (without(Removal.ARMED_AFTER_LOCKS) && flight.get(0) instanceof Request.Lock && stored == State.HELD) {
+        if (without(Removal.ARMED_AFTER_LOCKS) && flight.get(0) instanceof Request.Lock && stored == State.CONNECTED) {
             String before = part.codec().encode(starts.get(send.device()));
             return flight.stream().<Answer>map(request -> request instanceof Request.Read ? new Answer.Data(before) : new Answer.Done()).toList();
         }

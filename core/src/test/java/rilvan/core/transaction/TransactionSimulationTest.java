@@ -56,8 +56,8 @@ class TransactionSimulationTest {
         if (histories > 1) {
             // A simulation in which nothing ever stands, or nothing ever fails, would prove nothing.
             assertThat(ends.get(State.DONE)).as("%s", ends).isGreaterThan(HISTORIES / 5);
-            assertThat(ends.get(State.ABORTED)).as("%s", ends).isGreaterThan(HISTORIES / 5);
-            assertThat(visited).containsAll(EnumSet.range(State.OPEN, State.ABORTED)).contains(Phase.GO_BACK, Phase.BRING_FORWARD, Phase.CHANGE);
+            assertThat(ends.get(State.ROLLED_BACK)).as("%s", ends).isGreaterThan(HISTORIES / 5);
+            assertThat(visited).containsAll(EnumSet.range(State.PLANNED, State.ROLLED_BACK)).contains(Phase.ROLL_BACK, Phase.REAPPLY, Phase.CHANGE);
         }
     }
 
@@ -92,7 +92,7 @@ class TransactionSimulationTest {
                 difference = Difference.between(before, after.with(Path.parse("/vpn/vrf[V0]"), Node.EMPTY));
             }
             DeviceKind kind = DeviceKind.values()[Math.max(0, random.nextInt(7) - 3)];
-            DeviceChange part = new DeviceChange("device-" + i, kind, CODEC, difference, kind == DeviceKind.REVOCABLE ? 30 : 0, random.nextBoolean());
+            DeviceChange part = new DeviceChange("device-" + i, kind, CODEC, difference, kind == DeviceKind.CONFIRMED_COMMIT ? 30 : 0, random.nextBoolean());
             world.add(part, before, fate, random.nextInt(4) == 0);
         }
         return world;

@@ -40,7 +40,7 @@ class TransactionTest {
     private long alarm = Long.MAX_VALUE;
 
     private void device(String name) {
-        device(name, DeviceKind.REVOCABLE);
+        device(name, DeviceKind.CONFIRMED_COMMIT);
     }
 
     private void device(String name, DeviceKind kind) {
@@ -69,7 +69,7 @@ class TransactionTest {
                 event = new Event.Answered(send.device(), answers != null ? answers : answer(send));
             } else if (action instanceof Action.Write write) {
                 records.add(write.state());
-                if (write.state() == State.ARMED) {
+                if (write.state() == State.PREPARED) {
                     devices.values().forEach(device -> device.armed(true));
                 }
                 if (write.state() == State.DECIDED) {
@@ -109,20 +109,20 @@ class TransactionTest {
         }
         assertThat(run()).isEqualTo(State.DONE);
         // The OPEN record is written with the plan, before the transaction starts.
-        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+        assertThat(records).containsExactly(State.CONNECTED, State.PREPARED, State.DECIDED, State.DONE);
         requests.values().forEach(sent -> assertThat(sent).containsExactly("Lock", "Lock", "Read", "Edit", "Validate",
-                "CommitProvisionally", "Read", "Read", "Confirm", "Unlock", "Unlock"));
+                "ConfirmedCommit", "Read", "Read", "Confirm", "Unlock", "Unlock"));
     }
 
     @Test
     void oneRefusalTakesEveryDeviceBackAndSaysWhoAndWhy() {
         device("one");
         device("two");
-        fault = (device, send) -> device.equals("two") && send.flight().get(0) instanceof Request.CommitProvisionally
+        fault = (device, send) -> device.equals("two") && send.flight().get(0) instanceof Request.ConfirmedCommit
                 ? List.of(new Answer.Refused(List.of(new Answer.Fault("resource-denied", "/vpn", "no room"))), new Answer.Data(text(BEFORE)))
                 : null;
-        assertThat(run()).isEqualTo(State.ABORTED);
-        assertThat(told).isEqualTo("two refused to commit provisionally: no room (resource-denied at /vpn)");
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
+        assertThat(told).isEqualTo("two refused the confirmed commit: no room (resource-denied at /vpn)");
         devices.values().forEach(device -> {
             assertThat(device.running()).isEqualTo(BEFORE);
             assertThat(device.remains(Set.of())).isEmpty();
@@ -141,9 +141,9 @@ class TransactionTest {
             List<Answer> answers = answer(send);
             return List.of(answers.get(0), answers.get(1), new Answer.Data(text(drifted)));
         };
-        assertThat(run()).isEqualTo(State.ABORTED);
-        assertThat(told).startsWith("one does not hold what is expected at /vpn").contains("changed outside Rilvan");
-        assertThat(records).containsExactly(State.HELD, State.ABORTED);
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
+        assertThat(told).startsWith("one differs from what Rilvan expects at /vpn").contains("changed outside Rilvan");
+        assertThat(records).containsExactly(State.CONNECTED, State.ROLLED_BACK);
         assertThat(requests.values()).noneMatch(sent -> sent.contains("Edit"));
     }
 
@@ -151,7 +151,7 @@ class TransactionTest {
     void aServiceThatIsNotSeenWorkingDoesNotStand() {
         device("one");
         proof = false;
-        assertThat(run()).isEqualTo(State.ABORTED);
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
         assertThat(told).isEqualTo("no answer");
         assertThat(devices.get("one").running()).isEqualTo(BEFORE);
     }
@@ -160,8 +160,8 @@ class TransactionTest {
     void anOkThatDroppedTheEditIsFoundByReading() {
         device("one");
         fault = (device, send) -> send.flight().get(0) instanceof Request.Edit ? List.of(new Answer.Done(), new Answer.Done()) : null;
-        assertThat(run()).isEqualTo(State.ABORTED);
-        assertThat(told).isEqualTo("one does not hold what was committed");
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
+        assertThat(told).isEqualTo("one differs from what was committed");
     }
 
     /** The device's timer counts from when the device acted, which may be long after it was asked to. */
@@ -170,7 +170,7 @@ class TransactionTest {
         device("one");
         SimulatedDevice one = devices.get("one");
         fault = (device, send) -> {
-            if (send.flight().get(0) instanceof Request.CommitProvisionally) {
+            if (send.flight().get(0) instanceof Request.ConfirmedCommit) {
                 pass(20);
             } else if (send.flight().get(0) instanceof Request.Confirm && now < 25e9) {
                 one.typeIntoCandidate();
@@ -208,7 +208,7 @@ class TransactionTest {
     @Test
     void anOrderThatTouchesNoDeviceIsWrittenAllTheSame() {
         assertThat(run()).isEqualTo(State.DONE);
-        assertThat(records).containsExactly(State.HELD, State.ARMED, State.DECIDED, State.DONE);
+        assertThat(records).containsExactly(State.CONNECTED, State.PREPARED, State.DECIDED, State.DONE);
     }
 
     private static String text(Node node) {

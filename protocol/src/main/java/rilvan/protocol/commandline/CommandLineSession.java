@@ -77,7 +77,7 @@ public final class CommandLineSession implements DeviceSession {
             CommandLineSession session = new CommandLineSession(ssh, channel, words, timer, patience);
             channel.open().addListener(future -> {
                 if (!future.isOpened()) {
-                    opened.completeExceptionally(new IOException("it offers no command line", future.getException()));
+                    opened.completeExceptionally(new IOException("it does not offer a command line", future.getException()));
                     ssh.close(true);
                     return;
                 }
@@ -103,8 +103,8 @@ public final class CommandLineSession implements DeviceSession {
         return banner.thenCompose(text -> {
             Matcher found = words.session().matcher(text);
             if (!found.find()) {
-                end("it did not say which session this is");
-                throw new Silence("it did not say which session this is");
+                end("it did not report its session id");
+                throw new Silence("it did not report its session id");
             }
             id = found.group(1);
             CompletionStage<Void> begun = CompletableFuture.completedFuture(null);
@@ -273,7 +273,7 @@ public final class CommandLineSession implements DeviceSession {
 
     @Override
     public void close() {
-        end("called off");
+        end("cancelled");
     }
 
     @Override

@@ -93,7 +93,7 @@ final class Messages {
             return "<copy-config><target><startup/></target><source><running/></source></copy-config>";
         } else if (request instanceof Request.Validate) {
             return "<validate><source><candidate/></source></validate>";
-        } else if (request instanceof Request.CommitProvisionally commit) {
+        } else if (request instanceof Request.ConfirmedCommit commit) {
             return "<commit><confirmed/><confirm-timeout>" + commit.seconds() + "</confirm-timeout><persist>"
                     + escape(commit.token()) + "</persist></commit>";
         } else if (request instanceof Request.Extend extend) {

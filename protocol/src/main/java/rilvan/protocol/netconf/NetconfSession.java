@@ -67,14 +67,14 @@ public final class NetconfSession implements DeviceSession {
                     opened.complete(session);
                 } else {
                     opened.completeExceptionally(failure);
-                    session.end("it did not say hello");
+                    session.end("it sent no hello");
                 }
             });
             channel.open().addListener(future -> {
                 if (future.isOpened()) {
                     session.started();
                 } else {
-                    opened.completeExceptionally(new IOException("it offers no NETCONF", future.getException()));
+                    opened.completeExceptionally(new IOException("it does not offer NETCONF", future.getException()));
                     ssh.close(true);
                 }
             });
@@ -88,7 +88,7 @@ public final class NetconfSession implements DeviceSession {
     private void started() {
         out = new BufferedIoOutputStream("netconf", channel.getChannelId(), channel.getAsyncIn(), channel);
         ScheduledFuture<?> limit = timer.schedule(() -> hello.completeExceptionally(
-                new IOException("it said no hello within " + patience.toSeconds() + " s")), patience.toMillis(), TimeUnit.MILLISECONDS);
+                new IOException("it sent no hello within " + patience.toSeconds() + " s")), patience.toMillis(), TimeUnit.MILLISECONDS);
         hello.whenComplete((done, failure) -> limit.cancel(false));
         write(outgoing.frame(Messages.hello()));
         read(channel.getAsyncOut());
@@ -106,7 +106,7 @@ public final class NetconfSession implements DeviceSession {
             try {
                 incoming.take(buffer.array(), buffer.rpos(), buffer.available(), this::received);
             } catch (Framing.Broken | Messages.Unreadable e) {
-                end("the device sent what is no NETCONF: " + e.getMessage());
+                end("the device sent something other than NETCONF: " + e.getMessage());
                 return;
             }
             read(in);
@@ -213,7 +213,7 @@ public final class NetconfSession implements DeviceSession {
             unanswered = !pending.isEmpty();
         }
         if (unanswered) {
-            end("called off");
+            end("cancelled");
             return;
         }
         synchronized (pending) {

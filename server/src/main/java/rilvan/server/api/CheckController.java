@@ -34,27 +34,26 @@ public class CheckController {
     }
 
     /**
-     * A check that was made.
+     * The result of a check.
      *
      * @param wanted whether it must be so; otherwise it must not
-     * @param holds whether it was as it must be
-     * @param way where it was not: the devices that a packet came through, there and back; empty where that was not looked at
+     * @param path of a failed check: the devices that a packet passed, there and back; empty where that was not asked
      */
-    public record CheckView(String observation, boolean wanted, String from, String to, String observer, String target, String proves, boolean holds,
-            String seen, String way) {
+    public record CheckView(String observation, boolean wanted, String from, String to, String observer, String target, String covers, boolean passed,
+            String value, String path) {
 
         static CheckView of(Observed seen) {
             return new CheckView(seen.check().observation(), seen.check().wanted(), seen.check().start(), seen.check().end(), seen.observer(), seen.target(),
-                    seen.proves().name(), seen.holds(), seen.seen(), seen.way());
+                    seen.covers().name(), seen.passed(), seen.value(), seen.path());
         }
     }
 
     /**
      * A link as it is now.
      *
-     * @param wrong what is not as it should be, in words
+     * @param differences what the two ends do not agree on, in words
      */
-    public record LinkView(String a, String b, boolean up, List<String> wrong) {}
+    public record LinkView(String a, String b, boolean up, List<String> differences) {}
 
     /** Compares the two ends of every link, as the devices tell now. */
     @PostMapping("/network/checks")
@@ -68,23 +67,23 @@ public class CheckController {
     }
 
     /**
-     * A service that was not seen working when it was last looked at.
+     * A service whose last checks did not all pass.
      *
-     * @param wrong what was not as it must be, in words
+     * @param failures the failed checks, in words
      */
-    public record AilingView(String service, OffsetDateTime at, String wrong) {}
+    public record FailingView(String service, OffsetDateTime checkedAt, String failures) {}
 
-    /** The services that did not work when they were last looked at. */
-    @GetMapping("/network/ailing")
-    List<AilingView> ailing() {
-        return health.wrong().stream().map(row -> new AilingView(row.service(), row.at(), row.wrong())).toList();
+    /** The services whose last checks did not all pass. */
+    @GetMapping("/failing-services")
+    List<FailingView> failing() {
+        return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures())).toList();
     }
 
     /** Makes all checks of a service once, as the network is now. */
     @PostMapping("/services/{name}/checks")
     CompletableFuture<List<CheckView>> check(@PathVariable String name) {
         if (source.service(name).isEmpty()) {
-            throw new Problems.NotFound("no service named '" + name + "' stands");
+            throw new Problems.NotFound("there is no service named '" + name + "'");
         }
         return watch.look(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
     }

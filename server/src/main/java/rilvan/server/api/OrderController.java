@@ -72,8 +72,8 @@ public class OrderController {
     /** An order that another one waits behind, and for which devices and services. */
     public record BehindView(long order, List<String> names) {}
 
-    /** What somebody saw on a device that is in doubt: {@code before} or {@code after} the order. */
-    public record Sighting(String as) {}
+    /** What a device in doubt holds, as a person found out: the state {@code before} or {@code after} the order. */
+    public record Resolution(String holds) {}
 
     /** An order with its preview, time line and evidence. */
     public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<EventRow> events,
@@ -116,22 +116,22 @@ public class OrderController {
         return progress.follow(known(id).id());
     }
 
-    /** Asks for an order to be taken back. */
+    /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
     ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
         known(id);
-        return ResponseEntity.status(intake.takeBack(id, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+        return ResponseEntity.status(intake.cancel(id, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
     }
 
-    /** Tells what somebody saw on a device that is in doubt and cannot be read. It counts as read, and is kept with their name. */
-    @PostMapping("/orders/{id}/devices/{device}/sightings")
-    ResponseEntity<Void> seen(@PathVariable long id, @PathVariable String device, @RequestBody Sighting sighting, Principal who) {
+    /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
+    @PostMapping("/orders/{id}/devices/{device}/resolutions")
+    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who) {
         known(id);
-        boolean after = "after".equals(sighting.as());
-        if (!after && !"before".equals(sighting.as())) {
-            throw new ValidationFailure("/as", "must be before or after: how the device stands, as this order finds it or as it leaves it");
+        boolean after = "after".equals(resolution.holds());
+        if (!after && !"before".equals(resolution.holds())) {
+            throw new ValidationFailure("/holds", "must be before or after: the device holds what it held before this order, or what it holds after it");
         }
-        return ResponseEntity.status(intake.seen(id, device, after, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+        return ResponseEntity.status(intake.resolve(id, device, after, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
     }
 
     private OrderRow known(long id) {
@@ -152,7 +152,7 @@ public class OrderController {
         orders.leftOut(row.id()).forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why())));
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
-        return new OrderView(row.id(), row.who(), row.reason(), row.state(), row.failure(), row.guarantee(), services,
+        return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), row.guarantee(), services,
                 row.createdAt(), row.endedAt(), behind, inDoubt(row));
     }
 
@@ -166,7 +166,7 @@ public class OrderController {
             return true;
         }
         Map<String, String> last = new LinkedHashMap<>();
-        progress.events(row.id()).forEach(event -> last.put(event.device(), event.word()));
+        progress.events(row.id()).forEach(event -> last.put(event.device(), event.result()));
         return last.containsValue("IN_DOUBT");
     }
 }

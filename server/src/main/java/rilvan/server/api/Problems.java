@@ -33,24 +33,24 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail refused(ValidationFailure refused) {
         List<Problem> problems = refused.problems();
-        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Refused", problems.size() == 1 ? "one thing to mend"
-                : problems.size() + " things to mend", problems.stream().map(each -> new Entry(each.pointer(), each.message())).toList());
+        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Refused", problems.size() == 1 ? "1 error"
+                : problems.size() + " errors", problems.stream().map(each -> new Entry(each.pointer(), each.message())).toList());
     }
 
     @ExceptionHandler
     ProblemDetail malformed(Document.Malformed malformed) {
-        return problem(HttpStatus.BAD_REQUEST, "Not a document", "the document cannot be read",
+        return problem(HttpStatus.BAD_REQUEST, "Unreadable document", "the document cannot be read",
                 List.of(new Entry("", malformed.getMessage())));
     }
 
     @ExceptionHandler
     ProblemDetail busy(OrderIntake.Busy busy) {
-        return problem(HttpStatus.CONFLICT, "Other orders came first", busy.getMessage(), List.of());
+        return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail moved(OrderIntake.PreviewMoved moved) {
-        return problem(HttpStatus.PRECONDITION_FAILED, "The preview has moved", moved.getMessage(), List.of());
+        return problem(HttpStatus.PRECONDITION_FAILED, "The preview is out of date", moved.getMessage(), List.of());
     }
 
     @ExceptionHandler
@@ -60,13 +60,13 @@ public class Problems extends ResponseEntityExceptionHandler {
 
     @ExceptionHandler
     ProblemDetail notFound(NotFound missing) {
-        return problem(HttpStatus.NOT_FOUND, "Not there", missing.getMessage(), List.of());
+        return problem(HttpStatus.NOT_FOUND, "Not found", missing.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail unforeseen(RuntimeException failure) {
         LOG.error("a request failed", failure);
-        return problem(HttpStatus.INTERNAL_SERVER_ERROR, "A fault of Rilvan's", "this should not have happened; the service's log says more",
+        return problem(HttpStatus.INTERNAL_SERVER_ERROR, "Internal error", "an unexpected error; see the log of the service",
                 List.of());
     }
 

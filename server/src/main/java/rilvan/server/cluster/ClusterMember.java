@@ -10,7 +10,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.store.Orders;
 
 /**

@@ -13,7 +13,7 @@ import javax.crypto.Cipher;
 import javax.crypto.spec.GCMParameterSpec;
 import javax.crypto.spec.SecretKeySpec;
 import org.springframework.stereotype.Component;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 
 /** Secrets at rest: AES-256 in Galois/counter mode (NIST SP 800-38D), a fresh nonce each, the credential's name bound in. */
 @Component

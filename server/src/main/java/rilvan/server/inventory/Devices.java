@@ -1,7 +1,6 @@
 package rilvan.server.inventory;
 
 import jakarta.annotation.PreDestroy;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -28,6 +27,7 @@ import rilvan.core.network.NetworkDocument;
 import rilvan.core.tree.Node;
 import rilvan.protocol.SessionPool;
 import rilvan.protocol.Target;
+import rilvan.server.Settings;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
@@ -36,9 +36,6 @@ import rilvan.server.store.Services;
 /** Loads the network, keeps trust and credentials, opens sessions, reads devices. */
 @Component
 public class Devices {
-
-    private static final Duration PATIENCE = Duration.ofSeconds(10);
-    private static final Duration KEPT = Duration.ofMinutes(2);
 
     private final Catalog catalog;
     private final StoredPlanningSource source;
@@ -50,7 +47,7 @@ public class Devices {
     private final SessionPool sessions;
 
     public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
-            Services services, CredentialVault vault) {
+            Services services, CredentialVault vault, Settings settings) {
         this.catalog = catalog;
         this.source = source;
         this.inventory = inventory;
@@ -58,7 +55,8 @@ public class Devices {
         this.orders = orders;
         this.services = services;
         this.vault = vault;
-        this.sessions = new SessionPool(this::target, PATIENCE, KEPT);
+        this.sessions = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
+                settings.idleSessionsPerDevice(), settings.idleSessions()));
     }
 
     @PreDestroy
@@ -107,7 +105,7 @@ public class Devices {
         int i = 0;
         for (Device device : network.devices().values()) {
             if (!catalog.dialects().containsKey(device.family())) {
-                problems.add(new Problem("/devices/" + i + "/family", "there is no dialect for '" + device.family() + "'; there is "
+                problems.add(new Problem("/devices/" + i + "/family", "there is no dialect for '" + device.family() + "'; available: "
                         + String.join(", ", catalog.dialects().keySet())));
             }
             i++;
@@ -130,7 +128,7 @@ public class Devices {
     public void trust(Map<String, String> hostKeys) {
         hostKeys.forEach((name, key) -> {
             if (!key.matches("SHA256:[A-Za-z0-9+/]{43}")) {
-                throw new ValidationFailure("/" + name, "'" + key + "' is no fingerprint; it looks like SHA256: and 43 characters");
+                throw new ValidationFailure("/" + name, "'" + key + "' is not a fingerprint; it looks like SHA256: and 43 characters");
             }
             if (inventory.trust(name, key) == 0) {
                 throw new ValidationFailure("/" + name, "there is no device named '" + name + "'");
@@ -152,7 +150,7 @@ public class Devices {
                 Node tree = dialect.codec().decode(data.text());
                 return dialect.codec().encode(tree);
             }
-            throw new Sessions.CannotOpen(name + " did not let itself be read: "
+            throw new Sessions.CannotOpen(name + " could not be read: "
                     + (answer instanceof Answer.Refused refused ? refused.message() : ((Answer.Lost) answer).reason()));
         } catch (CompletionException e) {
             throw e.getCause() instanceof Sessions.CannotOpen cannot

@@ -27,7 +27,7 @@ import rilvan.core.dialect.Template;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request;
 import rilvan.core.network.Network;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 
@@ -70,7 +70,7 @@ public class CheckRunner {
      * @param stillAsked whether anybody still waits for what is seen; otherwise each check is looked at once more at most
      */
     public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange, BooleanSupplier stillAsked) {
-        long rest = afterAChange && !checks.isEmpty() ? settings.proofRest().toMillis() : 0;
+        long rest = afterAChange && !checks.isEmpty() ? settings.settleTime().toMillis() : 0;
         // What fails while the checks are worked out fails them; it must not be lost in whoever asked.
         return CompletableFuture.supplyAsync(() -> makeNow(checks, stillAsked), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS))
                 .thenCompose(made -> made);
@@ -105,7 +105,7 @@ public class CheckRunner {
     }
 
     private Duration patience(String observation) {
-        return Optional.ofNullable(catalog.vocabulary().patience().get(observation)).map(Duration::ofSeconds).orElse(settings.proofPatience());
+        return Optional.ofNullable(catalog.vocabulary().timeouts().get(observation)).map(Duration::ofSeconds).orElse(settings.checkTimeout());
     }
 
     private CompletableFuture<List<Observed>> all(List<Check> checks, Function<Check, Patience> patience) {
@@ -125,8 +125,8 @@ public class CheckRunner {
         CompletableFuture.completedFuture(view).thenCompose(this::ask).whenComplete((looked, broken) -> {
             Look look = broken == null ? looked : Look.impossible(String.valueOf(broken.getMessage()));
             boolean holds = look.holds().orElse(false);
-            if (view.proof() == Observed.Proof.AWAITED) {
-                result.complete(view.seen(true, holds ? look.seen() : "no customer's router is known there yet: " + look.seen(), look.tells()));
+            if (view.coverage() == Observed.Coverage.NOT_TESTABLE_YET) {
+                result.complete(view.seen(true, holds ? look.seen() : "no customer router is known there yet: " + look.seen(), look.tells()));
                 return;
             }
             if (!holds && look.stays() && patience != Patience.NONE) {
@@ -137,9 +137,9 @@ public class CheckRunner {
                 return;
             }
             boolean wanted = view.check().wanted();
-            String verdict = wanted || look.holds().isEmpty() ? "" : holds ? ", and must not" : ", as it must be";
+            String verdict = wanted || look.holds().isEmpty() ? "" : " (must not)";
             Observed seen = view.seen(look.holds().isPresent() && holds == wanted, look.seen() + verdict, look.tells());
-            if (seen.holds() || look.holds().isEmpty()) {
+            if (seen.passed() || look.holds().isEmpty()) {
                 result.complete(seen);
             } else {
                 CompletableFuture.completedFuture(view).thenCompose(this::way).whenComplete((way, unknown) -> result.complete(unknown == null ? seen.along(way) : seen));
@@ -185,7 +185,7 @@ public class CheckRunner {
         static Look of(Dialect.Observation observation, Answer answer) {
             if (answer instanceof Answer.Data data) {
                 Dialect.Observation.Interpretation reading = observation.read(data.text());
-                return new Look(Optional.of(reading.holds()), reading.stays(), reading.seen(), reading.tells());
+                return new Look(Optional.of(reading.passed()), reading.stays(), reading.value(), reading.reported());
             }
             return impossible(answer instanceof Answer.Refused refused ? refused.message()
                     : answer instanceof Answer.Lost lost ? lost.reason() : "no result");

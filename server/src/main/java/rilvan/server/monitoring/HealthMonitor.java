@@ -15,7 +15,7 @@ import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Explainer;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.store.ServiceHealth;
 
 /**
@@ -42,7 +42,7 @@ public class HealthMonitor {
         this.health = health;
         this.explainer = explainer;
         this.checkRunner = checkRunner;
-        this.everySeconds = settings.watch().toSeconds();
+        this.everySeconds = settings.healthInterval().toSeconds();
     }
 
     @PostConstruct
@@ -81,13 +81,13 @@ public class HealthMonitor {
             return CompletableFuture.completedFuture(List.of());
         }
         return checkRunner.look(checks).thenApply(seen -> {
-            keep(service, Observed.wrong(seen));
+            keep(service, Observed.failures(seen));
             return seen;
         });
     }
 
     private void keep(String service, String wrong) {
-        health.seen(service, wrong);
+        health.checked(service, wrong);
         if (!wrong.isEmpty()) {
             LOG.info("{} does not work: {}", service, wrong);
         }

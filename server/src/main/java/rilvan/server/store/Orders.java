@@ -9,6 +9,7 @@ import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
+import rilvan.core.transaction.State;
 
 /** Orders, their journal, what they hold, and what became of them. */
 @Mapper
@@ -16,7 +17,14 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean driven) {}
+            String agreed, boolean rollingBack, boolean driven) {
+
+        /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
+        public State shownState() {
+            State last = State.valueOf(state);
+            return rollingBack && !last.ended() && last != State.WAITING ? State.ROLLING_BACK : last;
+        }
+    }
 
     /** A device's part; its kind is how it was to be handled when the order was planned. */
     record PartRow(long orderId, String device, String kind, String changesJson, String ledgerJson, String linesJson) {}
@@ -27,21 +35,21 @@ public interface Orders {
     /** A service that an order went on without. */
     record LeftOut(String service, String why) {}
 
-    /** Whoever asked for an order to be taken back. */
-    record TakenBack(long id, String who) {}
+    /** Whoever cancelled an order. */
+    record Cancellation(long id, String who) {}
 
-    record EventRow(long orderId, int seq, OffsetDateTime at, String device, String phase, String word, String text) {}
+    record EventRow(long orderId, int seq, OffsetDateTime at, String device, String phase, String result, String text) {}
 
     /**
      * A check that was made for an order.
      *
-     * @param way where it was not: the devices that a packet came through, there and back; empty where that was not looked at
-     * @param heldBefore whether it was as it must be before the order changed anything; absent where it was not made then
+     * @param passedBefore whether it passed before the order changed anything; absent where it was not run then
+     * @param path of a failed check: the devices that a packet passed, there and back; empty where that was not asked
      */
-    record CheckRow(long orderId, int seq, String service, String observation, String observer, String target, String proves, boolean holds, String seen,
-            Boolean heldBefore, String seenBefore, String way) {}
+    record CheckRow(long orderId, int seq, String service, String observation, String observer, String target, String covers, boolean passed, String value,
+            Boolean passedBefore, String valueBefore, String path) {}
 
-    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, "
+    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, rolling_back, "
             + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
 
     @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, agreed) values (#{who}, "
@@ -49,13 +57,13 @@ public interface Orders {
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
             @Param("token") String token, @Param("key") String key, @Param("agreed") String agreed);
 
-    /** The OPEN record of an order in line. */
-    @Update("update orders set state = 'OPEN', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
+    /** The PLANNED record of an order in line. */
+    @Update("update orders set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
             + "where id = #{id} and state = 'WAITING'")
     int open(long id, String guarantee, String plan, String driver);
 
     /** Ends an order that is in line. */
-    @Update("update orders set state = 'ABORTED', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING'")
+    @Update("update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING'")
     int leaveLine(long id, String failure);
 
     /** Lets one at a time into the line and out of it, until the end of the database transaction. */
@@ -83,11 +91,11 @@ public interface Orders {
             + "and e.order_id = #{other})) order by w.kind, w.name")
     List<Claim> contested(long order, long other);
 
-    @Update("update orders set taken_back_by = #{who} where id = #{id} and state not in ('DONE', 'ABORTED')")
-    int takeBack(long id, String who);
+    @Update("update orders set cancelled_by = #{who} where id = #{id} and state not in ('DONE', 'ROLLED_BACK')")
+    int cancel(long id, String who);
 
-    @Select("select id, taken_back_by as who from orders where driver = #{driver} and taken_back_by is not null and state not in ('DONE', 'ABORTED')")
-    List<TakenBack> takenBack(String driver);
+    @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and state not in ('DONE', 'ROLLED_BACK')")
+    List<Cancellation> cancellations(String driver);
 
     /** Says that an instance is alive, for so many milliseconds by the database's clock. */
     @Insert("insert into instances (id, alive_until) values (#{id}, now() + #{millis} * interval '1 millisecond') on conflict (id) do update "
@@ -104,7 +112,7 @@ public interface Orders {
     Optional<OrderRow> order(long id);
 
     /** Orders under way that no living instance drives. */
-    @Select("select " + COLUMNS + " from orders where state not in ('WAITING', 'DONE', 'ABORTED') and not exists (select 1 from instances "
+    @Select("select " + COLUMNS + " from orders where state not in ('WAITING', 'DONE', 'ROLLED_BACK') and not exists (select 1 from instances "
             + "where instances.id = driver and alive_until > now()) order by id")
     List<OrderRow> abandoned();
 
@@ -119,6 +127,10 @@ public interface Orders {
     @Update("update orders set state = #{state}, failure = #{failure}, sessions_json = #{sessions}, "
             + "ended_at = case when #{ended} then now() end where id = #{id} and state = #{expected} and epoch = #{epoch}")
     int record(long id, long epoch, String expected, String state, String failure, String sessions, boolean ended);
+
+    /** Notes whether an order that has not ended is on its way back. What is lost of it is found out again by whoever drives the order. */
+    @Update("update orders set rolling_back = #{rollingBack} where id = #{id} and epoch = #{epoch}")
+    void rollingBack(long id, long epoch, boolean rollingBack);
 
     /** A further attempt without those at fault: what it comes to from now on. */
     @Update("update orders set guarantee = #{guarantee}, plan_json = #{plan} where id = #{id} and epoch = #{epoch}")
@@ -148,19 +160,19 @@ public interface Orders {
     @Select("select order_id, device, kind, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
     List<PartRow> parts(long id);
 
-    @Insert("insert into order_events (order_id, seq, at, device, phase, word, text) values (#{e.orderId}, #{e.seq}, #{e.at}, "
-            + "#{e.device}, #{e.phase}, #{e.word}, #{e.text}) on conflict do nothing")
+    @Insert("insert into order_events (order_id, seq, at, device, phase, result, text) values (#{e.orderId}, #{e.seq}, #{e.at}, "
+            + "#{e.device}, #{e.phase}, #{e.result}, #{e.text}) on conflict do nothing")
     void addEvent(@Param("e") EventRow event);
 
-    @Select("select order_id, seq, at, device, phase, word, text from order_events where order_id = #{id} order by seq")
+    @Select("select order_id, seq, at, device, phase, result, text from order_events where order_id = #{id} order by seq")
     List<EventRow> events(long id);
 
-    @Insert("insert into order_checks (order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before, way) values (#{c.orderId}, #{c.seq}, "
-            + "#{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.proves}, #{c.holds}, #{c.seen}, #{c.heldBefore}, #{c.seenBefore}, #{c.way}) on conflict (order_id, seq) do update set "
-            + "service = excluded.service, observation = excluded.observation, held_before = excluded.held_before, seen_before = excluded.seen_before, observer = excluded.observer, target = excluded.target, proves = excluded.proves, holds = excluded.holds, seen = excluded.seen, way = excluded.way")
+    @Insert("insert into order_checks (order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path) values (#{c.orderId}, #{c.seq}, "
+            + "#{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.covers}, #{c.passed}, #{c.value}, #{c.passedBefore}, #{c.valueBefore}, #{c.path}) on conflict (order_id, seq) do update set "
+            + "service = excluded.service, observation = excluded.observation, passed_before = excluded.passed_before, value_before = excluded.value_before, observer = excluded.observer, target = excluded.target, covers = excluded.covers, passed = excluded.passed, value = excluded.value, path = excluded.path")
     void addCheck(@Param("c") CheckRow check);
 
-    @Select("select order_id, seq, service, observation, observer, target, proves, holds, seen, held_before, seen_before, way from order_checks where order_id = #{id} order by seq")
+    @Select("select order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path from order_checks where order_id = #{id} order by seq")
     List<CheckRow> checks(long id);
 
     @Insert("insert into holds (kind, name, order_id) values (#{kind}, #{name}, #{order}) on conflict do nothing")

@@ -10,7 +10,7 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 
 class CredentialVaultTest {
 

@@ -35,7 +35,7 @@ class BaselineTest {
     @BeforeEach
     void everythingAnswers() {
         when(checkRunner.look(anyList())).thenAnswer(call -> CompletableFuture.completedFuture(call.<List<Check>>getArgument(0).stream()
-                .map(check -> new Observed(check, "haven-pe1", "there", Observed.Proof.END_TO_END, true, "answered", Map.of(), "")).toList()));
+                .map(check -> new Observed(check, "haven-pe1", "there", Observed.Coverage.END_TO_END, true, "answered", Map.of(), "")).toList()));
     }
 
     private void stands(String service, int checks) {

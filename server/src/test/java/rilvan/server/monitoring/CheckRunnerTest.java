@@ -26,7 +26,7 @@ import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
 import rilvan.core.environment.Sessions;
 import rilvan.core.network.Network;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 
@@ -50,8 +50,8 @@ class CheckRunnerTest {
         when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern"));
         when(devices.sessions()).thenReturn(sessions);
         when(sessions.open(anyString())).thenReturn(session);
-        when(settings.proofPatience()).thenReturn(Duration.ZERO);
-        when(settings.proofRest()).thenReturn(Duration.ZERO);
+        when(settings.checkTimeout()).thenReturn(Duration.ZERO);
+        when(settings.settleTime()).thenReturn(Duration.ZERO);
         Check check = new Check("s", "wire", wanted, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
         return checkRunner.make(List.of(check), false, () -> true).join().get(0);
     }
@@ -66,13 +66,13 @@ class CheckRunnerTest {
     @CsvSource(delimiter = '|', value = {
         "true  | <up>true</up>                       | true  | up",
         "true  | <up>false</up><reason>far</reason>  | false | far",
-        "false | <up>false</up><reason>far</reason>  | true  | far, as it must be",
-        "false | <up>true</up>                       | false | up, and must not",
+        "false | <up>false</up><reason>far</reason>  | true  | far (must not)",
+        "false | <up>true</up>                       | false | up (must not)",
     })
     void whatIsLookedForIsSoOrNot(boolean wanted, String answer, boolean holds, String words) {
         Observed seen = seen(wanted, answering(new Answer.Data(answer)));
-        assertThat(seen.holds()).isEqualTo(holds);
-        assertThat(seen.seen()).isEqualTo(words);
+        assertThat(seen.passed()).isEqualTo(holds);
+        assertThat(seen.value()).isEqualTo(words);
     }
 
     @Test
@@ -92,14 +92,14 @@ class CheckRunnerTest {
         Map<String, String> answers = Map.of("a", "<up>false</up><reason>wrong AS</reason><settled>true</settled>", "b", "<up>false</up><reason>far</reason>",
                 "c", "<up>true</up>");
         seen(true, answering(new Answer.Data("")));
-        when(settings.proofPatience()).thenReturn(Duration.ofDays(1));
+        when(settings.checkTimeout()).thenReturn(Duration.ofDays(1));
         AtomicInteger asked = new AtomicInteger();
         when(sessions.open(anyString())).thenAnswer(call -> answering(new Answer.Data(call.getArgument(0).equals("b") && asked.incrementAndGet() > 5
                 ? answers.get("c") : answers.get(call.<String>getArgument(0)))));
         List<Check> checks = List.of(wire("hopeless", "a"), wire("hopeless", "b"), wire("other", "b"));
         List<Observed> seen = checkRunner.make(checks, false, () -> true).join();
-        assertThat(seen).extracting(Observed::holds).containsExactly(false, false, true);
-        assertThat(seen).extracting(Observed::seen).containsExactly("wrong AS", "far", "up");
+        assertThat(seen).extracting(Observed::passed).containsExactly(false, false, true);
+        assertThat(seen).extracting(Observed::value).containsExactly("wrong AS", "far", "up");
     }
 
     private static Check wire(String service, String from) {
@@ -124,8 +124,8 @@ class CheckRunnerTest {
         seen(true, CompletableFuture.completedFuture(session));
         Map<String, Object> end = Map.of("device", "haven-pe1", "port", "access-1", "vrf", "V", "address", "192.0.2.0", "beyond", "192.0.2.1", "size", 64);
         Observed seen = checkRunner.make(List.of(new Check("s", "reach", wanted, end, end)), false, () -> true).join().get(0);
-        assertThat(seen.holds()).isEqualTo(wanted == received > 0);
-        assertThat(seen.way()).isEqualTo(way);
+        assertThat(seen.passed()).isEqualTo(wanted == received > 0);
+        assertThat(seen.path()).isEqualTo(way);
     }
 
     /** Whatever becomes of the second question, what was seen at the first is told: an order waits for it. */
@@ -135,7 +135,7 @@ class CheckRunnerTest {
         seen(true, answering(new Answer.Data("<up>false</up><reason>far</reason>")));
         when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern")).thenThrow(new DataAccessResourceFailureException("away"));
         assertThat(checkRunner.make(List.of(check), false, () -> true)).succeedsWithin(Duration.ofMinutes(1)).asList().singleElement()
-                .extracting("seen", "way").containsExactly("far", "");
+                .extracting("value", "path").containsExactly("far", "");
     }
 
     /** An order that is taken back does not wait for what will not come true. */
@@ -143,7 +143,7 @@ class CheckRunnerTest {
     void whoWaitsNoLongerIsToldAtOnce() {
         CompletionStage<DeviceSession> session = answering(new Answer.Data("<up>false</up><reason>far</reason>"));
         seen(true, session);
-        when(settings.proofPatience()).thenReturn(Duration.ofDays(1));
+        when(settings.checkTimeout()).thenReturn(Duration.ofDays(1));
         Check check = new Check("s", "wire", true, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
         AtomicInteger asked = new AtomicInteger();
         assertThat(checkRunner.make(List.of(check), false, () -> asked.incrementAndGet() < 3)).succeedsWithin(Duration.ofMinutes(1));
@@ -154,7 +154,7 @@ class CheckRunnerTest {
     @Test
     void aStoreThatIsAwayFailsTheProofAndDoesNotSilenceIt() {
         when(source.network()).thenThrow(new DataAccessResourceFailureException("away"));
-        when(settings.proofRest()).thenReturn(Duration.ZERO);
+        when(settings.settleTime()).thenReturn(Duration.ZERO);
         assertThat(checkRunner.make(List.of(), false, () -> true)).failsWithin(Duration.ofMinutes(1)).withThrowableThat().withMessageContaining("away");
     }
 }

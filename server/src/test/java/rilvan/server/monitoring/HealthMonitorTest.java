@@ -23,7 +23,7 @@ import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Explainer;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.store.ServiceHealth;
 
 class HealthMonitorTest {
@@ -38,7 +38,7 @@ class HealthMonitorTest {
     @BeforeEach
     void start() {
         Settings settings = mock(Settings.class);
-        when(settings.watch()).thenReturn(Duration.ofSeconds(EVERY));
+        when(settings.healthInterval()).thenReturn(Duration.ofSeconds(EVERY));
         when(health.due(anyLong())).thenReturn(Optional.empty());
         watch = new HealthMonitor(health, explainer, checkRunner, settings);
     }
@@ -52,7 +52,7 @@ class HealthMonitorTest {
         List<Observed> observed = new ArrayList<>();
         for (boolean each : holds) {
             Check check = new Check("s", "reach", true, Map.of(), Map.of());
-            observed.add(new Observed(check, "here", "there", Observed.Proof.END_TO_END, each, each ? "answered" : "no route", Map.of(), ""));
+            observed.add(new Observed(check, "here", "there", Observed.Coverage.END_TO_END, each, each ? "answered" : "no route", Map.of(), ""));
         }
         when(checkRunner.look(any())).thenReturn(CompletableFuture.completedFuture(observed));
     }

@@ -96,7 +96,7 @@ public class Journal {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0));
                 // It has just been seen working.
-                health.seen(service.name(), "");
+                health.checked(service.name(), "");
             }
             services.remember(service.name(), order, service.kind(), parameters);
         }
@@ -122,9 +122,9 @@ public class Journal {
         return json.read(order.planJson(), PLAN);
     }
 
-    /** Whether each service of an order stands or falls by itself. */
-    public boolean standsEach(OrderRow order) {
-        return OrderDocument.read(Document.read(order.document())).each();
+    /** Whether each service of an order is done or rolled back by itself. */
+    public boolean byService(OrderRow order) {
+        return OrderDocument.read(Document.read(order.document())).byService();
     }
 
     public Map<String, List<String>> sessions(OrderRow order) {

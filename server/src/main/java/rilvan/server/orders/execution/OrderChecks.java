@@ -55,7 +55,7 @@ final class OrderChecks {
      *
      * @param unseen services that may be at fault for what does not hold
      */
-    record Verdict(boolean holds, String summary, Set<String> unseen) {}
+    record Verdict(boolean passed, String summary, Set<String> unseen) {}
 
     /**
      * Looks how what stands on the devices of an order does, and how their links are, before any of it is changed.
@@ -72,10 +72,10 @@ final class OrderChecks {
             return "";
         }
         long services = beside.stream().map(each -> each.check().service()).distinct().count();
-        String wrong = Observed.wrong(beside);
-        return services + (services == 1 ? " service" : " services") + " beside it, " + beside.size() + (beside.size() == 1 ? " check" : " checks")
-                + (wrong.isEmpty() ? "" : "; not as it must be already: " + wrong)
-                + (before.left() == 0 ? "" : "; " + before.left() + (before.left() == 1 ? " service was" : " services were") + " not looked at, or not wholly");
+        String wrong = Observed.failures(beside);
+        return beside.size() + (beside.size() == 1 ? " check of " : " checks of ") + services + (services == 1 ? " other service" : " other services") + " on these devices"
+                + (wrong.isEmpty() ? "" : "; failing already: " + wrong)
+                + (before.left() == 0 ? "" : "; " + before.left() + (before.left() == 1 ? " service was" : " services were") + " not checked, or only in part");
     }
 
     /**
@@ -84,10 +84,10 @@ final class OrderChecks {
      */
     CompletableFuture<List<Observed>> make(PlanRecord plan) {
         ended = false;
-        List<Check> beside = before.beside(plan.names()).stream().filter(Observed::holds).map(Observed::check).toList();
+        List<Check> beside = before.beside(plan.names()).stream().filter(Observed::passed).map(Observed::check).toList();
         boolean asksNothing = plan.checks().isEmpty();
         return checkRunner.make(plan.checks(), plan.changesWhatStood(), () -> !ended).thenCompose(own ->
-                ended || own.stream().anyMatch(each -> !each.holds()) ? CompletableFuture.completedFuture(own)
+                ended || own.stream().anyMatch(each -> !each.passed()) ? CompletableFuture.completedFuture(own)
                         : checkRunner.make(beside, asksNothing, () -> !ended).thenCompose(others -> linksAfter(own.isEmpty() && others.isEmpty()).thenApply(worse ->
                                 Stream.of(own, others, worse).flatMap(List::stream).toList())));
     }
@@ -127,25 +127,25 @@ final class OrderChecks {
         Map<Check, Observed> earlier = before.byCheck();
         for (Observed each : seen) {
             Optional<Observed> then = Optional.ofNullable(earlier.get(each.check()));
-            rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.proves().name(),
-                    each.holds(), each.seen(), then.map(Observed::holds).orElse(null), then.map(Observed::seen).orElse(null), each.way()));
+            rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.covers().name(),
+                    each.passed(), each.value(), then.map(Observed::passed).orElse(null), then.map(Observed::value).orElse(null), each.path()));
         }
         rows.forEach(orders::addCheck);
     }
 
     static Verdict verdict(PlanRecord plan, List<Observed> seen) {
-        Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.holds()).collect(Collectors.groupingBy(each -> each.check().service()));
+        Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.passed()).collect(Collectors.groupingBy(each -> each.check().service()));
         // Harm to a service beside it may come from any of the order.
         Set<String> unseen = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
-        String summary = seen.isEmpty() ? "nothing to look for" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check holds" : " checks hold")
+        String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check passed" : " checks passed")
                 : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
-                        .map(service -> harm(plan, service) + Observed.wrong(failed.get(service))).collect(Collectors.joining("; "));
+                        .map(service -> harm(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
         return new Verdict(failed.isEmpty(), summary, unseen);
     }
 
     private static String harm(PlanRecord plan, String service) {
-        return plan.names().contains(service) ? "the service was not seen working: "
-                : service.isEmpty() ? "it harms links, which were well before: "
-                : "it harms " + service + ", which it is not to touch and which worked before: ";
+        return plan.names().contains(service) ? "the service does not work: "
+                : service.isEmpty() ? "breaks links that were up before: "
+                : "breaks " + service + ", which this order does not change: passed before, fails now: ";
     }
 }

@@ -16,7 +16,7 @@ import org.springframework.stereotype.Component;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
 import rilvan.server.monitoring.Baseline;
@@ -48,7 +48,7 @@ public class OrderExecutor {
         this.progress = progress;
         this.member = member;
         this.world = new TransactionDriver.World(devices, journal, partialRetry, orders,
-                () -> new OrderChecks(checkRunner, baseline, links, orders, settings.proofRest()), progress, member, timer, Clock.systemUTC());
+                () -> new OrderChecks(checkRunner, baseline, links, orders, settings.settleTime()), progress, member, timer, Clock.systemUTC());
     }
 
     /**
@@ -60,7 +60,7 @@ public class OrderExecutor {
         OrderRow row = orders.order(id).orElseThrow();
         List<DeviceChange> parts = journal.parts(id);
         Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
-        drive(row, row.epoch(), Transaction.of(row.token(), parts, journal.standsEach(row)), changed, 0, afterwards);
+        drive(row, row.epoch(), Transaction.of(row.token(), parts, journal.byService(row)), changed, 0, afterwards);
     }
 
     /** Takes over what no living instance drives. */
@@ -88,21 +88,21 @@ public class OrderExecutor {
         });
     }
 
-    /** Passes on that somebody asked for an order to be taken back, wherever they asked. */
-    public void takeBack() {
-        orders.takenBack(member.id()).forEach(asked -> {
+    /** Passes on cancellations, whichever instance received them. */
+    public void cancel() {
+        orders.cancellations(member.id()).forEach(asked -> {
             TransactionDriver run = runs.get(asked.id());
             if (run != null) {
-                run.takeBack(asked.who());
+                run.cancel(asked.who());
             }
         });
     }
 
     /** Passes on what somebody saw on a device that is in doubt; false where this instance does not drive the order. */
-    public boolean seen(long order, String device, boolean after, String who) {
+    public boolean resolve(long order, String device, boolean after, String who) {
         TransactionDriver run = runs.get(order);
         if (run != null) {
-            run.seen(device, after, who);
+            run.resolve(device, after, who);
         }
         return run != null;
     }

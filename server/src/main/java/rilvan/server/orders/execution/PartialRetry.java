@@ -188,7 +188,7 @@ class PartialRetry {
     private String whose(List<Wish> wishes, PlanRecord plan) {
         String whose = wishes.stream().sorted(Comparator.comparing(wish -> !wish.exact())).map(wish -> whose(wish, plan))
                 .distinct().limit(3).collect(Collectors.joining(", "));
-        return whose.isEmpty() ? "" : "; it is there for " + whose;
+        return whose.isEmpty() ? "" : "; the node belongs to " + whose;
     }
 
     private String whose(Wish wish, PlanRecord plan) {

@@ -56,6 +56,7 @@ final class TransactionDriver implements Runnable {
     private final List<EventRow> untold = new ArrayList<>();
     private int told;
     private long lapses;
+    private boolean rollingBack;
     private boolean over;
     private boolean closed;
 
@@ -79,15 +80,15 @@ final class TransactionDriver implements Runnable {
         this.lapses = world.member().lapses();
     }
 
-    /** Asks for the order to be taken back, once; without effect once it is decided. */
-    void takeBack(String who) {
+    /** Cancels the order, once; without effect once it is decided. */
+    void cancel(String who) {
         if (!asked.getAndSet(true)) {
             events.add(new Event.CancelRequested(who));
         }
     }
 
     /** Tells what somebody saw on a device that is in doubt. */
-    void seen(String device, boolean after, String who) {
+    void resolve(String device, boolean after, String who) {
         events.add(new Event.Resolved(device, after, who));
     }
 
@@ -97,6 +98,7 @@ final class TransactionDriver implements Runnable {
             lookBefore();
             transaction.start(System.nanoTime()).forEach(this::act);
             while (!over) {
+                noteDirection();
                 Event event = events.take();
                 transaction.on(event, System.nanoTime()).forEach(this::act);
             }
@@ -112,6 +114,21 @@ final class TransactionDriver implements Runnable {
                 sessions.values().forEach(DeviceSession::close);
             }
             world.progress().ended(order);
+        }
+    }
+
+    /** Shows to whoever looks at the order that it rolls back, or that it was begun anew since. Nothing depends on it. */
+    private void noteDirection() {
+        boolean now = !transaction.reason().isEmpty();
+        if (now == rollingBack) {
+            return;
+        }
+        rollingBack = now;
+        try {
+            world.orders().rollingBack(order, epoch, now);
+            world.progress().state(order, now ? State.ROLLING_BACK : transaction.state());
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("cannot store that the order rolls back: {}", e.getMessage());
         }
     }
 
@@ -150,7 +167,7 @@ final class TransactionDriver implements Runnable {
                 if (!missing.isEmpty()) {
                     session.close();
                     events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
-                            + String.join(", ", missing) + "; look at the preview again"));
+                            + String.join(", ", missing) + "; check the preview again"));
                     world.devices().met(open.device(), session.capabilities());
                 } else if (failure == null) {
                     keep(open.device(), session);
@@ -178,7 +195,7 @@ final class TransactionDriver implements Runnable {
         } else if (action instanceof Action.MakeChecks) {
             proof.make(plan).whenComplete((seen, failure) -> {
                 if (proof.hasEnded()) {
-                    events.add(new Event.Checked(false, "not looked for to the end"));
+                    events.add(new Event.Checked(false, "the checks were stopped"));
                 } else if (failure == null) {
                     proved(seen);
                 } else {
@@ -210,7 +227,7 @@ final class TransactionDriver implements Runnable {
         try {
             String beside = proof.lookBefore(plan, untouched);
             if (!beside.isEmpty()) {
-                tell("", OrderProgress.BASELINE, Action.Outcome.SUCCEEDS, beside);
+                tell("", OrderProgress.BASELINE, Action.Outcome.OK, beside);
             }
         } catch (CompletionException | DataAccessException | TransactionException e) {
             LOG.warn("order {}: how services stood before it could not be seen: {}", order, e.getMessage());
@@ -228,12 +245,12 @@ final class TransactionDriver implements Runnable {
         }
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan, seen);
         unseen = verdict.unseen();
-        events.add(new Event.Checked(verdict.holds(), verdict.summary()));
+        events.add(new Event.Checked(verdict.passed(), verdict.summary()));
     }
 
     private void write(Action.Write asked) {
         try {
-            String whose = asked.state() == State.ABORTED ? transaction.blame().map(blame -> world.partialRetry().whose(order, blame)).orElse("") : "";
+            String whose = asked.state() == State.ROLLED_BACK ? transaction.blame().map(blame -> world.partialRetry().whose(order, blame)).orElse("") : "";
             Action.Write write = new Action.Write(asked.expected(), asked.state(), asked.reason() + whose, asked.sessions());
             // The record's own line is stored with it. One that only names further sessions is the same record still.
             EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), write.state().words());
@@ -245,7 +262,7 @@ final class TransactionDriver implements Runnable {
                     told++;
                     world.progress().tell(line);
                 }
-                world.progress().state(order, write.state());
+                world.progress().state(order, rollingBack && !write.state().ended() ? State.ROLLING_BACK : write.state());
                 events.add(new Event.Written());
             } else {
                 overtaken();

@@ -43,7 +43,7 @@ public class OrderProgress {
     private static final class Live {
         private final List<EventRow> told = new ArrayList<>();
         private final List<Follower> followers = new ArrayList<>();
-        private State state = State.OPEN;
+        private State state = State.PLANNED;
     }
 
     /**
@@ -106,7 +106,7 @@ public class OrderProgress {
                 run.told.add(event);
                 run.followers.forEach(follower -> follower.hear("step", event));
             });
-            State state = State.valueOf(orders.order(order).orElseThrow().state());
+            State state = orders.order(order).orElseThrow().shownState();
             if (state != run.state) {
                 run.state = state;
                 run.followers.forEach(follower -> follower.hear("state", state));
@@ -156,7 +156,7 @@ public class OrderProgress {
     private Live stored(long order) {
         Live run = new Live();
         run.told.addAll(orders.events(order));
-        run.state = State.valueOf(orders.order(order).orElseThrow().state());
+        run.state = orders.order(order).orElseThrow().shownState();
         return run;
     }
 

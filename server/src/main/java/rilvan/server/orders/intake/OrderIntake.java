@@ -30,7 +30,7 @@ import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.plan.Plan;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.orders.execution.OrderExecutor;
 import rilvan.server.orders.history.OrderProgress;
@@ -49,7 +49,6 @@ public class OrderIntake {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderIntake.class);
     private static final int PLANNINGS = 5;
-    private static final long LOOK_ROUND_MILLIS = 500;
 
     private final Planning planning;
     private final Orders orders;
@@ -90,7 +89,7 @@ public class OrderIntake {
     /** A preview that is no longer what the order would do. */
     public static final class PreviewMoved extends RuntimeException {
         PreviewMoved() {
-            super("what this order would change is no longer what its preview showed; look at the preview again");
+            super("what this order would change is no longer what its preview showed; check the preview again");
         }
     }
 
@@ -244,7 +243,7 @@ public class OrderIntake {
         return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
     }
 
-    /** The OPEN record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
+    /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
     private boolean open(long id, Preview preview, Versions versions) {
         Plan plan = preview.plan();
         PlanRecord record = planning.record(plan);
@@ -274,17 +273,17 @@ public class OrderIntake {
     }
 
     /**
-     * Asks for an order to be taken back. One in line leaves it; whether one under way still can be is decided by the order itself.
+     * Cancels an order. One that waits ends; whether one under way still can roll back is decided by the order itself.
      *
      * @return false where it has ended
      */
-    public boolean takeBack(long order, String who) {
-        if (leaveLine(order, "taken back by " + who + " while it waited in line")) {
+    public boolean cancel(long order, String who) {
+        if (leaveLine(order, "cancelled by " + who + " while it was waiting")) {
             advance();
             return true;
         }
-        boolean asked = orders.takeBack(order, who) == 1;
-        executor.takeBack();
+        boolean asked = orders.cancel(order, who) == 1;
+        executor.cancel();
         return asked;
     }
 
@@ -293,8 +292,8 @@ public class OrderIntake {
      *
      * @return false where another instance drives the order, or none
      */
-    public boolean seen(long order, String device, boolean after, String who) {
-        return executor.seen(order, device, after, who);
+    public boolean resolve(long order, String device, boolean after, String who) {
+        return executor.resolve(order, device, after, who);
     }
 
     /** Begins to take over what is left, and refuses to work with a store that may forget. */
@@ -304,14 +303,14 @@ public class OrderIntake {
             throw new IllegalStateException("the database may forget what it was told (fsync or synchronous_commit is off); "
                     + "an order could be lost half-way. Turn both on");
         }
-        timer.scheduleWithFixedDelay(this::lookRound, 0, LOOK_ROUND_MILLIS, TimeUnit.MILLISECONDS);
+        timer.scheduleWithFixedDelay(this::lookRound, 0, settings.takeoverInterval().toMillis(), TimeUnit.MILLISECONDS);
     }
 
     /** What another instance may have left or asked for meanwhile. */
     private void lookRound() {
         try {
             executor.takeOver(this::advance);
-            executor.takeBack();
+            executor.cancel();
             advance();
             progress.lookRound();
         } catch (RuntimeException e) {

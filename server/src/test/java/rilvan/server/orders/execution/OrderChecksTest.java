@@ -54,7 +54,7 @@ class OrderChecksTest {
     }
 
     private static Observed seen(String service, boolean holds) {
-        return new Observed(check(service), "haven-pe1", "ternsay-pe1", Observed.Proof.END_TO_END, holds, holds ? "answered" : "no route", Map.of(), holds ? "" : "haven-pe1");
+        return new Observed(check(service), "haven-pe1", "ternsay-pe1", Observed.Coverage.END_TO_END, holds, holds ? "answered" : "no route", Map.of(), holds ? "" : "haven-pe1");
     }
 
     private static PlanRecord plan(String... services) {
@@ -83,9 +83,9 @@ class OrderChecksTest {
         assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEmpty();
         before(seen("own", true), seen("beside", true), seen("other", false));
         assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1")))
-                .isEqualTo("2 services beside it, 2 checks; not as it must be already: from haven-pe1 to ternsay-pe1: no route");
+                .isEqualTo("2 checks of 2 other services on these devices; failing already: from haven-pe1 to ternsay-pe1: no route");
         when(baseline.look(anySet(), anySet())).thenReturn(CompletableFuture.completedFuture(new Baseline.Before(List.of(seen("beside", true)), 1)));
-        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEqualTo("1 service beside it, 1 check; 1 service was not looked at, or not wholly");
+        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEqualTo("1 check of 1 other service on these devices; 1 service was not checked, or only in part");
     }
 
     @Test
@@ -94,7 +94,7 @@ class OrderChecksTest {
         proof.lookBefore(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         shows("beside", false);
-        assertThat(proof.make(plan("own")).join()).extracting(each -> each.check().service() + " " + each.holds()).containsExactly("own true", "beside false");
+        assertThat(proof.make(plan("own")).join()).extracting(each -> each.check().service() + " " + each.passed()).containsExactly("own true", "beside false");
         // What did not work before is not the order's fault, and is not looked at.
         verify(checkRunner, times(2)).make(anyList(), anyBoolean(), any());
     }
@@ -116,7 +116,7 @@ class OrderChecksTest {
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)), CompletableFuture.completedFuture(List.of(WELL)));
         assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
-        assertThat(proof.make(plan("own")).join()).extracting(Observed::seen).containsExactly("answered", "core-1 of ternsay-pe1 is down");
+        assertThat(proof.make(plan("own")).join()).extracting(Observed::value).containsExactly("answered", "core-1 of ternsay-pe1 is down");
     }
 
     @Test
@@ -144,19 +144,19 @@ class OrderChecksTest {
     /** Services of the order are named by a capital letter; what fails is followed by a minus. */
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
-        "''         | true  | nothing to look for | ''",
-        "A          | true  | 1 check holds | ''",
-        "A B        | true  | 2 checks hold | ''",
-        "A B-       | false | the service was not seen working: from haven-pe1 to ternsay-pe1: no route | B",
+        "''         | true  | no checks | ''",
+        "A          | true  | 1 check passed | ''",
+        "A B        | true  | 2 checks passed | ''",
+        "A B-       | false | the service does not work: from haven-pe1 to ternsay-pe1: no route | B",
         // Any of the order may be at fault for what it harms.
-        "A B beside-| false | it harms beside, which it is not to touch and which worked before: from haven-pe1 to ternsay-pe1: no route | A B",
-        "A- beside- | false | the service was not seen working: from haven-pe1 to ternsay-pe1: no route; it harms beside, which it is not to touch and which worked before: "
+        "A B beside-| false | breaks beside, which this order does not change: passed before, fails now: from haven-pe1 to ternsay-pe1: no route | A B",
+        "A- beside- | false | the service does not work: from haven-pe1 to ternsay-pe1: no route; breaks beside, which this order does not change: passed before, fails now: "
                 + "from haven-pe1 to ternsay-pe1: no route | A B",
     })
     void theVerdictNamesWhatFailedAndWhoMayBeAtFault(String seen, boolean holds, String summary, String atFault) {
         List<Observed> all = Stream.of(seen.split(" ")).filter(each -> !each.isEmpty()).map(each -> seen(each.replace("-", ""), !each.endsWith("-"))).toList();
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan("A", "B"), all);
-        assertThat(verdict.holds()).isEqualTo(holds);
+        assertThat(verdict.passed()).isEqualTo(holds);
         assertThat(verdict.summary()).isEqualTo(summary);
         assertThat(String.join(" ", verdict.unseen().stream().sorted().toList())).isEqualTo(atFault);
     }

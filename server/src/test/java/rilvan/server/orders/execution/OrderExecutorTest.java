@@ -11,7 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
-import rilvan.server.Application.Settings;
+import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
 import rilvan.server.monitoring.Baseline;
@@ -32,14 +32,14 @@ class OrderExecutorTest {
             mock(LinkComparison.class), mock(Devices.class), member, mock(Settings.class));
 
     private static OrderRow row(String state, long epoch) {
-        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false);
+        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false);
     }
 
     /** Whoever drove it may have written one more record between the look at what is abandoned and the take-over. */
     @Test
     void goesOnFromWhatTheJournalSaysOnceNobodyElseCanWrite() {
         OrderRow looked = row("OPEN", 1);
-        OrderRow taken = row("HELD", 2);
+        OrderRow taken = row("CONNECTED", 2);
         when(member.id()).thenReturn("us");
         when(orders.abandoned()).thenReturn(List.of(looked));
         when(orders.takeOver(7, 1, "us")).thenReturn(1);

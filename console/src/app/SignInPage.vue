@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { onMounted, ref, useTemplateRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { Refusal, signIn } from '../api/client'
+import { errorText } from '../labels/labels'
+
+const route = useRoute()
+const router = useRouter()
+const user = ref('')
+const password = ref('')
+const fault = ref('')
+const busy = ref(false)
+const first = useTemplateRef<{ focus: () => void }>('first')
+
+// At once, not by `autofocus`, which the field heeds only once it is seen: by then a quick typist is at the password, and it would be taken away.
+onMounted(() => first.value?.focus())
+
+async function enter() {
+  busy.value = true
+  fault.value = ''
+  try {
+    await signIn(user.value, password.value)
+    const to = String(route.query.to ?? '/')
+    await router.push(to.startsWith('/') && !to.startsWith('//') ? to : '/')
+  } catch (error) {
+    fault.value = error instanceof Refusal && error.status === 401 ? 'This user and password do not fit.' : errorText(error)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <v-card class="box" max-width="380">
+    <v-card-item><div class="brand">rilvan</div><div class="quiet">Network services: shown first, whole or not at all, proven.</div></v-card-item>
+    <v-card-text>
+      <v-form @submit.prevent="enter">
+        <v-text-field ref="first" v-model="user" label="User" autocomplete="username" />
+        <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :error-messages="fault" />
+        <v-btn type="submit" color="primary" variant="flat" block :loading="busy">Sign in</v-btn>
+      </v-form>
+    </v-card-text>
+  </v-card>
+</template>
+
+<style scoped>
+.box { margin: 12vh auto 0; padding: 12px; }
+.brand { font-family: 'Roboto Mono', monospace; font-size: 1.75rem; color: rgb(var(--v-theme-primary)); }
+</style>

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { get, post, Refusal } from '../../api/client'
+import type { Device, Model, Preview, ServiceDetail } from '../../api/types'
+import { kinds } from '../../labels/labels'
+import DeviceChanges from './DeviceChanges.vue'
+import ErrorAlert from '../../components/ErrorAlert.vue'
+import SchemaForm from '../../components/SchemaForm.vue'
+import { empty, said } from '../../components/form'
+
+const route = useRoute()
+const router = useRouter()
+const models = ref<Model[]>([])
+const devices = ref<Device[]>([])
+const tab = ref('form')
+const chosen = ref<string | null>(null)
+const name = ref('')
+const tenant = ref('')
+const reason = ref('')
+const parameters = ref<any>({})
+const text = ref('')
+const preview = ref<Preview | null>(null)
+const error = ref<unknown>(null)
+const busy = ref(false)
+
+const removing = computed(() => (route.query.remove ? String(route.query.remove) : null))
+const model = computed(() => models.value.find((each) => each.name === chosen.value))
+const errors = computed(() => (error.value instanceof Refusal ? error.value.errors : []))
+const document = computed(() => (tab.value === 'document' ? text.value : written()))
+
+function written(): string {
+  const order = removing.value
+    ? { reason: said(reason.value), remove: [removing.value] }
+    : { reason: said(reason.value), services: [{ name: said(name.value), tenant: said(tenant.value), model: chosen.value, parameters: said(parameters.value) }] }
+  return JSON.stringify(order, null, 2)
+}
+
+function choose(next: string | null) {
+  chosen.value = next
+  if (model.value) parameters.value = empty(model.value.parameters)
+}
+
+watch(tab, (next) => {
+  if (next === 'document' && !text.value) text.value = written()
+})
+watch([document, tab], () => (preview.value = null))
+
+onMounted(async () => {
+  try {
+    ;[models.value, devices.value] = await Promise.all([get<Model[]>('/models'), get<Device[]>('/devices')])
+    if (route.query.change) {
+      const detail = await get<ServiceDetail>('/services/' + String(route.query.change))
+      if (detail.service) {
+        choose(detail.service.model)
+        name.value = detail.service.name
+        tenant.value = detail.service.tenant
+        parameters.value = JSON.parse(JSON.stringify(detail.service.parameters))
+      }
+    } else if (models.value.length === 1) {
+      choose(models.value[0].name)
+    }
+    if (removing.value) await look()
+  } catch (fault) {
+    error.value = fault
+  }
+})
+
+async function attempt(action: () => Promise<void>) {
+  busy.value = true
+  error.value = null
+  try {
+    await action()
+  } catch (fault) {
+    error.value = fault
+    preview.value = null
+  } finally {
+    busy.value = false
+  }
+}
+
+const look = () => attempt(async () => {
+  preview.value = await post<Preview>('/previews', document.value)
+})
+
+const run = () => attempt(async () => {
+  const placed = await post<{ order: number | null }>('/orders', document.value, {
+    'If-Match': `"${preview.value!.digest}"`, 'Idempotency-Key': crypto.randomUUID(),
+  })
+  if (placed?.order) await router.push('/orders/' + placed.order)
+})
+</script>
+
+<template>
+  <h1 class="text-headline-small mb-4">{{ removing ? 'Remove ' + removing : route.query.change ? 'Change ' + route.query.change : 'New order' }}</h1>
+  <v-card class="mb-4">
+    <v-tabs v-if="!removing" v-model="tab"><v-tab value="form">Form</v-tab><v-tab value="document">Document</v-tab></v-tabs>
+    <v-card-text>
+      <v-form @submit.prevent="look">
+        <template v-if="tab === 'form' || removing">
+          <div v-if="!removing" class="top">
+            <v-select :model-value="chosen" :items="models.map((each) => ({ value: each.name, title: each.title }))" label="Kind of service" @update:model-value="choose" />
+            <v-text-field v-model="name" label="Name of the service" placeholder="tidewater-clinics" />
+            <v-text-field v-model="tenant" label="Tenant" placeholder="Tidewater Clinics" />
+          </div>
+          <v-text-field v-model="reason" label="Reason (for the history)" />
+          <SchemaForm v-if="model && !removing" v-model="parameters" :schema="model.parameters" name="Parameters" pointer="/services/0/parameters" :devices="devices" :errors="errors" needed />
+        </template>
+        <v-textarea v-else v-model="text" label="Order, as YAML or JSON" rows="18" class="mono" spellcheck="false" />
+        <div class="d-flex mt-4">
+          <v-btn type="submit" variant="tonal" color="primary" :loading="busy">Preview</v-btn>
+          <v-btn v-if="preview && !preview.changesNothing" class="ml-3" variant="flat" color="primary" :loading="busy" @click="run">Run this order</v-btn>
+        </div>
+      </v-form>
+    </v-card-text>
+  </v-card>
+  <ErrorAlert v-if="error" :error="error" />
+  <template v-if="preview">
+    <v-alert v-if="preview.changesNothing" type="info" variant="tonal">No change: the devices already hold what this order asks for.</v-alert>
+    <template v-else>
+      <div class="mb-3"><span v-for="each in preview.services" :key="each.service" class="mr-4">{{ kinds[each.kind] }} <b>{{ each.service }}</b></span><span class="quiet">{{ preview.guarantee }}</span></div>
+      <DeviceChanges :devices="preview.devices" />
+    </template>
+  </template>
+</template>
+
+<style scoped>
+.top { display: grid; grid-template-columns: repeat(3, 1fr); gap: 4px 16px; }
+</style>

@@ -1,0 +1,70 @@
+// Every word that the console shows for a constant of the service. A constant is its own word, in small letters.
+
+/** A constant of the interface as people read it: LOCK_AND_READ is "lock and read". */
+export function words(constant: string): string {
+  return constant.toLowerCase().replaceAll('_', ' ')
+}
+
+export const forward = ['CONNECT', 'LOCK_AND_READ', 'EDIT_AND_VALIDATE', 'CONFIRMED_COMMIT', 'CHANGE', 'CHECKS', 'FINAL_READ', 'CONFIRM']
+
+const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error' }
+
+/** The colour of an order's state. */
+export function tone(state: string): string {
+  return tones[state] ?? 'primary'
+}
+
+export const kinds: Record<string, string> = { ADD: 'add', CHANGE: 'change', REMOVE: 'remove', KEEP: 'keep' }
+
+export function ended(state: string): boolean {
+  return state === 'DONE' || state === 'ROLLED_BACK'
+}
+
+function isEmpty(value: unknown): boolean {
+  if (Array.isArray(value)) return value.every(isEmpty)
+  if (value !== null && typeof value === 'object') return Object.values(value).every(isEmpty)
+  return value === '' || value === 0 || value === false || value === null || value === undefined
+}
+
+/** The fields of a group that have a value: empty ones, 0 and false are left out. */
+export function filled(values: Record<string, unknown>): [string, unknown][] {
+  return Object.entries(values).filter(([, value]) => !isEmpty(value))
+}
+
+/** Values as an outline, without empty ones. */
+export function outline(values: Record<string, unknown>, indent = ''): string[] {
+  return filled(values).flatMap(([name, value]) => {
+    if (Array.isArray(value) && value[0] !== null && typeof value[0] === 'object') {
+      return value.flatMap((item, i) => [`${indent}${name} ${i + 1}`, ...outline(item, indent + '  ')])
+    }
+    if (value !== null && typeof value === 'object' && !Array.isArray(value)) {
+      return [indent + name, ...outline(value as Record<string, unknown>, indent + '  ')]
+    }
+    return [`${indent}${name}  ${oneLine(value)}`]
+  })
+}
+
+/** A value of a clause or a setting in one line; empty fields of groups, 0 and false are left out. */
+export function oneLine(value: unknown): string {
+  if (Array.isArray(value)) return value.map(oneLine).join(', ')
+  if (value !== null && typeof value === 'object') {
+    return filled(value as Record<string, unknown>).map(([name, item]) => `${name} ${oneLine(item)}`).join(', ')
+  }
+  return String(value)
+}
+
+export function time(iso: string | null): string {
+  return iso ? iso.slice(0, 19).replace('T', ' ') : ''
+}
+
+export function errorText(error: unknown): string {
+  return error instanceof Error ? error.message : String(error)
+}
+
+/** Each kind of check, as a heading. */
+export const observations: Record<string, string> = {
+  reach: 'Ping', connect: 'TCP connection', route: 'Route', session: 'Routing session with a customer', wire: 'Pseudowire or tunnel', frames: 'Test frames there and back', delivery: 'Test frames one way',
+  prefixes: 'Prefixes announced by a customer', hosts: 'Remote MAC addresses', standby: 'Backup pseudowire', learning: 'MAC address limit', rate: 'Bandwidth of an access', routed: 'Routing between segments',
+  gateway: 'Gateway of a segment', relay: 'DHCP relay', exchange: 'Routes from other devices', bundle: 'Link bundle',
+  link: 'Link',
+}

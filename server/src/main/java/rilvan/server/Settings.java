@@ -1,0 +1,49 @@
+package rilvan.server;
+
+import jakarta.validation.constraints.Max;
+import jakarta.validation.constraints.Min;
+import jakarta.validation.constraints.NotNull;
+import java.nio.file.Path;
+import java.time.Duration;
+import org.hibernate.validator.constraints.time.DurationMax;
+import org.hibernate.validator.constraints.time.DurationMin;
+import org.springframework.boot.context.properties.ConfigurationProperties;
+import org.springframework.boot.context.properties.bind.DefaultValue;
+import org.springframework.validation.annotation.Validated;
+
+/**
+ * All that an installation may set, each with a default; docs/settings.md says what each means. A value out of its range keeps the
+ * service from starting.
+ *
+ * @param models folder of service models, dialects and the vocabulary
+ * @param keyFile the key that device credentials are encrypted with: 32 bytes that only its owner may read
+ * @param checkTimeout within which a check must pass, where its observation has no timeout of its own
+ * @param settleTime how long the network may take to follow a change, before checks of a service that existed already begin
+ * @param healthInterval how long after its last checks a service is checked again
+ * @param lease how long an instance may be silent before another one takes over the orders that it drives
+ * @param takeoverInterval how often an instance looks for orders that no instance drives
+ * @param deviceTimeout how long a device may take to answer
+ * @param sessionIdle how long a session that nobody uses is kept open
+ * @param sessionsPerDevice sessions with one device that may be in use at a time
+ * @param idleSessionsPerDevice sessions with one device that are kept open for the next order
+ * @param idleSessions sessions that are kept open in total
+ * @param slowAnswer an answer that takes longer is logged
+ * @param testStore whether the database may forget what it was told; only for tests
+ */
+@Validated
+@ConfigurationProperties("rilvan")
+public record Settings(
+        @NotNull @DefaultValue("models") Path models,
+        @NotNull @DefaultValue("rilvan.key") Path keyFile,
+        @DurationMin(millis = 100) @DurationMax(minutes = 10) @DefaultValue("10s") Duration checkTimeout,
+        @DurationMin(millis = 0) @DurationMax(minutes = 10) @DefaultValue("1s") Duration settleTime,
+        @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("15m") Duration healthInterval,
+        @DurationMin(seconds = 1) @DurationMax(minutes = 10) @DefaultValue("5s") Duration lease,
+        @DurationMin(millis = 50) @DurationMax(minutes = 1) @DefaultValue("500ms") Duration takeoverInterval,
+        @DurationMin(millis = 100) @DurationMax(minutes = 10) @DefaultValue("10s") Duration deviceTimeout,
+        @DurationMin(seconds = 1) @DurationMax(hours = 24) @DefaultValue("2m") Duration sessionIdle,
+        @Min(1) @Max(64) @DefaultValue("6") int sessionsPerDevice,
+        @Min(0) @Max(64) @DefaultValue("2") int idleSessionsPerDevice,
+        @Min(0) @Max(100_000) @DefaultValue("1000") int idleSessions,
+        @DurationMin(millis = 1) @DurationMax(minutes = 10) @DefaultValue("2s") Duration slowAnswer,
+        @DefaultValue("false") boolean testStore) {}
