@@ -23,6 +23,8 @@ const text = ref('')
 const preview = ref<Preview | null>(null)
 const error = ref<unknown>(null)
 const busy = ref(false)
+// One key for each preview: the same order sent again, after an answer that was lost, is the same order.
+let key = ''
 
 const removing = computed(() => (route.query.remove ? String(route.query.remove) : null))
 const model = computed(() => models.value.find((each) => each.name === chosen.value))
@@ -81,11 +83,12 @@ async function attempt(action: () => Promise<void>) {
 
 const look = () => attempt(async () => {
   preview.value = await post<Preview>('/previews', document.value)
+  key = crypto.randomUUID()
 })
 
 const run = () => attempt(async () => {
   const placed = await post<{ order: number | null }>('/orders', document.value, {
-    'If-Match': `"${preview.value!.digest}"`, 'Idempotency-Key': crypto.randomUUID(),
+    'If-Match': `"${preview.value!.digest}"`, 'Idempotency-Key': key,
   })
   if (placed?.order) await router.push('/orders/' + placed.order)
 })

@@ -39,7 +39,7 @@ final class OrderCommands {
         if (!leave) {
             return run(document, Documents.YAML);
         }
-        JsonObject placed = Server.signedIn().object("POST", "/api/v1/orders", document, Documents.YAML);
+        JsonObject placed = Server.signedIn().place(document, Documents.YAML);
         Terminal.say(placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
         return 0;
     }
@@ -51,7 +51,7 @@ final class OrderCommands {
 
     static int run(String document, String type) throws IOException {
         Server server = Server.signedIn();
-        JsonObject placed = server.object("POST", "/api/v1/orders", document, type);
+        JsonObject placed = server.place(document, type);
         if (placed.isNull("order")) {
             Terminal.say("no change: the devices already hold what this order asks for");
             return 0;

@@ -17,12 +17,18 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import java.util.function.BiConsumer;
 
 /** The REST interface as the commands use it, and the session that {@code sign-in} leaves behind. */
 final class Server {
 
     private static final String DEFAULT = "http://127.0.0.1:8840";
+    private static final int CONNECT_MILLIS = 5_000;
+    private static final int ANSWER_MILLIS = 60_000;
+    /** Checks and comparisons of a large network take their time. */
+    private static final int LOOK_MILLIS = 330_000;
+    private static final int TRIES = 3;
 
     private final String address;
     private final String token;
@@ -75,23 +81,45 @@ final class Server {
 
     /** What a look at the network comes to, made now. */
     JsonArray look(String path) throws IOException {
-        return (JsonArray) json("POST", path, "", Documents.JSON);
+        return (JsonArray) parsed(text("POST", path, "", Documents.JSON, LOOK_MILLIS, Map.of()));
     }
 
     JsonArray list(String path) throws IOException {
         return (JsonArray) json("GET", path, null, null);
     }
 
-    Object json(String method, String path, String body, String type) throws IOException {
+    /** Places an order. A lost answer is asked for again with the same idempotency key, which gives the same order. */
+    JsonObject place(String document, String type) throws IOException {
+        Map<String, String> key = Map.of("Idempotency-Key", UUID.randomUUID().toString());
+        for (int attempt = 1; ; attempt++) {
+            try {
+                return (JsonObject) parsed(text("POST", "/api/v1/orders", document, type, ANSWER_MILLIS, key));
+            } catch (IOException e) {
+                if (attempt == TRIES) {
+                    throw e;
+                }
+            }
+        }
+    }
+
+    private Object json(String method, String path, String body, String type) throws IOException {
+        return parsed(text(method, path, body, type));
+    }
+
+    private Object parsed(String text) {
         try {
-            return JsonParser.any().from(text(method, path, body, type));
+            return JsonParser.any().from(text);
         } catch (JsonParserException e) {
             throw new Failure(Failure.NOT_REACHED, address + " does not answer as Rilvan does");
         }
     }
 
     String text(String method, String path, String body, String type) throws IOException {
-        HttpURLConnection connection = open(method, path, body, type, Map.of());
+        return text(method, path, body, type, ANSWER_MILLIS, Map.of());
+    }
+
+    private String text(String method, String path, String body, String type, int answerMillis, Map<String, String> headers) throws IOException {
+        HttpURLConnection connection = open(method, path, body, type, answerMillis, headers);
         try (InputStream in = connection.getInputStream()) {
             return new String(in.readAllBytes(), StandardCharsets.UTF_8);
         }
@@ -99,7 +127,7 @@ final class Server {
 
     /** Follows server-sent events, name and data, until the server ends them. */
     void events(String path, BiConsumer<String, String> receiver) throws IOException {
-        HttpURLConnection connection = open("GET", path, null, null, Map.of("Accept", "text/event-stream"));
+        HttpURLConnection connection = open("GET", path, null, null, ANSWER_MILLIS, Map.of("Accept", "text/event-stream"));
         try (BufferedReader in = new BufferedReader(new InputStreamReader(connection.getInputStream(), StandardCharsets.UTF_8))) {
             String name = "message";
             for (String line = in.readLine(); line != null; line = in.readLine()) {
@@ -112,8 +140,11 @@ final class Server {
         }
     }
 
-    private HttpURLConnection open(String method, String path, String body, String type, Map<String, String> headers) throws IOException {
+    private HttpURLConnection open(String method, String path, String body, String type, int answerMillis, Map<String, String> headers)
+            throws IOException {
         HttpURLConnection connection = (HttpURLConnection) URI.create(address + path).toURL().openConnection();
+        connection.setConnectTimeout(CONNECT_MILLIS);
+        connection.setReadTimeout(answerMillis);
         connection.setRequestMethod(method);
         if (!token.isEmpty()) {
             connection.setRequestProperty("Authorization", "Bearer " + token);

@@ -1,6 +1,7 @@
 package rilvan.core.document;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -48,6 +49,26 @@ public final class Secret {
         }
         return value instanceof List<?> items ? items.stream().map(Secret::maskedValue).toList()
                 : value instanceof String text ? masked(text) : value;
+    }
+
+    /** The value of a document in which each of some secrets, wherever it is written, is replaced by its digest. */
+    public static Object redacted(Object value, Collection<String> secrets) {
+        if (value instanceof Map<?, ?> fields) {
+            Map<Object, Object> redacted = new LinkedHashMap<>();
+            fields.forEach((name, field) -> redacted.put(redacted(name, secrets), redacted(field, secrets)));
+            return redacted;
+        }
+        if (value instanceof List<?> items) {
+            return items.stream().map(item -> redacted(item, secrets)).toList();
+        }
+        String text = String.valueOf(value);
+        if (secrets.stream().noneMatch(text::contains)) {
+            return value;
+        }
+        for (String secret : secrets) {
+            text = text.replace(secret, digest(secret));
+        }
+        return text;
     }
 
     /** Values in which a secret that was shown as a mask is again what is kept of it, found at the same place of the others. */

@@ -81,16 +81,10 @@ public final class Planner {
         return new Plan(order, outcomes(order, expansions, devices, digests), devices, wanted.all());
     }
 
-    /** An order's text with its secrets replaced by what is kept of them, so that the text itself can be kept. */
-    public String withoutSecrets(String text, OrderDocument order) {
-        String result = text;
-        for (ServiceDocument service : order.services()) {
-            ServiceModel model = models.get(service.model());
-            for (String secret : model == null ? List.<String>of() : model.parameters().secrets(service.parameters())) {
-                result = result.replace(secret, Secret.digest(secret));
-            }
-        }
-        return result;
+    /** The secrets among the parameters of an order, as they were written. */
+    public List<String> secrets(OrderDocument order) {
+        return order.services().stream().filter(service -> models.containsKey(service.model()))
+                .flatMap(service -> models.get(service.model()).parameters().secrets(service.parameters()).stream()).distinct().toList();
     }
 
     private Expansion expand(ServiceDocument service, String pointer, Expander expander, PendingAllocations wanted) {

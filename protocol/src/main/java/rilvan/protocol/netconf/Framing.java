@@ -12,6 +12,9 @@ final class Framing {
 
     private static final byte[] END = "]]>]]>".getBytes(StandardCharsets.US_ASCII);
 
+    /** How much of the delimiter is still matched when the byte after so many of its bytes is another: its longest beginning that is also their end. */
+    private static final int[] LONGEST_BORDER = {0, 0, 1, 0, 1, 2};
+
     private final int longest;
     private final ByteArrayOutputStream message = new ByteArrayOutputStream();
     private final StringBuilder header = new StringBuilder();
@@ -76,7 +79,10 @@ final class Framing {
     private boolean plainByte(byte next) {
         makeRoom(1);
         message.write(next);
-        matched = next == END[matched] ? matched + 1 : next == END[0] ? 1 : matched == 2 && next == ']' ? 2 : 0;
+        while (matched > 0 && next != END[matched]) {
+            matched = LONGEST_BORDER[matched];
+        }
+        matched += next == END[matched] ? 1 : 0;
         if (matched < END.length) {
             return false;
         }

@@ -54,6 +54,24 @@ class FramingTest {
         assertThat(received).as("seed %d", seed).isEqualTo(messages);
     }
 
+    /** The delimiter ends a message at its first occurrence, whatever bytes of it stand before. */
+    @RepeatedTest(200)
+    void theFirstDelimiterEndsTheMessage() {
+        Random random = new Random(seed);
+        StringBuilder wire = new StringBuilder();
+        for (int i = random.nextInt(30); i > 0; i--) {
+            wire.append("]]]>>a".charAt(random.nextInt(6)));
+        }
+        wire.append("]]>]]>");
+        byte[] bytes = wire.toString().getBytes(StandardCharsets.US_ASCII);
+        List<String> received = new ArrayList<>();
+        Framing framing = new Framing(1000);
+        for (byte each : bytes) {
+            framing.take(new byte[] {each}, 0, 1, received::add);
+        }
+        assertThat(received.get(0)).as("seed %d, %s", seed, wire).isEqualTo(wire.substring(0, wire.indexOf("]]>]]>")));
+    }
+
     @ParameterizedTest
     @ValueSource(strings = {"\n#0\n", "\n#x\n", "#5\n", "\n#99999999999999\n", "\n##x\n", "hello"})
     void whatIsNoChunkEndsTheSession(String bytes) {

@@ -93,7 +93,7 @@ public class OrderController {
         OrderIntake.Placed placed = intake.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put("order", placed.order().orElse(null));
-        answer.put("preview", view(placed.preview()));
+        placed.preview().ifPresent(preview -> answer.put("preview", view(preview)));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
     }
 

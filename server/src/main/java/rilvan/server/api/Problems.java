@@ -54,6 +54,11 @@ public class Problems extends ResponseEntityExceptionHandler {
     }
 
     @ExceptionHandler
+    ProblemDetail keyReused(OrderIntake.KeyReused reused) {
+        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Idempotency key reused", reused.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
     ProblemDetail cannotOpen(Sessions.CannotOpen cannot) {
         return problem(HttpStatus.BAD_GATEWAY, "Device not reached", cannot.getMessage(), List.of());
     }

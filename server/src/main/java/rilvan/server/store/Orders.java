@@ -52,10 +52,10 @@ public interface Orders {
     String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, rolling_back, "
             + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
 
-    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, agreed) values (#{who}, "
-            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{agreed}) returning id")
+    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed) values (#{who}, "
+            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}) returning id")
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
-            @Param("token") String token, @Param("key") String key, @Param("agreed") String agreed);
+            @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed);
 
     /** The PLANNED record of an order in line. */
     @Update("update orders set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
@@ -105,8 +105,11 @@ public interface Orders {
     @Delete("delete from instances where id = #{id} or alive_until < now() - interval '1 day'")
     void leave(String id);
 
-    @Select("select id from orders where who = #{who} and idempotency_key = #{key}")
-    Optional<Long> byIdempotencyKey(String who, String key);
+    /** An order that was placed with an idempotency key, and the digest of its document; absent where it was not kept yet. */
+    record Keyed(long id, String documentDigest) {}
+
+    @Select("select id, document_digest from orders where who = #{who} and idempotency_key = #{key}")
+    Optional<Keyed> byIdempotencyKey(String who, String key);
 
     @Select("select " + COLUMNS + " from orders where id = #{id}")
     Optional<OrderRow> order(long id);

@@ -7,10 +7,9 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
-import java.time.Duration;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import rilvan.server.Settings;
+import rilvan.server.TestSettings;
 
 class CredentialVaultTest {
 
@@ -21,7 +20,7 @@ class CredentialVaultTest {
         Path file = Files.createTempFile(folder, "key", "");
         Files.write(file, key);
         Files.setPosixFilePermissions(file, PosixFilePermissions.fromString(mode));
-        return new CredentialVault(new Settings(folder, file, Duration.ZERO, Duration.ZERO, Duration.ZERO, Duration.ZERO, true));
+        return new CredentialVault(TestSettings.of(file));
     }
 
     @Test

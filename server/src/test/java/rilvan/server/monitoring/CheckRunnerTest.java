@@ -78,11 +78,11 @@ class CheckRunnerTest {
     @Test
     void whatCouldNotBeLookedAtIsAsItMustBeInNoCase() {
         for (boolean wanted : List.of(true, false)) {
-            assertThat(seen(wanted, CompletableFuture.failedFuture(new Sessions.CannotOpen("no way"))).holds()).isFalse();
-            assertThat(seen(wanted, answering(new Answer.Lost("gone"))).holds()).isFalse();
+            assertThat(seen(wanted, CompletableFuture.failedFuture(new Sessions.CannotOpen("no way"))).passed()).isFalse();
+            assertThat(seen(wanted, answering(new Answer.Lost("gone"))).passed()).isFalse();
             Observed refused = seen(wanted, answering(new Answer.Refused(List.of(new Answer.Fault("operation-not-supported", "", "never heard of")))));
-            assertThat(refused.holds()).isFalse();
-            assertThat(refused.seen()).isEqualTo("never heard of (operation-not-supported)");
+            assertThat(refused.passed()).isFalse();
+            assertThat(refused.value()).isEqualTo("never heard of (operation-not-supported)");
         }
     }
 

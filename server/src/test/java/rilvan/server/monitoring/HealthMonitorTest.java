@@ -61,21 +61,21 @@ class HealthMonitorTest {
     void whatIsNotAsItMustBeIsKeptInAFewWords() {
         seen(true, false, false, false, false);
         watch.look("s").join();
-        verify(health).seen("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
+        verify(health).checked("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
     }
 
     @Test
     void whatWorksIsKeptAsWell() {
         seen(true, true);
         watch.look("s").join();
-        verify(health).seen("s", "");
+        verify(health).checked("s", "");
     }
 
     @Test
     void aServiceThatCannotBeWorkedOutAnyMoreAils() {
         when(explainer.checks("s")).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
         watch.look("s").join();
-        verify(health).seen(eq("s"), contains("haven-pe9"));
+        verify(health).checked(eq("s"), contains("haven-pe9"));
     }
 
     @Test
@@ -84,7 +84,7 @@ class HealthMonitorTest {
         when(health.take("s", EVERY)).thenReturn(0);
         watch.round();
         verify(checkRunner, never()).look(any());
-        verify(health, never()).seen(anyString(), anyString());
+        verify(health, never()).checked(anyString(), anyString());
     }
 
     @Test
@@ -93,6 +93,6 @@ class HealthMonitorTest {
         when(health.due(EVERY)).thenReturn(Optional.of("s"), Optional.empty());
         when(health.take("s", EVERY)).thenReturn(1);
         watch.round();
-        verify(health).seen("s", "from here to there: no route");
+        verify(health).checked("s", "from here to there: no route");
     }
 }

@@ -79,7 +79,7 @@ class MigrationTest {
         Catalog catalog = Catalog.read(Path.of("../models"));
         List<String> models = column(source, "select model from services order by name");
         List<String> parameters = column(source, "select parameters_json from services order by name");
-        assertThat(models).contains("l3vpn", "l2vpn", "tenant", "device-text");
+        assertThat(models).contains("l3vpn", "l2vpn", "tenant");
         for (int i = 0; i < models.size(); i++) {
             ServiceModel model = catalog.models().get(models.get(i));
             assertThat(everyField(JsonMapper.builder().build().readValue(parameters.get(i), FIELDS))).as(models.get(i))

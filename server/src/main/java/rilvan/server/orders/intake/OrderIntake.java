@@ -20,9 +20,11 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.ConcurrencyFailureException;
 import org.springframework.dao.DataAccessException;
+import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.OrderDocument;
@@ -93,8 +95,20 @@ public class OrderIntake {
         }
     }
 
-    /** What became of placing an order: the order, or nothing where all is as asked already. */
-    public record Placed(Optional<Long> order, Preview preview) {}
+    /** An idempotency key that was used for another document. */
+    public static final class KeyReused extends RuntimeException {
+        KeyReused(long order) {
+            super("this idempotency key belongs to order " + order + ", which has another document; use a new key for a new order");
+        }
+    }
+
+    /**
+     * What became of placing an order.
+     *
+     * @param order absent where nothing changes
+     * @param preview absent where the same request has placed the order before
+     */
+    public record Placed(Optional<Long> order, Optional<Preview> preview) {}
 
     public Preview preview(String document) {
         return planning.preview(OrderDocument.read(Document.read(document)));
@@ -106,35 +120,48 @@ public class OrderIntake {
      * @param agreed digest of the preview that was agreed to, if one was
      * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
+     * @throws KeyReused where the key belongs to another document
      * @throws PreviewMoved where the order would do something else than agreed
      */
-    public Placed place(String document, String who, Optional<String> agreed, Optional<String> key) {
-        OrderDocument order = OrderDocument.read(Document.read(document));
+    public Placed place(String text, String who, Optional<String> agreed, Optional<String> key) {
+        Document document = Document.read(text);
+        OrderDocument order = OrderDocument.read(document);
+        String digest = Digest.of(text);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
+            Optional<Placed> earlier = key.flatMap(given -> earlier(who, given, digest));
+            if (earlier.isPresent()) {
+                return earlier.get();
+            }
             Versions versions = versions(order);
             Preview preview = planning.preview(order);
-            Optional<Long> earlier = key.flatMap(given -> orders.byIdempotencyKey(who, given));
-            if (earlier.isPresent()) {
-                return new Placed(earlier, preview);
-            }
             if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
                 throw new PreviewMoved();
             }
             if (preview.plan().changesNothing()) {
-                return new Placed(Optional.empty(), preview);
+                return new Placed(Optional.empty(), Optional.of(preview));
             }
             Optional<Entered> placed = inLine(() -> {
-                long id = orders.add(who, order.reason(), planning.withoutSecrets(document, order), UUID.randomUUID().toString(),
-                        key.orElse(null), agreed.orElse(null));
+                long id = orders.add(who, order.reason(), planning.withoutSecrets(document, text, order), UUID.randomUUID().toString(),
+                        key.orElse(null), digest, agreed.orElse(null));
                 want(id, preview.plan());
                 return enter(id, preview, versions);
             });
             if (placed.isPresent()) {
                 startIfOpen(placed.get());
-                return new Placed(Optional.of(placed.get().order()), preview);
+                return new Placed(Optional.of(placed.get().order()), Optional.of(preview));
             }
         }
         throw new Busy();
+    }
+
+    /** The order that the same request has placed already. */
+    private Optional<Placed> earlier(String who, String key, String digest) {
+        return orders.byIdempotencyKey(who, key).map(order -> {
+            if (!digest.equals(order.documentDigest())) {
+                throw new KeyReused(order.id());
+            }
+            return new Placed(Optional.of(order.id()), Optional.empty());
+        });
     }
 
     /** An order that is in line, or has left it for its turn. */
@@ -165,8 +192,8 @@ public class OrderIntake {
                 }
                 return result;
             });
-        } catch (ConcurrencyFailureException e) {
-            // Two orders stood in each other's way in the store, which has ended one of them: plan again.
+        } catch (ConcurrencyFailureException | DuplicateKeyException e) {
+            // Two orders were in each other's way in the store, which has ended one of them, or the same request came twice at once: try again.
             return Optional.empty();
         }
     }

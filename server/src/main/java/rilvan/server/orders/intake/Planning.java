@@ -11,6 +11,8 @@ import org.springframework.stereotype.Component;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
+import rilvan.core.document.Document;
+import rilvan.core.document.Secret;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
@@ -67,9 +69,13 @@ public class Planning {
         return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16));
     }
 
-    /** An order's text with its secrets replaced by what is kept of them. */
-    String withoutSecrets(String text, OrderDocument order) {
-        return planner.withoutSecrets(text, order);
+    /**
+     * The text of an order as it is stored: as it was written, or, where it has secrets, written anew as JSON with their digests. A
+     * secret may be written in many notations; in the parsed document there is one.
+     */
+    String withoutSecrets(Document document, String text, OrderDocument order) {
+        List<String> secrets = planner.secrets(order);
+        return secrets.isEmpty() ? text : json.write(Secret.redacted(document.value(), secrets));
     }
 
     /** What becomes of services and numbers. */

@@ -1,0 +1,23 @@
+package rilvan.server;
+
+import java.nio.file.Path;
+import java.time.Duration;
+
+/** Settings for tests: the defaults but for what a test is about. */
+public final class TestSettings {
+
+    private TestSettings() {}
+
+    public static Settings of(Path keyFile) {
+        return of(keyFile, Duration.ofSeconds(10), Duration.ofSeconds(1), Duration.ofMinutes(15));
+    }
+
+    public static Settings of(Duration checkTimeout, Duration settleTime, Duration healthInterval) {
+        return of(Path.of("rilvan.key"), checkTimeout, settleTime, healthInterval);
+    }
+
+    private static Settings of(Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval) {
+        return new Settings(Path.of("models"), keyFile, checkTimeout, settleTime, healthInterval, Duration.ofSeconds(5), Duration.ofMillis(500),
+                Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), true);
+    }
+}
