@@ -45,8 +45,18 @@ ensure_packages() {
     install_packages "${missing[@]}"
     pg_bin || die "PostgreSQL was installed, but its programs are not in /usr/lib/postgresql"
   fi
-  local node; node=$(node --version | tr -d v | cut -d. -f1)
-  [ "$node" -ge 20 ] || die "the console is built with Node 20 or later; this is $(node --version). Install a later one and start again"
+  ensure_node
+}
+
+# ensure_node: the console is built with Node 20 or later. Where there is an earlier one, npm brings a later one into the build folder.
+ensure_node() {
+  export PATH=$BUILD/node/node_modules/node/bin:$PATH
+  [ "$(node --version | tr -d v | cut -d. -f1)" -ge 20 ] && return 0
+  say "installing a later Node …" >&2
+  mkdir -p "$BUILD/node"
+  npm install --prefix "$BUILD/node" --no-save --no-audit --no-fund node@22 >"$BUILD/node.log" 2>&1 || die "npm could not install a later Node, see $BUILD/node.log"
+  hash -r
+  [ "$(node --version | tr -d v | cut -d. -f1)" -ge 20 ] || die "the console is built with Node 20 or later; this is $(node --version)"
 }
 
 # build: everything but the tests, if anything has changed since the last time.
@@ -171,6 +181,7 @@ launch_service() {
   SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
   export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/store.password"); export SPRING_DATASOURCE_PASSWORD
+  RILVAN_MANAGEMENT_PORT=$(free_port 8870); export RILVAN_MANAGEMENT_PORT
   export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
   if [ ! -e "$BUILD/server.jsa" ]; then

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ExecutionException;
@@ -152,6 +153,23 @@ final class DeviceCommands {
             @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live) throws IOException {
         Terminal.OUT.print(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
         return 0;
+    }
+
+    @Command(name = "wire-trace", mixinStandardHelpOptions = true,
+            description = "Writes all that goes over the wire with a device to the log of the service, or stops that. Secrets are masked.")
+    int wireTrace(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "on|off") Switch state) throws IOException {
+        Server.signedIn().object("PUT", "/api/v1/devices/" + Texts.escape(name) + "/wire-trace", JsonWriter.string(Map.of("enabled", state == Switch.ON)), Documents.JSON);
+        Terminal.say("wire trace of " + name + ": " + state);
+        return 0;
+    }
+
+    enum Switch {
+        ON, OFF;
+
+        @Override
+        public String toString() {
+            return name().toLowerCase(Locale.ROOT);
+        }
     }
 
     @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…")

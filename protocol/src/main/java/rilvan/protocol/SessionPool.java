@@ -13,6 +13,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -44,13 +45,21 @@ public final class SessionPool implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
+    private static final int ANSWERING = 8;
     private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
 
     private final Function<String, Target> targets;
     private final Limits limits;
+    private final SessionObserver observer;
     private final SshClient client;
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "session-timer");
+        thread.setDaemon(true);
+        return thread;
+    });
+    // Answers are handed on here, and targets looked up: what others do with an answer must not keep the SSH library's threads.
+    private final ExecutorService answers = Executors.newFixedThreadPool(ANSWERING, task -> {
+        Thread thread = new Thread(task, "device-answers");
         thread.setDaemon(true);
         return thread;
     });
@@ -76,7 +85,8 @@ public final class SessionPool implements Sessions, AutoCloseable {
     /**
      * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
      */
-    public SessionPool(Function<String, Target> targets, Limits limits) {
+    public SessionPool(Function<String, Target> targets, Limits limits, SessionObserver observer) {
+        this.observer = observer;
         this.targets = targets;
         this.limits = limits;
         this.turns = new KeyedLimiter(limits.inUsePerDevice());
@@ -104,7 +114,12 @@ public final class SessionPool implements Sessions, AutoCloseable {
     @Override
     public CompletionStage<DeviceSession> open(String device) {
         CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
-        turns.take(device, () -> take(device, opened));
+        turns.take(device, () -> answers.execute(() -> take(device, opened)));
+        opened.whenComplete((session, failure) -> {
+            if (failure != null) {
+                observer.failed(device, failure.getMessage());
+            }
+        });
         // Whoever waits in line waits no longer than for a device that is silent.
         timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds() + " s")),
                 limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
@@ -157,6 +172,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
     }
 
     private void signIn(ClientSession ssh, Target target, CompletableFuture<DeviceSession> opened) {
+        long begun = System.nanoTime();
         ssh.addPasswordIdentity(target.password());
         try {
             ssh.auth().addListener(future -> {
@@ -168,16 +184,18 @@ public final class SessionPool implements Sessions, AutoCloseable {
                     return;
                 }
                 CompletionStage<? extends DeviceSession> opening = target.commandLine().isPresent()
-                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, limits.answerTime())
-                        : NetconfSession.open(ssh, timer, limits.answerTime());
-                opening.whenComplete((session, failure) -> {
+                        ? CommandLineSession.open(ssh, target.commandLine().get(), timer, limits.answerTime(), new Wire(target.device(), observer))
+                        : NetconfSession.open(ssh, timer, limits.answerTime(), new Wire(target.device(), observer));
+                opening.whenCompleteAsync((session, failure) -> {
                     if (failure != null) {
                         opened.completeExceptionally(new CannotOpen(failure.getMessage()));
                         ssh.close(true);
                     } else if (!opened.complete(new PooledSession(target.device(), session))) {
                         session.close();
+                    } else {
+                        observer.opened(target.device(), System.nanoTime() - begun);
                     }
-                });
+                }, answers);
             });
         } catch (java.io.IOException e) {
             opened.completeExceptionally(new CannotOpen(e.getMessage()));
@@ -239,6 +257,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
             idleOf.clear();
         }
         timer.shutdownNow();
+        answers.shutdownNow();
         client.stop();
     }
 
@@ -274,11 +293,14 @@ public final class SessionPool implements Sessions, AutoCloseable {
         @Override
         public CompletionStage<List<Answer>> send(List<Request> flight) {
             asking = true;
-            return session.send(flight).thenApply(answers -> {
+            long begun = System.nanoTime();
+            return session.send(flight).thenApplyAsync(each -> {
                 asking = false;
-                sound &= answers.stream().noneMatch(Answer.Lost.class::isInstance);
-                return answers;
-            });
+                boolean lost = each.stream().anyMatch(Answer.Lost.class::isInstance);
+                sound &= !lost;
+                observer.answered(device, flight.size(), System.nanoTime() - begun, lost);
+                return each;
+            }, answers);
         }
 
         @Override

@@ -67,7 +67,7 @@ class SessionPoolTest {
         Map<String, Device> devices = NetworkDocument.read(Document.read(Files.readString(folder.resolve("network.yaml")))).devices();
         Optional<CommandLine> brae = Dialect.read(MODELS.resolve("dialects/brae")).commandLine();
         return new SessionPool(device -> new Target(device, devices.get(device).address(), port, "rilvan", "secret",
-                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), limits(Duration.ofMinutes(1)));
+                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), limits(Duration.ofMinutes(1)), SessionObserver.NONE);
     }
 
     @Test
@@ -121,7 +121,7 @@ class SessionPoolTest {
     }
 
     private static SessionPool sessions(String password, Optional<String> hostKey) {
-        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), limits(Duration.ofMinutes(1)));
+        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), limits(Duration.ofMinutes(1)), SessionObserver.NONE);
     }
 
     private static SessionPool sessions() {
@@ -258,14 +258,14 @@ class SessionPoolTest {
         assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
         assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
         assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "refused the credential of user 'rilvan'");
-        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), limits(Duration.ofMinutes(1))), "nothing answers at 127.20.0.99:" + port);
+        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), limits(Duration.ofMinutes(1)), SessionObserver.NONE), "nothing answers at 127.20.0.99:" + port);
     }
 
     @Test
     void aDeviceThatIsSilentIsGivenUp() throws Exception {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
             assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
-                    new SessionPool.Limits(Duration.ofMillis(300), Duration.ofMinutes(1), 6, 2, 1_000)), "no session within");
+                    new SessionPool.Limits(Duration.ofMillis(300), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE), "no session within");
         }
     }
 

@@ -1,12 +1,14 @@
 package rilvan.server;
 
 import java.io.IOException;
+import java.util.UUID;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.context.annotation.Bean;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.plan.Explainer;
+import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.StoredPlanningSource;
 
@@ -28,6 +30,8 @@ public class Application {
     }
 
     public static void main(String[] args) {
+        // In every line of the log, and in the store: which instance of several it is.
+        System.setProperty(ClusterMember.INSTANCE, UUID.randomUUID().toString().substring(0, 8));
         SpringApplication.run(Application.class, args);
     }
 }

@@ -52,7 +52,7 @@ public sealed interface Action {
     record Pause(String device, long millis) implements Action {}
 
     /** Tell whoever follows the order. Not answered. */
-    record Report(String device, Phase phase, Outcome word, String text) implements Action {}
+    record Report(String device, Phase phase, Outcome outcome, String text) implements Action {}
 
     /** Give back the session with a device that is no part of the order any more. Not answered. */
     record CloseSession(String device) implements Action {}

@@ -24,6 +24,7 @@ import rilvan.core.dialect.CommandLine;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
+import rilvan.protocol.Wire;
 
 /**
  * One session on a device's command line. One line is in flight at a time: the next is typed when the prompt has come back
@@ -38,7 +39,8 @@ public final class CommandLineSession implements DeviceSession {
     private final ChannelShell channel;
     private final CommandLine words;
     private final ScheduledExecutorService timer;
-    private final Duration patience;
+    private final Duration answerTime;
+    private final Wire wire;
     private final StringBuilder heard = new StringBuilder();
     private IoOutputStream out;
     private Optional<Typed> waiting = Optional.empty();
@@ -55,26 +57,28 @@ public final class CommandLineSession implements DeviceSession {
         }
     }
 
-    private CommandLineSession(ClientSession ssh, ChannelShell channel, CommandLine words, ScheduledExecutorService timer, Duration patience) {
+    private CommandLineSession(ClientSession ssh, ChannelShell channel, CommandLine words, ScheduledExecutorService timer, Duration answerTime, Wire wire) {
+        this.wire = wire;
         this.ssh = ssh;
         this.channel = channel;
         this.words = words;
         this.timer = timer;
-        this.patience = patience;
+        this.answerTime = answerTime;
     }
 
     /**
      * Opens a shell on an authenticated SSH session, waits for the first prompt and types what every session begins with.
      *
-     * @param patience how long the device may take from a line to its next prompt
+     * @param wire where what is sent and received can be traced
+     * @param answerTime how long the device may take from a line to its next prompt
      */
-    public static CompletionStage<CommandLineSession> open(ClientSession ssh, CommandLine words, ScheduledExecutorService timer, Duration patience) {
+    public static CompletionStage<CommandLineSession> open(ClientSession ssh, CommandLine words, ScheduledExecutorService timer, Duration answerTime, Wire wire) {
         CompletableFuture<CommandLineSession> opened = new CompletableFuture<>();
         try {
             ChannelShell channel = ssh.createShellChannel();
             channel.setPtyColumns(WIDTH);
             channel.setStreaming(ClientChannel.Streaming.Async);
-            CommandLineSession session = new CommandLineSession(ssh, channel, words, timer, patience);
+            CommandLineSession session = new CommandLineSession(ssh, channel, words, timer, answerTime, wire);
             channel.open().addListener(future -> {
                 if (!future.isOpened()) {
                     opened.completeExceptionally(new IOException("it does not offer a command line", future.getException()));
@@ -153,12 +157,14 @@ public final class CommandLineSession implements DeviceSession {
         }
         answered.limit().cancel(false);
         // Devices echo what is typed.
+        wire.received(written);
         answered.written().complete(written.startsWith(answered.line() + "\n") ? written.substring(answered.line().length() + 1) : written);
     }
 
     private CompletableFuture<String> type(String line) {
         CompletableFuture<String> written = await(line);
         if (!written.isDone()) {
+            wire.sent(line);
             write(line + "\n");
         }
         return written;
@@ -170,8 +176,8 @@ public final class CommandLineSession implements DeviceSession {
             written.completeExceptionally(new Silence("the session had ended"));
             return written;
         }
-        waiting = Optional.of(new Typed(line, written, timer.schedule(() -> end("no prompt within " + patience.toSeconds() + " s"),
-                patience.toMillis(), TimeUnit.MILLISECONDS)));
+        waiting = Optional.of(new Typed(line, written, timer.schedule(() -> end("no prompt within " + answerTime.toSeconds() + " s"),
+                answerTime.toMillis(), TimeUnit.MILLISECONDS)));
         return written;
     }
 

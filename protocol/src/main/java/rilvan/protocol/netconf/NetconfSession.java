@@ -22,6 +22,7 @@ import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
+import rilvan.protocol.Wire;
 
 /**
  * One NETCONF session over one SSH channel. Requests of a flight leave one behind the other; replies are matched by their
@@ -34,7 +35,8 @@ public final class NetconfSession implements DeviceSession {
     private final ClientSession ssh;
     private final ChannelSubsystem channel;
     private final ScheduledExecutorService timer;
-    private final Duration patience;
+    private final Duration answerTime;
+    private final Wire wire;
     private final Framing incoming = new Framing(LONGEST_MESSAGE);
     private final Framing outgoing = new Framing(LONGEST_MESSAGE);
     private final CompletableFuture<Messages.Hello> hello = new CompletableFuture<>();
@@ -44,24 +46,26 @@ public final class NetconfSession implements DeviceSession {
     private long messages;
     private boolean ended;
 
-    private NetconfSession(ClientSession ssh, ChannelSubsystem channel, ScheduledExecutorService timer, Duration patience) {
+    private NetconfSession(ClientSession ssh, ChannelSubsystem channel, ScheduledExecutorService timer, Duration answerTime, Wire wire) {
+        this.wire = wire;
         this.ssh = ssh;
         this.channel = channel;
         this.timer = timer;
-        this.patience = patience;
+        this.answerTime = answerTime;
     }
 
     /**
      * Opens the NETCONF subsystem on an authenticated SSH session and exchanges hellos.
      *
-     * @param patience how long a reply may take
+     * @param answerTime how long a reply may take
+     * @param wire where what is sent and received can be traced
      */
-    public static CompletionStage<NetconfSession> open(ClientSession ssh, ScheduledExecutorService timer, Duration patience) {
+    public static CompletionStage<NetconfSession> open(ClientSession ssh, ScheduledExecutorService timer, Duration answerTime, Wire wire) {
         CompletableFuture<NetconfSession> opened = new CompletableFuture<>();
         try {
             ChannelSubsystem channel = ssh.createSubsystemChannel("netconf");
             channel.setStreaming(ClientChannel.Streaming.Async);
-            NetconfSession session = new NetconfSession(ssh, channel, timer, patience);
+            NetconfSession session = new NetconfSession(ssh, channel, timer, answerTime, wire);
             session.hello.whenComplete((hello, failure) -> {
                 if (failure == null) {
                     opened.complete(session);
@@ -88,7 +92,7 @@ public final class NetconfSession implements DeviceSession {
     private void started() {
         out = new BufferedIoOutputStream("netconf", channel.getChannelId(), channel.getAsyncIn(), channel);
         ScheduledFuture<?> limit = timer.schedule(() -> hello.completeExceptionally(
-                new IOException("it sent no hello within " + patience.toSeconds() + " s")), patience.toMillis(), TimeUnit.MILLISECONDS);
+                new IOException("it sent no hello within " + answerTime.toSeconds() + " s")), answerTime.toMillis(), TimeUnit.MILLISECONDS);
         hello.whenComplete((done, failure) -> limit.cancel(false));
         write(outgoing.frame(Messages.hello()));
         read(channel.getAsyncOut());
@@ -122,6 +126,7 @@ public final class NetconfSession implements DeviceSession {
     }
 
     private void received(String text) {
+        wire.received(text);
         if (!hello.isDone()) {
             peer = Messages.readHello(text);
             if (peer.capabilities().contains(Messages.BASE_1_1)) {
@@ -172,12 +177,14 @@ public final class NetconfSession implements DeviceSession {
                 }
                 String id = Long.toString(++messages);
                 pending.put(id, answer);
-                write(outgoing.frame(Messages.request(id, request)));
+                String message = Messages.request(id, request);
+                wire.sent(message);
+                write(outgoing.frame(message));
             }
         }
         CompletableFuture<Void> all = CompletableFuture.allOf(answers.toArray(CompletableFuture[]::new));
-        ScheduledFuture<?> limit = timer.schedule(() -> end("no answer within " + patience.toSeconds() + " s"),
-                patience.toMillis(), TimeUnit.MILLISECONDS);
+        ScheduledFuture<?> limit = timer.schedule(() -> end("no answer within " + answerTime.toSeconds() + " s"),
+                answerTime.toMillis(), TimeUnit.MILLISECONDS);
         return all.thenApply(done -> {
             limit.cancel(false);
             return answers.stream().map(CompletableFuture::join).toList();

@@ -8,6 +8,8 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.List;
 import java.util.Optional;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
@@ -32,6 +34,9 @@ import rilvan.server.store.Accounts;
 /** Two ways in: programs bring a token with every request; the console signs in once and keeps a session. */
 @Configuration
 public class Security {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Security.class);
+    private static final int LONGEST_NAME = 64;
 
     @Bean
     PasswordEncoder passwords() {
@@ -71,7 +76,10 @@ public class Security {
                 .requestCache(cache -> cache.disable())
                 .formLogin(form -> form.loginProcessingUrl("/api/v1/session")
                         .successHandler((request, response, who) -> response.setStatus(204))
-                        .failureHandler((request, response, why) -> response.setStatus(401)))
+                        .failureHandler((request, response, why) -> {
+                            refused(request.getParameter("username"), request);
+                            response.setStatus(401);
+                        }))
                 .logout(logout -> logout.logoutUrl("/api/v1/session/end")
                         .logoutSuccessHandler(new HttpStatusReturningLogoutSuccessHandler(HttpStatus.NO_CONTENT)))
                 .exceptionHandling(errors -> errors.authenticationEntryPoint(new HttpStatusEntryPoint(HttpStatus.UNAUTHORIZED)))
@@ -83,6 +91,12 @@ public class Security {
                         .requestMatchers("/api/**").authenticated()
                         .anyRequest().permitAll())
                 .build();
+    }
+
+    /** Logs a sign-in that was refused. What was given as a name may be anything: it is cut, and has no line breaks. */
+    static void refused(String account, HttpServletRequest request) {
+        String name = String.valueOf(account).replaceAll("\\p{Cntrl}", "?");
+        LOG.warn("sign-in refused: account '{}', from {}", name.substring(0, Math.min(name.length(), LONGEST_NAME)), request.getRemoteAddr());
     }
 
     /** Not a bean, so that only the programs' chain has it. */

@@ -1,7 +1,10 @@
 package rilvan.server.access;
 
+import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.util.Map;
+import org.springframework.boot.health.actuate.endpoint.HealthEndpoint;
+import org.springframework.boot.health.contributor.Status;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -15,8 +18,10 @@ import org.springframework.web.bind.annotation.RestController;
 public class SignInController {
 
     private final Tokens tokens;
+    private final HealthEndpoint health;
 
-    public SignInController(Tokens tokens) {
+    public SignInController(Tokens tokens, HealthEndpoint health) {
+        this.health = health;
         this.tokens = tokens;
     }
 
@@ -24,12 +29,15 @@ public class SignInController {
     public record SignIn(String user, String password) {}
 
     @PostMapping("/tokens")
-    ResponseEntity<Tokens.Token> signIn(@RequestBody SignIn signIn) {
+    ResponseEntity<Tokens.Token> signIn(@RequestBody SignIn signIn, HttpServletRequest request) {
         if (signIn.user() == null || signIn.password() == null) {
             return ResponseEntity.badRequest().build();
         }
         return tokens.signIn(signIn.user(), signIn.password()).map(ResponseEntity::ok)
-                .orElseGet(() -> ResponseEntity.status(401).build());
+                .orElseGet(() -> {
+                    Security.refused(signIn.user(), request);
+                    return ResponseEntity.status(401).build();
+                });
     }
 
     @GetMapping("/me")
@@ -37,8 +45,10 @@ public class SignInController {
         return Map.of("name", who.getName());
     }
 
+    /** Whether the service can do its work: database, schema, models and lease; the management port tells which of them is down. */
     @GetMapping("/health")
-    Map<String, String> health() {
-        return Map.of("status", "ready");
+    ResponseEntity<Map<String, String>> health() {
+        boolean up = health.health().getStatus().equals(Status.UP);
+        return ResponseEntity.status(up ? 200 : 503).body(Map.of("status", up ? "up" : "down"));
     }
 }

@@ -26,6 +26,7 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
+import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.store.Inventory;
@@ -39,15 +40,17 @@ public class DeviceController {
     private final StoredPlanningSource source;
     private final Inventory inventory;
     private final Orders orders;
-    private final Devices intake;
+    private final Devices devices;
+    private final DeviceTelemetry telemetry;
     private final Explainer explainer;
 
-    public DeviceController(StoredPlanningSource source, Inventory inventory, Orders orders, Devices intake, Explainer explainer) {
+    public DeviceController(StoredPlanningSource source, Inventory inventory, Orders orders, Devices devices, DeviceTelemetry telemetry, Explainer explainer) {
         this.explainer = explainer;
         this.source = source;
         this.inventory = inventory;
         this.orders = orders;
-        this.intake = intake;
+        this.devices = devices;
+        this.telemetry = telemetry;
     }
 
     /** A device as lists show it. */
@@ -71,13 +74,13 @@ public class DeviceController {
 
     @PutMapping("/network")
     Map<String, Object> load(HttpServletRequest request) throws IOException {
-        Network network = intake.load(Body.read(request));
+        Network network = devices.load(Body.read(request));
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
     }
 
     @PutMapping("/host-keys")
     Map<String, Object> trust(@RequestBody Map<String, String> hostKeys) {
-        intake.trust(hostKeys);
+        devices.trust(hostKeys);
         return Map.of("trusted", hostKeys.size());
     }
 
@@ -94,7 +97,7 @@ public class DeviceController {
         if (body.user() == null || body.password() == null) {
             throw new ValidationFailure("", "a credential has a user and a password");
         }
-        intake.putCredential(name, body.user(), body.password());
+        devices.putCredential(name, body.user(), body.password());
         return Map.of("credential", name);
     }
 
@@ -118,14 +121,14 @@ public class DeviceController {
     @PostMapping("/devices/{name}/readings")
     Map<String, Object> read(@PathVariable String name) {
         known(name);
-        return Map.of("device", name, "changes", intake.read(name));
+        return Map.of("device", name, "changes", devices.read(name));
     }
 
     /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. */
     @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
     String configuration(@PathVariable String name, Optional<Boolean> live) {
         known(name);
-        return Secret.masked(live.orElse(false) ? intake.live(name) : source.configuration(name)
+        return Secret.masked(live.orElse(false) ? devices.live(name) : source.configuration(name)
                 .orElseThrow(() -> new Problems.NotFound(name + " has never been read")));
     }
 
@@ -139,6 +142,16 @@ public class DeviceController {
     @GetMapping("/devices/{name}/settings")
     List<Explainer.Used> settings(@PathVariable String name) {
         return explainer.settings(known(name));
+    }
+
+    /** Whether all that goes over the wire with a device is written to the log. */
+    public record WireTrace(boolean enabled) {}
+
+    /** Switches the wire trace of a device on or off, on the instance that is asked. Secrets are masked in it. */
+    @PutMapping("/devices/{name}/wire-trace")
+    WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace) {
+        telemetry.trace(known(name).name(), trace.enabled());
+        return trace;
     }
 
     private Device known(String name) {

@@ -1,6 +1,7 @@
 package rilvan.server.cluster;
 
 import jakarta.annotation.PreDestroy;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -9,6 +10,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.Threads;
 import org.springframework.transaction.TransactionException;
 import rilvan.server.Settings;
 import rilvan.server.store.Orders;
@@ -24,10 +26,13 @@ public class ClusterMember {
     private static final Logger LOG = LoggerFactory.getLogger(ClusterMember.class);
     private static final int BEATS = 5;
 
-    private final String id = UUID.randomUUID().toString();
+    /** The system property that names this process among the instances. */
+    public static final String INSTANCE = "rilvan.instance";
+
+    private final String id = Optional.ofNullable(System.getProperty(INSTANCE)).orElseGet(() -> UUID.randomUUID().toString());
     private final Orders orders;
     private final long leaseMillis;
-    private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
+    private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor(Threads.named("lease"));
     private long aliveUntil = System.nanoTime();
     private long lapses;
 
@@ -47,7 +52,7 @@ public class ClusterMember {
         try {
             orders.alive(id, leaseMillis);
         } catch (DataAccessException | TransactionException e) {
-            LOG.warn("the store does not take that this instance is alive: {}", e.getMessage());
+            LOG.warn("cannot renew the lease of this instance: {}", e.getMessage());
             return;
         }
         synchronized (this) {
@@ -75,7 +80,7 @@ public class ClusterMember {
         try {
             orders.leave(id);
         } catch (DataAccessException | TransactionException e) {
-            LOG.info("the store is gone already; others take over when the lease has run out");
+            LOG.info("cannot end the lease of this instance; others take over when it runs out");
         }
     }
 }

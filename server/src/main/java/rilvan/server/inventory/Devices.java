@@ -47,7 +47,7 @@ public class Devices {
     private final SessionPool sessions;
 
     public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
-            Services services, CredentialVault vault, Settings settings) {
+            Services services, CredentialVault vault, Settings settings, DeviceTelemetry telemetry) {
         this.catalog = catalog;
         this.source = source;
         this.inventory = inventory;
@@ -56,7 +56,7 @@ public class Devices {
         this.services = services;
         this.vault = vault;
         this.sessions = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
-                settings.idleSessionsPerDevice(), settings.idleSessions()));
+                settings.idleSessionsPerDevice(), settings.idleSessions()), telemetry);
     }
 
     @PreDestroy
@@ -76,11 +76,11 @@ public class Devices {
      * @throws ValidationFailure where there is no such device
      */
     public Device device(String name) {
-        return source.network().device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
+        return source.recentNetwork().device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
     }
 
     private Target target(String name) {
-        Device device = source.network().device(name)
+        Device device = source.recentNetwork().device(name)
                 .orElseThrow(() -> new Sessions.CannotOpen("the network has no device of this name"));
         Accounts.Credential credential = accounts.credential(device.credential()).orElseThrow(() ->
                 new Sessions.CannotOpen("the credential '" + device.credential() + "' that it is signed in to with is not set"));

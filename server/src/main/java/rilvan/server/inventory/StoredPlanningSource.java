@@ -20,7 +20,7 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
 
-/** The estate as the store has it. */
+/** The network and its services as the store has them. */
 @Component
 public class StoredPlanningSource implements PlanningSource {
 
@@ -28,13 +28,15 @@ public class StoredPlanningSource implements PlanningSource {
     private static final TypeReference<Map<String, String>> DIGESTS = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
 
+    private static final long RECENT_NANOS = 500_000_000;
+
     private final Inventory inventory;
     private final Services services;
     private final Json json;
-    private volatile Known known = new Known(0, Network.EMPTY);
+    private volatile Known known = new Known(-1, Network.EMPTY, 0);
 
     /** A network and its version in the store, so that it is fetched and read once. */
-    private record Known(long version, Network network) {}
+    private record Known(long version, Network network, long at) {}
 
     public StoredPlanningSource(Inventory inventory, Services services, Json json) {
         this.inventory = inventory;
@@ -46,11 +48,20 @@ public class StoredPlanningSource implements PlanningSource {
     public Network network() {
         long version = inventory.networkVersion().orElse(0L);
         Known last = known;
-        if (last.version() != version) {
-            last = inventory.network().map(row -> new Known(row.version(), NetworkDocument.read(Document.read(row.document())))).orElse(new Known(0, Network.EMPTY));
-            known = last;
-        }
+        long now = System.nanoTime();
+        last = last.version() == version ? new Known(version, last.network(), now)
+                : inventory.network().map(row -> new Known(row.version(), NetworkDocument.read(Document.read(row.document())), now)).orElse(new Known(0, Network.EMPTY, now));
+        known = last;
         return last.network();
+    }
+
+    /**
+     * The network as it was a moment ago: what only looks at devices asks for it many times a second, and need not ask the store each
+     * time. Whatever changes devices is planned from {@link #network()}.
+     */
+    public Network recentNetwork() {
+        Known last = known;
+        return last.version() >= 0 && System.nanoTime() - last.at() < RECENT_NANOS ? last.network() : network();
     }
 
     @Override

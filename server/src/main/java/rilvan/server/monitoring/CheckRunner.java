@@ -10,6 +10,8 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Executor;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -17,6 +19,7 @@ import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.Threads;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
@@ -42,11 +45,8 @@ public class CheckRunner {
     private final Devices devices;
     private final Catalog catalog;
     private final Settings settings;
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
-        Thread thread = new Thread(task, "prober");
-        thread.setDaemon(true);
-        return thread;
-    });
+    private final ExecutorService working = Executors.newCachedThreadPool(Threads.named("checks"));
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("check-timer"));
 
     public CheckRunner(StoredPlanningSource source, Devices devices, Catalog catalog, Settings settings) {
         this.source = source;
@@ -55,9 +55,15 @@ public class CheckRunner {
         this.settings = settings;
     }
 
+    /** The threads on which checks are prepared, for whoever goes on with their results. */
+    public Executor threads() {
+        return working;
+    }
+
     @PreDestroy
     void close() {
         timer.shutdownNow();
+        working.shutdownNow();
     }
 
     /**
@@ -72,13 +78,13 @@ public class CheckRunner {
     public CompletableFuture<List<Observed>> make(List<Check> checks, boolean afterAChange, BooleanSupplier stillAsked) {
         long rest = afterAChange && !checks.isEmpty() ? settings.settleTime().toMillis() : 0;
         // What fails while the checks are worked out fails them; it must not be lost in whoever asked.
-        return CompletableFuture.supplyAsync(() -> makeNow(checks, stillAsked), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS))
+        return CompletableFuture.supplyAsync(() -> makeNow(checks, stillAsked), CompletableFuture.delayedExecutor(rest, TimeUnit.MILLISECONDS, working))
                 .thenCompose(made -> made);
     }
 
     /** Looks once, without waiting for anything to become true. */
     public CompletableFuture<List<Observed>> look(List<Check> checks) {
-        return CompletableFuture.supplyAsync(() -> all(checks, check -> Patience.NONE)).thenCompose(made -> made).thenApply(PositiveControl::of);
+        return CompletableFuture.supplyAsync(() -> all(checks, check -> Patience.NONE), working).thenCompose(made -> made).thenApply(PositiveControl::of);
     }
 
     /**
@@ -110,7 +116,7 @@ public class CheckRunner {
 
     private CompletableFuture<List<Observed>> all(List<Check> checks, Function<Check, Patience> patience) {
         List<CompletableFuture<Observed>> running = new ArrayList<>();
-        Network network = source.network();
+        Network network = source.recentNetwork();
         for (Check check : checks) {
             CompletableFuture<Observed> seen = new CompletableFuture<>();
             look(Viewpoint.of(check, network), patience.apply(check), FIRST_PAUSE_MILLIS, seen);

@@ -11,6 +11,7 @@ import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.Threads;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.document.ValidationFailure;
@@ -32,11 +33,7 @@ public class HealthMonitor {
     private final Explainer explainer;
     private final CheckRunner checkRunner;
     private final long everySeconds;
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(task -> {
-        Thread thread = new Thread(task, "watch");
-        thread.setDaemon(true);
-        return thread;
-    });
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("health-monitor"));
 
     public HealthMonitor(ServiceHealth health, Explainer explainer, CheckRunner checkRunner, Settings settings) {
         this.health = health;
@@ -67,7 +64,7 @@ public class HealthMonitor {
             }
         } catch (RuntimeException e) {
             // Whatever it was, the next round is not called off for it.
-            LOG.warn("services are not looked at just now: {}", e.getMessage());
+            LOG.warn("services cannot be checked now: {}", e.getMessage());
         }
     }
 
@@ -89,7 +86,7 @@ public class HealthMonitor {
     private void keep(String service, String wrong) {
         health.checked(service, wrong);
         if (!wrong.isEmpty()) {
-            LOG.info("{} does not work: {}", service, wrong);
+            LOG.warn("service {} fails: {}", service, wrong);
         }
     }
 }

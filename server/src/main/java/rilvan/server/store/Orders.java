@@ -70,6 +70,12 @@ public interface Orders {
     @Select("select 1 from pg_advisory_xact_lock(7458)")
     int lockLine();
 
+    @Select("select count(*) from orders where state = 'WAITING'")
+    long countWaiting();
+
+    @Select("select count(*) from orders where state not in ('WAITING', 'DONE', 'ROLLED_BACK')")
+    long countRunning();
+
     @Select("select " + COLUMNS + " from orders where state = 'WAITING' order by id")
     List<OrderRow> waiting();
 

@@ -105,7 +105,7 @@ final class OrderChecks {
     }
 
     private CompletableFuture<List<Observed>> afterARest() {
-        return CompletableFuture.supplyAsync(this::worse, CompletableFuture.delayedExecutor(rest.toMillis(), TimeUnit.MILLISECONDS)).thenCompose(seen -> seen);
+        return CompletableFuture.supplyAsync(this::worse, CompletableFuture.delayedExecutor(rest.toMillis(), TimeUnit.MILLISECONDS, checkRunner.threads())).thenCompose(seen -> seen);
     }
 
     private CompletableFuture<List<Observed>> worse() {

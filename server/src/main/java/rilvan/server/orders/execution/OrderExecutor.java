@@ -13,6 +13,7 @@ import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.Threads;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
@@ -22,6 +23,7 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.monitoring.Baseline;
 import rilvan.server.monitoring.CheckRunner;
 import rilvan.server.monitoring.LinkComparison;
+import rilvan.server.ops.OrderMetrics;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders;
@@ -37,18 +39,18 @@ public class OrderExecutor {
     private final OrderProgress progress;
     private final ClusterMember member;
     private final TransactionDriver.World world;
-    private final ExecutorService threads = Executors.newCachedThreadPool();
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor();
+    private final ExecutorService threads = Executors.newCachedThreadPool(Threads.named("order"));
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("order-timer"));
     private final Map<Long, TransactionDriver> runs = new ConcurrentHashMap<>();
 
     OrderExecutor(Orders orders, Journal journal, PartialRetry partialRetry, OrderProgress progress, CheckRunner checkRunner, Baseline baseline, LinkComparison links, Devices devices,
-            ClusterMember member, Settings settings) {
+            ClusterMember member, OrderMetrics metrics, Settings settings) {
         this.orders = orders;
         this.journal = journal;
         this.progress = progress;
         this.member = member;
         this.world = new TransactionDriver.World(devices, journal, partialRetry, orders,
-                () -> new OrderChecks(checkRunner, baseline, links, orders, settings.settleTime()), progress, member, timer, Clock.systemUTC());
+                () -> new OrderChecks(checkRunner, baseline, links, orders, settings.settleTime()), progress, member, metrics, timer, Clock.systemUTC());
     }
 
     /**
@@ -69,7 +71,7 @@ public class OrderExecutor {
             if (!runs.containsKey(left.id()) && orders.takeOver(left.id(), left.epoch(), member.id()) == 1) {
                 // Whoever drove it may have written one more record before it lost the right to; from here on nobody else can.
                 OrderRow row = orders.order(left.id()).orElseThrow();
-                LOG.info("order {} was left at {}; taking it over", row.id(), row.state());
+                LOG.warn("order {} is {} and no instance drives it; taking it over", row.id(), row.shownState().words());
                 drive(row, row.epoch(), Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
                         journal.sessions(row)), Set.of(), orders.events(row.id()).size(), afterwards);
             }

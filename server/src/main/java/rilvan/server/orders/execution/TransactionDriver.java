@@ -2,6 +2,8 @@ package rilvan.server.orders.execution;
 
 import java.time.Clock;
 import java.time.OffsetDateTime;
+import java.time.Duration;
+import java.util.Locale;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -18,6 +20,7 @@ import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.slf4j.MDC;
 import org.springframework.dao.DataAccessException;
 import org.springframework.transaction.TransactionException;
 import rilvan.core.check.Observed;
@@ -30,6 +33,7 @@ import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.ops.OrderMetrics;
 import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders;
 
@@ -49,6 +53,8 @@ final class TransactionDriver implements Runnable {
     private final Set<String> untouched;
     private final OrderChecks proof;
     private Set<String> unseen = Set.of();
+    private String checks = "no checks";
+    private final Map<String, Long> begun = new HashMap<>();
     private final World world;
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Map<String, DeviceSession> sessions = new HashMap<>();
@@ -62,7 +68,7 @@ final class TransactionDriver implements Runnable {
 
     /** What a run works with. */
     record World(Devices devices, Journal journal, PartialRetry partialRetry, Orders orders, Supplier<OrderChecks> proofs, OrderProgress progress, ClusterMember member,
-            ScheduledExecutorService timer, Clock clock) {}
+            OrderMetrics metrics, ScheduledExecutorService timer, Clock clock) {}
 
     /**
      * @param untouched devices that the order will change, where nothing has been done yet
@@ -94,6 +100,12 @@ final class TransactionDriver implements Runnable {
 
     @Override
     public void run() {
+        try (MDC.MDCCloseable context = MDC.putCloseable("order", Long.toString(order))) {
+            drive();
+        }
+    }
+
+    private void drive() {
         try {
             lookBefore();
             transaction.start(System.nanoTime()).forEach(this::act);
@@ -106,7 +118,7 @@ final class TransactionDriver implements Runnable {
             // The service stops; the journal says from where the next one goes on.
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
-            LOG.error("order {} stopped; whoever is alive takes it over", order, e);
+            LOG.error("the order stopped unexpectedly; an instance takes it over", e);
             letGo();
         } finally {
             synchronized (sessions) {
@@ -205,12 +217,40 @@ final class TransactionDriver implements Runnable {
         } else if (action instanceof Action.EndChecks) {
             proof.end();
         } else if (action instanceof Action.Pause pause) {
+            if (!pause.device().isEmpty()) {
+                about(pause.device(), () -> LOG.info("{} is in doubt; trying again in {} ms", pause.device(), pause.millis()));
+            }
             world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
-        } else if (action instanceof Action.Report tell) {
-            tell(tell.device(), tell.phase().name(), tell.word(), tell.text());
+        } else if (action instanceof Action.Report report) {
+            measure(report);
+            tell(report.device(), report.phase().name(), report.outcome(), report.text());
         } else if (action instanceof Action.End end) {
-            LOG.info("order {} ended {}{}", order, end.state(), transaction.reason().isEmpty() ? "" : ": " + transaction.reason());
+            world.metrics().ended(end.state());
             over = true;
+        }
+    }
+
+    private static void about(String device, Runnable log) {
+        if (device.isEmpty()) {
+            log.run();
+            return;
+        }
+        try (MDC.MDCCloseable context = MDC.putCloseable("device", device)) {
+            log.run();
+        }
+    }
+
+    /** How long a phase took on a device; what failed is logged. */
+    private void measure(Action.Report report) {
+        String what = report.phase() + " " + report.device();
+        switch (report.outcome()) {
+            case STARTED -> begun.put(what, System.nanoTime());
+            case OK, FAILED -> Optional.ofNullable(begun.remove(what)).ifPresent(from ->
+                    world.metrics().phase(report.phase(), report.outcome() == Action.Outcome.OK, Duration.ofNanos(System.nanoTime() - from)));
+            default -> { }
+        }
+        if (report.outcome() != Action.Outcome.STARTED && report.outcome() != Action.Outcome.OK) {
+            about(report.device(), () -> LOG.warn("{}: {}: {}", report.phase().words(), report.outcome().name().toLowerCase(Locale.ROOT).replace('_', ' '), report.text()));
         }
     }
 
@@ -230,7 +270,7 @@ final class TransactionDriver implements Runnable {
                 tell("", OrderProgress.BASELINE, Action.Outcome.OK, beside);
             }
         } catch (CompletionException | DataAccessException | TransactionException e) {
-            LOG.warn("order {}: how services stood before it could not be seen: {}", order, e.getMessage());
+            LOG.warn("the baseline could not be taken: {}", e.getMessage());
         }
     }
 
@@ -239,13 +279,20 @@ final class TransactionDriver implements Runnable {
         try {
             proof.keep(order, seen);
         } catch (DataAccessException | TransactionException e) {
-            LOG.warn("order {}: the store does not take what was seen: {}", order, e.getMessage());
+            LOG.warn("order {}: the results of the checks cannot be stored, trying again: {}", order, e.getMessage());
             world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
             return;
         }
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan, seen);
         unseen = verdict.unseen();
+        checks = verdict.summary();
+        world.metrics().checked(seen);
         events.add(new Event.Checked(verdict.passed(), verdict.summary()));
+    }
+
+    /** What is true in a state, for whoever follows the order; of the decision, what it rests on. */
+    private String description(State state) {
+        return state == State.DECIDED ? checks + "; " + state.description() : state.description();
     }
 
     private void write(Action.Write asked) {
@@ -253,12 +300,13 @@ final class TransactionDriver implements Runnable {
             String whose = asked.state() == State.ROLLED_BACK ? transaction.blame().map(blame -> world.partialRetry().whose(order, blame)).orElse("") : "";
             Action.Write write = new Action.Write(asked.expected(), asked.state(), asked.reason() + whose, asked.sessions());
             // The record's own line is stored with it. One that only names further sessions is the same record still.
-            EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), write.state().words());
+            EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), description(write.state()));
             boolean fresh = write.expected() != write.state();
             boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold);
             if (stored) {
                 untold.clear();
                 if (fresh) {
+                    LOG.info("{} -> {}{}", write.expected().words(), write.state().words(), write.reason().isEmpty() ? "" : ": " + write.reason());
                     told++;
                     world.progress().tell(line);
                 }
@@ -268,7 +316,7 @@ final class TransactionDriver implements Runnable {
                 overtaken();
             }
         } catch (DataAccessException | TransactionException e) {
-            LOG.warn("order {}: the store does not say whether it has stored {}: {}", order, asked.state(), e.getMessage());
+            LOG.warn("it is not known whether '{}' is stored, looking: {}", asked.state().words(), e.getMessage());
             events.add(new Event.RecordUnknown());
         }
     }
@@ -285,7 +333,7 @@ final class TransactionDriver implements Runnable {
                 overtaken();
                 return;
             } catch (DataAccessException | TransactionException e) {
-                LOG.warn("order {}: the store does not take what is left of it: {}", order, e.getMessage());
+                LOG.warn("what is left of the order cannot be stored, trying again: {}", e.getMessage());
             }
         } while (waitForStore());
     }
@@ -314,7 +362,7 @@ final class TransactionDriver implements Runnable {
     }
 
     private void overtaken() {
-        LOG.info("order {} is driven by another instance now", order);
+        LOG.warn("another instance drives the order now");
         over = true;
         // Without effect where it is so; but where our picture of it was wrong, it must not wait for us.
         letGo();
@@ -341,7 +389,7 @@ final class TransactionDriver implements Runnable {
             }
             overtaken();
         } catch (DataAccessException | TransactionException e) {
-            LOG.warn("order {}: the store does not say who drives it: {}", order, e.getMessage());
+            LOG.warn("it is not known who drives the order, looking: {}", e.getMessage());
         }
         return false;
     }

@@ -1,5 +1,6 @@
 package rilvan.server.orders.history;
 
+import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -10,11 +11,14 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.transaction.State;
+import rilvan.server.ops.Threads;
 import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders;
 
@@ -31,14 +35,13 @@ public class OrderProgress {
     /** The phase of the line that tells how what stands beside an order did before it. */
     public static final String BASELINE = "BASELINE";
 
+    private static final long HEARTBEAT_SECONDS = 15;
+
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
     private final Map<Long, Live> elsewhere = new HashMap<>();
-    private final ExecutorService telling = Executors.newSingleThreadExecutor(task -> {
-        Thread thread = new Thread(task, "progress");
-        thread.setDaemon(true);
-        return thread;
-    });
+    private final ScheduledExecutorService heartbeat = Executors.newSingleThreadScheduledExecutor(Threads.named("order-heartbeat"));
+    private final ExecutorService telling = Executors.newSingleThreadExecutor(Threads.named("order-progress"));
 
     private static final class Live {
         private final List<EventRow> told = new ArrayList<>();
@@ -55,8 +58,16 @@ public class OrderProgress {
         private final SseEmitter emitter = new SseEmitter(0L);
         private final List<SseEmitter.SseEventBuilder> waiting = new ArrayList<>();
 
-        private synchronized void hear(String name, Object data) {
-            waiting.add(SseEmitter.event().name(name).data(data));
+        private void hear(String name, Object data) {
+            hear(SseEmitter.event().name(name).data(data));
+        }
+
+        private void beat() {
+            hear(SseEmitter.event().comment(""));
+        }
+
+        private synchronized void hear(SseEmitter.SseEventBuilder event) {
+            waiting.add(event);
             if (waiting.size() == 1) {
                 telling.execute(this::tell);
             }
@@ -83,6 +94,18 @@ public class OrderProgress {
 
     public OrderProgress(Orders orders) {
         this.orders = orders;
+        heartbeat.scheduleWithFixedDelay(this::beat, HEARTBEAT_SECONDS, HEARTBEAT_SECONDS, TimeUnit.SECONDS);
+    }
+
+    @PreDestroy
+    void close() {
+        heartbeat.shutdownNow();
+        telling.shutdownNow();
+    }
+
+    /** Whoever follows an order in which nothing happens sees that the service is still there. */
+    private synchronized void beat() {
+        Stream.of(live, elsewhere).flatMap(all -> all.values().stream()).forEach(run -> run.followers.forEach(Follower::beat));
     }
 
     public synchronized void begins(long order, State state) {

@@ -22,6 +22,7 @@ import org.springframework.dao.ConcurrencyFailureException;
 import org.springframework.dao.DataAccessException;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.Threads;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Digest;
@@ -61,10 +62,10 @@ public class OrderIntake {
     private final TransactionTemplate transactions;
     private final OrderExecutor executor;
     private final ClusterMember member;
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor();
+    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("order-takeover"));
     // Each look is at the whole line: beside the one under way, one more that waits is enough.
     private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
-            new ThreadPoolExecutor.DiscardPolicy());
+            Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
 
     public OrderIntake(Planning planning, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
@@ -208,7 +209,7 @@ public class OrderIntake {
                     }
                 }
             } catch (DataAccessException | TransactionException e) {
-                LOG.warn("the line of orders is looked at again: {}", e.getMessage());
+                LOG.warn("waiting orders cannot be started now, trying again: {}", e.getMessage());
             }
         });
     }
@@ -341,7 +342,7 @@ public class OrderIntake {
             advance();
             progress.lookRound();
         } catch (RuntimeException e) {
-            LOG.warn("looking round again later: {}", e.getMessage());
+            LOG.warn("looking for abandoned orders failed, trying again: {}", e.getMessage());
         }
     }
 

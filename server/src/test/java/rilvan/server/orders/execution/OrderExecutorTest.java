@@ -17,6 +17,7 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.monitoring.Baseline;
 import rilvan.server.monitoring.CheckRunner;
 import rilvan.server.monitoring.LinkComparison;
+import rilvan.server.ops.OrderMetrics;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.store.Orders.OrderRow;
@@ -29,7 +30,7 @@ class OrderExecutorTest {
     private final Journal journal = mock(Journal.class);
     private final ClusterMember member = mock(ClusterMember.class);
     private final OrderExecutor executor = new OrderExecutor(orders, journal, mock(PartialRetry.class), mock(OrderProgress.class), mock(CheckRunner.class), mock(Baseline.class),
-            mock(LinkComparison.class), mock(Devices.class), member, mock(Settings.class));
+            mock(LinkComparison.class), mock(Devices.class), member, mock(OrderMetrics.class), mock(Settings.class));
 
     private static OrderRow row(String state, long epoch) {
         return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false);
@@ -38,7 +39,7 @@ class OrderExecutorTest {
     /** Whoever drove it may have written one more record between the look at what is abandoned and the take-over. */
     @Test
     void goesOnFromWhatTheJournalSaysOnceNobodyElseCanWrite() {
-        OrderRow looked = row("OPEN", 1);
+        OrderRow looked = row("PLANNED", 1);
         OrderRow taken = row("CONNECTED", 2);
         when(member.id()).thenReturn("us");
         when(orders.abandoned()).thenReturn(List.of(looked));
