@@ -234,8 +234,9 @@ load_demo() {
 
 start_all() {
   start_store
-  start_lab
+  # The service first: it says so where the store was written by another version.
   start_service
+  start_lab
   load_demo
 }
 

@@ -72,20 +72,18 @@ class ForeignAgentsTest {
                                 </route-targets>
                               </vrf>
                             </vpn>
-                            <interfaces xmlns="urn:quern:interfaces">
-                              <interface>
+                            <ports xmlns="urn:quern:ports">
+                              <port>
                                 <name>access-1</name>
-                                <units>
-                                  <unit>
-                                    <number>40</number>
+                                <circuit>
+                                    <id>40</id>
                                     <match><outer>40</outer></match>
                                     <mtu>${mtu}</mtu>
-                                    <ipv4><address>192.0.2.80</address><prefix-length>31</prefix-length></ipv4>
+                                    <ipv4>192.0.2.80/31</ipv4>
                                     <vrf xmlns="urn:quern:vpn">HOLM</vrf>
-                                  </unit>
-                                </units>
-                              </interface>
-                            </interfaces>
+                                </circuit>
+                              </port>
+                            </ports>
                             <policy xmlns="urn:quern:policy">
                               <filter>
                                 <name>holm</name>

@@ -428,7 +428,7 @@ class ProductTest {
                     parameters:
                       texts:
                         - family: quern
-                          text: <interfaces xmlns="urn:quern:interfaces"><interface><name>%s</name><enabled>false</enabled></interface></interfaces>
+                          text: <ports xmlns="urn:quern:ports"><port><name>%s</name><enabled>false</enabled></port></ports>
                       targets: [{ device: haven-pe1 }]
                 """.formatted(port), "order", "run", "-");
     }

@@ -80,7 +80,7 @@ class BrokenServicesTest {
         IMMATERIAL.put("its AS is at no other site", Pattern.compile("/put-own-as -$"));
     }
 
-    private static final List<String> FRAMES = List.of("port", "unit", "tags", "to.device", "to.port", "to.unit", "to.tags", "size");
+    private static final List<String> FRAMES = List.of("port", "number", "tags", "to.device", "to.port", "to.number", "to.tags", "size");
 
     private static final Map<String, String> TARN_CLASSES = Map.of("best-effort", "plain", "business", "preferred", "voice", "speech");
 
@@ -308,17 +308,17 @@ class BrokenServicesTest {
                 "wire", new Asked(Question.WIRE, List.of("name", "to.address", "to.flush")),
                 "standby", new Asked(Question.STANDBY, List.of("name", "to.address", "to.main", "to.flush")),
                 "learning", new Asked(Question.STATIONS, List.of("name", "to.limit")),
-                "rate", new Asked(Question.TREATMENT, List.of("port", "unit", "to.rate", "to.class")),
+                "rate", new Asked(Question.TREATMENT, List.of("port", "number", "to.rate", "to.class")),
                 "gateway", new Asked(Question.GATEWAY, List.of("segment", "to.address", "to.mac", "vrf")),
                 "relay", new Asked(Question.RELAY, List.of("segment", "to.address")),
                 "bundle", new Asked(Question.BUNDLE, List.of("port", "members", "to.device"))).get(observation)).or(() -> switch (observation) {
                     case "prefixes" -> Optional.of(new Asked(Question.PREFIXES, List.of("to.address", "vrf", "to.count")));
-                    case "hosts" -> Optional.of(new Asked(Question.HOSTS, List.of("name", "to.device", "to.port", "to.unit")));
+                    case "hosts" -> Optional.of(new Asked(Question.HOSTS, List.of("name", "to.device", "to.port", "to.number")));
                     case "connect" -> Optional.of(new Asked(Question.CONNECT, List.of("destination", "to.tcp", "source", "vrf")));
                     case "exchange" -> Optional.of(new Asked(Question.EXCHANGE, List.of("to.address", "vrf")));
                     case "frames" -> Optional.of(new Asked(Question.FRAMES, FRAMES));
                     case "delivery" -> Optional.of(new Asked(Question.DELIVERY, FRAMES));
-                    case "routed" -> Optional.of(new Asked(Question.ROUTED, List.of("port", "unit", "tags", "source", "to.device", "to.port", "to.unit", "to.tags",
+                    case "routed" -> Optional.of(new Asked(Question.ROUTED, List.of("port", "number", "tags", "source", "to.device", "to.port", "to.number", "to.tags",
                             "to.address", "size")));
                     default -> Optional.empty();
                 });

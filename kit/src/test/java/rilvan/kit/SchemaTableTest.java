@@ -27,10 +27,10 @@ class SchemaTableTest {
     @Test
     void aTableThatIsWrittenCanBeRead() throws Exception {
         SchemaTable table = SchemaTable.parse(SchemaTableWriter.write(QUERN.resolve("yang")));
-        var unit = table.find(rilvan.core.tree.Path.parse("/interfaces/interface[x]/units/unit[1]")).orElseThrow();
-        assertThat(unit.keys()).containsExactly("number");
-        assertThat(unit.children().get("vrf").namespace()).isEqualTo("urn:quern:vpn");
-        assertThat(unit.children().get("vrf").refers()).hasToString("Optional[/vpn/vrf/name]");
+        var circuit = table.find(rilvan.core.tree.Path.parse("/ports/port[x]/circuit[1]")).orElseThrow();
+        assertThat(circuit.keys()).containsExactly("id");
+        assertThat(circuit.children().get("vrf").namespace()).isEqualTo("urn:quern:vpn");
+        assertThat(circuit.children().get("vrf").refers()).hasToString("Optional[/vpn/vrf/name]");
     }
 
     @Test

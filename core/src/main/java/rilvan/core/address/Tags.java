@@ -87,7 +87,7 @@ public record Tags(TagMatch kind, String text) {
     }
 
     /** A number for the part of a port: the (first) tag itself, outer times 10000 plus inner for two, 0 untagged, 4095 any. */
-    public long unit() {
+    public long number() {
         return switch (kind) {
             case UNTAGGED -> 0;
             case ANY -> 4095;
@@ -96,14 +96,14 @@ public record Tags(TagMatch kind, String text) {
         };
     }
 
-    /** All of it as texts by name: {@code kind}, {@code outer}, {@code inner}, {@code span} (of a range), {@code unit}, and {@code last}, the last frames it takes. */
+    /** All of it as texts by name: {@code kind}, {@code outer}, {@code inner}, {@code span} (of a range), {@code number}, and {@code last}, the last frames it takes. */
     public Map<String, Object> fields() {
         Map<String, Object> fields = new LinkedHashMap<>();
         fields.put("kind", kind.name().toLowerCase(java.util.Locale.ROOT));
         fields.put("outer", outer());
         fields.put("inner", inner());
         fields.put("span", kind == TagMatch.RANGE ? text : "");
-        fields.put("unit", Long.toString(unit()));
+        fields.put("number", Long.toString(number()));
         fields.put("last", write(numbers().get(numbers().size() - 1)));
         return fields;
     }

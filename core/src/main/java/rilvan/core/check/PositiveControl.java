@@ -33,6 +33,6 @@ public final class PositiveControl {
     }
 
     private static String place(Map<String, Object> end) {
-        return Stream.of("device", "port", "unit", "vrf").map(end::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
+        return Stream.of("device", "port", "number", "vrf").map(end::get).filter(Objects::nonNull).map(String::valueOf).collect(Collectors.joining(" "));
     }
 }

@@ -1,5 +1,6 @@
 package rilvan.core.dialect;
 
+import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -29,13 +30,14 @@ import rilvan.core.tree.Node;
  * How one device family says each clause, and how it is looked at. Read from a folder of data; no family is known to any
  * class.
  *
+ * @param version of its configuration's form: what was stored of devices in another version cannot be read with this one
  * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
  *     does not commit provisionally
  * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
  * @param whole paths, without keys, of entries that belong to one service whole
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, List<rilvan.core.tree.Path> whole,
+public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, List<rilvan.core.tree.Path> whole,
         Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** The clause that says an engineer's own native text; every family can say it. */
@@ -79,18 +81,38 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
         public record Interpretation(boolean passed, boolean stays, String value, Map<String, String> reported) {}
 
-        /** Reads the content of an answer. */
-        public Interpretation read(String text) {
+        /** The values that were asked for, as expressions see them: by name, those of the far end as {@code to.NAME}. */
+        private static final String REQUEST = "request";
+
+        /**
+         * Reads the content of an answer.
+         *
+         * @param request the values that were asked for
+         */
+        public Interpretation read(String text, Map<String, Object> request) {
             Map<String, Object> values = new LinkedHashMap<>();
             answer.forEach((name, pattern) -> {
                 Matcher found = pattern.matcher(text);
                 values.put(name, found.find() ? found.group(1).strip() : "");
             });
+            values.put(REQUEST, texts("", request));
             Bindings names = values::get;
             Map<String, String> told = new LinkedHashMap<>();
             tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
             return new Interpretation((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);
         }
+    }
+
+    private static Map<String, String> texts(String prefix, Map<?, ?> values) {
+        Map<String, String> texts = new LinkedHashMap<>();
+        values.forEach((name, value) -> {
+            if (value instanceof Map<?, ?> below) {
+                texts.putAll(texts(prefix + name + ".", below));
+            } else {
+                texts.put(prefix + name, String.valueOf(value));
+            }
+        });
+        return texts;
     }
 
     /**
@@ -101,7 +123,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
      */
     public static Dialect read(Path folder) throws IOException {
         DocumentReader reader = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = reader.root("dialect", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
+        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
@@ -121,7 +143,7 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         for (String name : root.open("observations").keySet()) {
             Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells", "way");
             Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, reader);
-            Scope scope = Scope.of(Map.of());
+            Scope scope = Scope.of(Map.of(Observation.REQUEST, MapType.create(SimpleType.STRING, SimpleType.STRING)));
             for (String leaf : answer.keySet()) {
                 scope = scope.with(leaf, SimpleType.STRING);
             }
@@ -145,8 +167,9 @@ public record Dialect(String name, String title, DeviceKind kind, Codec codec, i
         List<rilvan.core.tree.Path> whole = whole(root, reader);
         int confirmSeconds = kind == DeviceKind.CONFIRMED_COMMIT ? root.whole("confirm-seconds", 15, 3600) : 0;
         boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "apart", "within-edit").equals("within-edit");
+        int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
-        return new Dialect(root.text("dialect"), root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,
+        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,
                 clauses, observations);
     }
 

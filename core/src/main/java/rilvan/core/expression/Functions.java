@@ -72,7 +72,7 @@ enum Functions {
     /** The numbers that ranges come to: "100-102,110" → [100, 101, 102, 110]. */
     NUMBERS("numbers", ListType.create(SimpleType.INT), args -> Ranges.numbers((String) args[0]), SimpleType.STRING),
 
-    /** What a tag text says, by name: tags("110/20") → {kind: double, outer: 110, inner: 20, span: "", unit: 1100020}. */
+    /** What a tag text says, by name: tags("110/20") → {kind: double, outer: 110, inner: 20, span: "", number: 1100020}. */
     TAGS("tags", MapType.create(SimpleType.STRING, SimpleType.STRING), args -> Tags.parse((String) args[0]).fields(), SimpleType.STRING),
 
     /** What a tag text takes of its port, as numbers of the pool of tags: matched("100-101") → [409600, 413696]. */

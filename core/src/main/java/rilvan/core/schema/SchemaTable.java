@@ -21,7 +21,7 @@ import rilvan.core.tree.Step;
  * <p>A table is text. {@code namespace if urn:…} names a namespace; every other line is one node: indentation (two spaces a
  * level) says under what, then the name (with {@code @if} where the namespace is not its parent's), the kind, the type of a
  * leaf, and attributes such as {@code range=64..9216}, {@code pattern="…"}, {@code mandatory}, {@code default="…"},
- * {@code refers=/interfaces/interface/name}, {@code ordered}, {@code choice=NAME/CASE}. A line that starts with {@code #} is a comment.
+ * {@code refers=/ports/port/name}, {@code ordered}, {@code choice=NAME/CASE}. A line that starts with {@code #} is a comment.
  */
 public record SchemaTable(Map<String, SchemaNode> roots) {
 

@@ -6,7 +6,7 @@ import java.util.Collections;
 import java.util.List;
 
 /**
- * Where a node stands, from the root down. Written {@code /interfaces/interface[access-1]/unit[110]}: keys stand in
+ * Where a node stands, from the root down. Written {@code /ports/port[access-1]/circuit[110]}: keys stand in
  * brackets in the order of the list's key statement; a backslash escapes {@code ,} {@code ]} and itself.
  */
 public final class Path implements Comparable<Path> {

@@ -28,7 +28,7 @@ class ObservationTest {
         "quern | <ok/> | false | ' of  answered'",
     })
     void whetherAPacketCameBackIsReadInTheFamilysOwnWords(String family, String answer, boolean holds, String seen) {
-        Observation.Interpretation reading = reach(family).read(answer);
+        Observation.Interpretation reading = reach(family).read(answer, java.util.Map.of());
         assertThat(reading.passed()).isEqualTo(holds);
         assertThat(reading.value()).isEqualTo(seen);
     }

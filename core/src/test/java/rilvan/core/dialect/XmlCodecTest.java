@@ -34,8 +34,8 @@ class XmlCodecTest {
         "<vpn xmlns='urn:quern:vpn'><vrf><rd>1:1</rd></vrf></vpn> | /vpn/vrf has an entry without its key name",
         "<vpn xmlns='urn:quern:vpn'><vrg/></vpn> | /vpn/vrg is not in the schema",
         "<vpn xmlns='urn:other'/> | /vpn is not in the schema",
-        "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>99</mtu></interface></interfaces> | 99 is not in 576..9216",
-        "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><enabled>yes</enabled></interface></interfaces> | 'yes' is none of true, false",
+        "<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>99</mtu></port></ports> | 99 is not in 576..9216",
+        "<ports xmlns='urn:quern:ports'><port><name>a</name><enabled>yes</enabled></port></ports> | 'yes' is none of true, false",
         "<system xmlns='urn:quern:system'>text</system> | /system has text 'text' where nodes are expected",
         "<system xmlns='urn:quern:system'> | no well-formed XML",
         "<!DOCTYPE x [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><system xmlns='urn:quern:system'/> | no well-formed XML",
@@ -46,31 +46,31 @@ class XmlCodecTest {
 
     @Test
     void anEditCreatesDeletesAndReplacesJustWhatChanges() {
-        Path unit = Path.parse("/interfaces/interface[a]/units/unit[5]");
-        Node before = CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>1500</mtu><description>x</description></interface></interfaces>");
-        Node after = before.with(unit, Node.ENTRY).with(Path.parse("/interfaces/interface[a]/mtu"), Node.leaf("9000"))
-                .with(Path.parse("/interfaces/interface[a]/description"), Node.EMPTY);
+        Path unit = Path.parse("/ports/port[a]/circuit[5]");
+        Node before = CODEC.decode("<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>1500</mtu><description>x</description></port></ports>");
+        Node after = before.with(unit, Node.ENTRY).with(Path.parse("/ports/port[a]/mtu"), Node.leaf("9000"))
+                .with(Path.parse("/ports/port[a]/description"), Node.EMPTY);
         String operation = " xmlns:nc=\"urn:ietf:params:xml:ns:netconf:base:1.0\" nc:operation=";
-        assertThat(CODEC.edit(Difference.between(before, after))).isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface>"
-                + "<name>a</name><description" + operation + "\"delete\">x</description><mtu" + operation + "\"replace\">9000</mtu><units><unit"
-                + operation + "\"create\"><number>5</number></unit></units></interface></interfaces>");
+        assertThat(CODEC.edit(Difference.between(before, after))).isEqualTo("<ports xmlns=\"urn:quern:ports\"><port>"
+                + "<name>a</name><description" + operation + "\"delete\">x</description><mtu" + operation + "\"replace\">9000</mtu><circuit"
+                + operation + "\"create\"><id>5</id></circuit></port></ports>");
     }
 
     @Test
     void aFilterSelectsOnceWhatStandsInsideAnotherSelection() {
         assertThat(CODEC.filter(List.of(Path.parse("/vpn/vrf[V1]"), Path.parse("/vpn/vrf[V1]/rd"),
-                Path.parse("/interfaces/interface[a]/units/unit[5]"))))
-                .isEqualTo("<interfaces xmlns=\"urn:quern:interfaces\"><interface><name>a</name><units><unit><number>5</number></unit></units></interface></interfaces>"
+                Path.parse("/ports/port[a]/circuit[5]"))))
+                .isEqualTo("<ports xmlns=\"urn:quern:ports\"><port><name>a</name><circuit><id>5</id></circuit></port></ports>"
                         + "<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V1</name></vrf></vpn>");
     }
 
     @Test
     void theDifferenceShowsWhatComesAndGoesWithinWhatStands() {
-        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
-        Node before = CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>1500</mtu></interface></interfaces>");
+        Path mtu = Path.parse("/ports/port[a]/mtu");
+        Node before = CODEC.decode("<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>1500</mtu></port></ports>");
         assertThat(CODEC.lines(before, before.with(mtu, Node.leaf("9000"))).stream().map(line -> line.sign() + line.text()))
-                .containsExactly("AROUND<interfaces xmlns=\"urn:quern:interfaces\">", "AROUND  <interface>", "AROUND    <name>a</name>",
-                        "GOES    <mtu>1500</mtu>", "COMES    <mtu>9000</mtu>", "AROUND  </interface>", "AROUND</interfaces>");
+                .containsExactly("AROUND<ports xmlns=\"urn:quern:ports\">", "AROUND  <port>", "AROUND    <name>a</name>",
+                        "GOES    <mtu>1500</mtu>", "COMES    <mtu>9000</mtu>", "AROUND  </port>", "AROUND</ports>");
     }
 
     @Test
@@ -90,14 +90,14 @@ class XmlCodecTest {
     @Test
     void aWholeConfigurationIsCheckedAndEveryFaultNamed() {
         Node tree = CODEC.decode("""
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>a</name><units><unit><number>1</number>
-                <vrf xmlns="urn:quern:vpn">NONE</vrf></unit></units></interface></interfaces>
+                <ports xmlns="urn:quern:ports"><port><name>a</name><circuit><id>1</id>
+                <vrf xmlns="urn:quern:vpn">NONE</vrf></circuit></port></ports>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V1</name></vrf></vpn>""");
         assertThat(Conformance.faults(CODEC.schema(), tree).stream().map(fault -> fault.at() + " " + fault.message())).containsExactly(
-                "/interfaces/interface[a]/units/unit[1]/vrf refers to 'NONE', but no /vpn/vrf/name says so",
+                "/ports/port[a]/circuit[1]/vrf refers to 'NONE', but no /vpn/vrf/name says so",
                 "/vpn/vrf[V1] lacks rd, which is mandatory");
-        assertThat(Conformance.faults(CODEC.schema(), CODEC.decode("<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit>"
-                + "<number>1</number><match><any/><untagged/></match></unit></units></interface></interfaces>")).stream().map(Object::toString))
+        assertThat(Conformance.faults(CODEC.schema(), CODEC.decode("<ports xmlns='urn:quern:ports'><port><name>a</name><circuit>"
+                + "<id>1</id><match><any/><untagged/></match></circuit></port></ports>")).stream().map(Object::toString))
                 .singleElement().asString().contains("would have any and untagged, which exclude each other (choice frames)");
         assertThat(Conformance.faults(CODEC.schema(), CODEC.decode(Shipped.text("demo/devices/haven-pe1.xml")))).isEmpty();
     }

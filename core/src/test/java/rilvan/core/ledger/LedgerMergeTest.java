@@ -67,8 +67,8 @@ class LedgerMergeTest {
 
     @Test
     void conflictsNameTheNodeAndBothSides() {
-        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
-        Path unit = Path.parse("/interfaces/interface[a]/units/unit[1]");
+        Path mtu = Path.parse("/ports/port[a]/mtu");
+        Path unit = Path.parse("/ports/port[a]/circuit[1]");
         Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
         Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
         List<String> told = new ArrayList<>();
@@ -92,7 +92,7 @@ class LedgerMergeTest {
 
     @Test
     void whatGivesWayComesBackWhenTheServiceGoes() {
-        Path mtu = Path.parse("/interfaces/interface[access-1]/mtu");
+        Path mtu = Path.parse("/ports/port[access-1]/mtu");
         Node fifteen = Node.EMPTY.with(mtu.parent(), Node.ENTRY).with(mtu, Node.leaf("1500"));
         Node nine = fifteen.with(mtu, Node.leaf("9000"));
         LedgerMerge replaced = LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(mtu, LedgerMerge.Decision.REPLACE));
@@ -113,10 +113,10 @@ class LedgerMergeTest {
 
     @Test
     void anEntryThatAServiceWantsWholeIsNotSharedWithLeftovers() {
-        Path unit = Path.parse("/interfaces/interface[access-1]/units/unit[0]");
+        Path unit = Path.parse("/ports/port[access-1]/circuit[0]");
         Path address = unit.child(Step.of("ipv4")).child(Step.of("address"));
         Node leftover = Node.EMPTY.with(unit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
-        List<Path> whole = List.of(Path.parse("/interfaces/interface/units/unit"));
+        List<Path> whole = List.of(Path.parse("/ports/port/circuit"));
         Node says = Node.EMPTY.with(unit, Node.ENTRY).with(unit.child(Step.of("description")), Node.leaf("ours"));
         assertThat(LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of()).conflicts()).singleElement().asString()
                 .contains(unit + " exists already outside Rilvan and contains " + address).contains("Delete it on the device, or take the decision 'join'");

@@ -22,10 +22,10 @@ class ExplainerTest {
     /** The parameter that says just this; none where the model works it out. */
     @ParameterizedTest
     @CsvSource(delimiter = '|', nullValues = "-", value = {
-        "haven-pe1   | /interfaces/interface[access-1]/units/unit[110]/mtu          | 1500       | attachment   | sites/0/mtu",
-        "haven-pe1   | /interfaces/interface[access-1]/units/unit[110]/ipv4/address | 192.0.2.0  | attachment   | -",
+        "haven-pe1   | /ports/port[access-1]/circuit[110]/mtu          | 1500       | attachment   | sites/0/mtu",
+        "haven-pe1   | /ports/port[access-1]/circuit[110]/ipv4 | 192.0.2.0/31 | attachment   | -",
         "haven-pe1   | /vpn/vrf[VPN-1001]/rd                                        | 64500:10001 | vrf         | -",
-        "ternsay-pe1 | <prefix>198.51.100.64/26</prefix>                            | -          | static-route | sites/1/routes/0",
+        "ternsay-pe1 | <to>198.51.100.64/26</to>                            | -          | static-route | sites/1/routes/0",
     })
     void aNodeIsExplainedByItsClauseAndParameter(String device, String what, String says, String clause, String parameter) {
         Shipped.done(source, Shipped.text("services/l3vpn/examples/tidewater-clinics.yaml"));

@@ -20,26 +20,21 @@ class PlannerTest {
     void aVpnBecomesTheseLinesOnEachRouter() {
         Plan plan = Shipped.plan(desk, CLINICS);
         assertThat(lines(plan, "haven-pe1")).isEqualTo("""
-                  <interfaces xmlns="urn:quern:interfaces">
-                    <interface>
+                  <ports xmlns="urn:quern:ports">
+                    <port>
                       <name>access-1</name>
-                +     <units>
-                +       <unit>
-                +         <number>110</number>
-                +         <description>tidewater-clinics haven</description>
-                +         <match>
-                +           <outer>110</outer>
-                +         </match>
-                +         <mtu>1500</mtu>
-                +         <ipv4>
-                +           <address>192.0.2.0</address>
-                +           <prefix-length>31</prefix-length>
-                +         </ipv4>
-                +         <vrf xmlns="urn:quern:vpn">VPN-1001</vrf>
-                +       </unit>
-                +     </units>
-                    </interface>
-                  </interfaces>
+                +     <circuit>
+                +       <id>110</id>
+                +       <description>tidewater-clinics haven</description>
+                +       <match>
+                +         <outer>110</outer>
+                +       </match>
+                +       <mtu>1500</mtu>
+                +       <ipv4>192.0.2.0/31</ipv4>
+                +       <vrf xmlns="urn:quern:vpn">VPN-1001</vrf>
+                +     </circuit>
+                    </port>
+                  </ports>
                 + <vpn xmlns="urn:quern:vpn">
                 +   <vrf>
                 +     <name>VPN-1001</name>
@@ -49,12 +44,10 @@ class PlannerTest {
                 +       <import>64500:1001</import>
                 +       <export>64500:1001</export>
                 +     </route-targets>
-                +     <static>
-                +       <route>
-                +         <prefix>198.51.100.0/26</prefix>
-                +         <next-hop>192.0.2.1</next-hop>
-                +       </route>
-                +     </static>
+                +     <route>
+                +       <to>198.51.100.0/26</to>
+                +       <via>192.0.2.1</via>
+                +     </route>
                 +   </vrf>
                 + </vpn>
                 """);
@@ -90,7 +83,7 @@ class PlannerTest {
         Plan plan = Shipped.done(desk, CLINICS.replace("tag: 110", "tag: 111"));
         assertThat(plan.outcomes().get(0).kind()).isEqualTo(ChangeKind.CHANGE);
         assertThat(plan.devices().get("haven-pe1").part().difference().paths().stream().map(Object::toString)).containsExactly(
-                "/interfaces/interface[access-1]/units/unit[110]", "/interfaces/interface[access-1]/units/unit[111]");
+                "/ports/port[access-1]/circuit[110]", "/ports/port[access-1]/circuit[111]");
     }
 
     @Test

@@ -44,10 +44,10 @@ class DifferenceTest {
 
     @Test
     void refusesToBeAppliedToWhatItDoesNotExpect() {
-        Path mtu = Path.parse("/interfaces/interface[a]/mtu");
+        Path mtu = Path.parse("/ports/port[a]/mtu");
         Difference difference = new Difference(List.of(new Change(mtu, Node.leaf("1500"), Node.leaf("9000"))));
         assertThatThrownBy(() -> difference.applyTo(Node.EMPTY.with(mtu, Node.leaf("1600"))))
-                .hasMessage("/interfaces/interface[a]/mtu does not hold what the change expects");
+                .hasMessage("/ports/port[a]/mtu does not hold what the change expects");
     }
 
     @Test

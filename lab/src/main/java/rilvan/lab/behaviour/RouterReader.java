@@ -34,17 +34,16 @@ final class RouterReader {
 
     static Router quern(String name, Item config) {
         List<Unit> units = new ArrayList<>();
-        for (Item port : config.below("interfaces").all("interface")) {
+        for (Item port : config.below("ports").all("port")) {
             if (port.leaf("enabled").equals("false")) {
                 continue;
             }
-            for (Item unit : port.below("units").all("unit")) {
-                for (Item ip : List.of(unit.below("ipv4"), unit.below("ipv6"))) {
-                    if (!unit.leaf("enabled").equals("false") && !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty()) {
-                        Item match = unit.below("match");
-                        units.add(unit(port.leaf("name"), unit.leaf("number"), frames(match.leaf("outer"), match.leaf("inner")),
-                                ip.leaf("address") + "/" + ip.leaf("prefix-length"), unit.leaf("vrf"), unit.leaf("mtu"), unit.leaf("packet-filter")));
-                    }
+            quernAddresses(port).forEach(address -> units.add(unit(port.leaf("name"), "0", "untagged", address, "", "", "")));
+            for (Item circuit : port.all("circuit")) {
+                if (!circuit.leaf("enabled").equals("false")) {
+                    Item match = circuit.below("match");
+                    quernAddresses(circuit).forEach(address -> units.add(unit(port.leaf("name"), circuit.leaf("id"), frames(match.leaf("outer"), match.leaf("inner")),
+                            address, circuit.leaf("vrf"), circuit.leaf("mtu"), circuit.leaf("packet-filter"))));
                 }
             }
         }
@@ -59,23 +58,27 @@ final class RouterReader {
         config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
                 entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
         return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
-                config.below("interfaces").all("interface").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
+                config.below("ports").all("port").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
     }
 
     private static Table quernTable(String name, Item targets, Item routing) {
         Map<String, Ospf> areas = new HashMap<>();
-        routing.below("ospf").all("area").forEach(area -> area.all("interface").forEach(link -> areas.put(link.leaf("port") + " " + link.leaf("unit"),
+        routing.below("ospf").all("area").forEach(area -> area.all("link").forEach(link -> areas.put(quernLink(link.leaf("at")),
                 Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
         return new Table(name, texts(targets, "import"), texts(targets, "export"),
-                statics(routing.below("static").all("route").stream().map(route -> List.of(route.leaf("prefix"), route.leaf("next-hop"))).toList()),
+                statics(routing.all("route").stream().map(route -> List.of(route.leaf("to"), route.leaf("via"))).toList()),
                 routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
                 nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
     }
 
+    /** A port, or one of its circuits as PORT#ID, by port and number; a port that is not parted has the number 0. */
+    private static String quernLink(String at) {
+        return at.contains("#") ? at.replace('#', ' ') : at + " 0";
+    }
+
     /** Addresses with their lengths, of both versions of IP. */
     static List<String> quernAddresses(Item holder) {
-        return Stream.of("ipv4", "ipv6").map(holder::below).filter(ip -> !ip.leaf("address").isEmpty() && !ip.leaf("prefix-length").isEmpty())
-                .map(ip -> ip.leaf("address") + "/" + ip.leaf("prefix-length")).toList();
+        return Stream.of("ipv4", "ipv6").map(holder::leaf).filter(address -> !address.isEmpty()).toList();
     }
 
     /** What a segment's gateway is to its router: addresses on one more link. */
@@ -165,7 +168,7 @@ final class RouterReader {
             String frames = part.value("frames");
             List<String> words = List.of(frames.split(" "));
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
-            if (part.all("shut").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
+            if (part.all("closed").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
                 part.all("address").stream().map(address -> address.values().get(0)).forEach(address ->
                         units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"), part.value("guard"))));
             }
@@ -252,7 +255,7 @@ final class RouterReader {
 
     /** The ports that are switched off. */
     static Set<String> quernDown(Item config) {
-        return config.below("interfaces").all("interface").stream().filter(port -> port.leaf("enabled").equals("false")).map(port -> port.leaf("name"))
+        return config.below("ports").all("port").stream().filter(port -> port.leaf("enabled").equals("false")).map(port -> port.leaf("name"))
                 .collect(Collectors.toSet());
     }
 
@@ -261,7 +264,7 @@ final class RouterReader {
     }
 
     static Set<String> braeDown(Block config) {
-        return config.all("port").stream().filter(port -> !port.all("shut").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
+        return config.all("port").stream().filter(port -> !port.all("closed").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet());
     }
 
     static long number(String text) {

@@ -28,7 +28,7 @@ final class SwitchReader {
 
     static Switch quern(String name, Item config) {
         Set<String> off = RouterReader.quernDown(config);
-        List<Item> ports = config.below("interfaces").all("interface").stream().filter(port -> !off.contains(port.leaf("name"))).toList();
+        List<Item> ports = config.below("ports").all("port").stream().filter(port -> !off.contains(port.leaf("name"))).toList();
         List<Bundle> bundles = ports.stream().filter(port -> port.child("aggregate").isPresent()).map(port -> {
             Item aggregate = port.below("aggregate");
             Item segment = aggregate.below("ethernet-segment");
@@ -40,13 +40,13 @@ final class SwitchReader {
             if (empty(bundles, port.leaf("name"))) {
                 continue;
             }
-            for (Item unit : port.below("units").all("unit")) {
-                if (!unit.leaf("enabled").equals("false")) {
-                    Item match = unit.below("match");
-                    Item rewrite = unit.below("rewrite");
-                    circuits.add(new Circuit(port.leaf("name"), unit.leaf("number"), match(has(match, "any"), match.leaf("tags"), match.leaf("outer"),
+            for (Item circuit : port.all("circuit")) {
+                if (!circuit.leaf("enabled").equals("false")) {
+                    Item match = circuit.below("match");
+                    Item rewrite = circuit.below("rewrite");
+                    circuits.add(new Circuit(port.leaf("name"), circuit.leaf("id"), match(has(match, "any"), match.leaf("tags"), match.leaf("outer"),
                             match.leaf("inner"), match.leaf("ethertype").equals("s-tag")), whole(rewrite.leaf("pop"), 0), rewrite.leaf("push"),
-                            whole(unit.leaf("mtu"), whole(port.leaf("mtu"), Switch.LONGEST)), quernTreatment(unit.below("rate"))));
+                            whole(circuit.leaf("mtu"), whole(port.leaf("mtu"), Switch.LONGEST)), quernTreatment(circuit.below("rate"))));
                 }
             }
         }
@@ -64,7 +64,7 @@ final class SwitchReader {
             }
             Optional<Pair> pair = evpn.leaf("target").isEmpty() ? Optional.empty() : Optional.of(new Pair(evpn.leaf("target"),
                     RouterReader.number(evpn.leaf("local-id")), RouterReader.number(evpn.leaf("remote-id")), !evpn.leaf("control-word").equals("false")));
-            domains.add(wire(each.leaf("name"), members(each.all("circuit"), "port", "unit"), wires, pair,
+            domains.add(wire(each.leaf("name"), members(each.all("circuit"), "port", "id"), wires, pair,
                     whole(wire.leaf("mtu") + evpn.leaf("mtu"), Switch.LONGEST)));
         }
         for (Item each : switching.all("bridge")) {
@@ -77,7 +77,7 @@ final class SwitchReader {
             Item router = each.below("gateway");
             Optional<Gateway> gateway = router.leaf("vrf").isEmpty() ? Optional.empty() : Optional.of(new Gateway(router.leaf("vrf"), router.leaf("mac"),
                     RouterReader.quernAddresses(router), RouterReader.texts(router.below("relay"), "server"), router.below("relay").leaf("source")));
-            domains.add(new Domain(each.leaf("name"), false, members(each.all("circuit"), "port", "unit"), wires, Optional.empty(), segment, gateway,
+            domains.add(new Domain(each.leaf("name"), false, members(each.all("circuit"), "port", "id"), wires, Optional.empty(), segment, gateway,
                     apart(each.all("between").stream().filter(rule -> rule.leaf("action").equals("refuse")).toList()), RouterReader.number(each.leaf("mac-limit")),
                     whole(each.leaf("mtu"), Switch.LONGEST)));
         }
@@ -136,7 +136,7 @@ final class SwitchReader {
                 .collect(Collectors.toSet()), bundle.value("lacp-system"), bundle.value("lacp-key"), bundle.value("segment-id"), election(bundle.value("elect")))).toList();
         List<Circuit> circuits = new ArrayList<>();
         for (Block part : config.all("part")) {
-            if (part.all("shut").isEmpty() && !off.contains(part.values().get(0)) && !empty(bundles, part.values().get(0))) {
+            if (part.all("closed").isEmpty() && !off.contains(part.values().get(0)) && !empty(bundles, part.values().get(0))) {
                 String[] frames = part.value("frames").split(" ");
                 boolean tagged = frames[0].matches("tags?");
                 if (!frames[0].matches("|tags?|span|any|untagged")) {

@@ -21,13 +21,13 @@ class ForwardingTest {
             "haven-rr1 core-1", "haven-pe1 core-3", "haven-ce1 uplink", "haven-pe1 access-1", "ternsay-ce1 uplink", "ternsay-pe1 access-1");
     private static String pe(String name, String rd, int link, String lan) throws Exception {
         return QuernDevices.text(name) + """
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>110</number><match><outer>110</outer></match>
-                  <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4>
-                  <ipv6><address>2001:db8:b::%d</address><prefix-length>127</prefix-length></ipv6><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
+                <ports xmlns="urn:quern:ports"><port><name>access-1</name><circuit><id>110</id><match><outer>110</outer></match>
+                  <ipv4>192.0.2.%d/31</ipv4>
+                  <ipv6>2001:db8:b::%d/127</ipv6><vrf xmlns="urn:quern:vpn">V</vrf></circuit></port></ports>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
                   <route-targets><import>64500:1</import><export>64500:1</export></route-targets>
-                  <static><route><prefix>%s</prefix><next-hop>192.0.2.%d</next-hop></route>
-                    <route><prefix>2001:db8:c:%s::/64</prefix><next-hop>2001:db8:b::%d</next-hop></route></static></vrf></vpn>"""
+                  <route><to>%s</to><via>192.0.2.%d</via></route>
+                    <route><to>2001:db8:c:%s::/64</to><via>2001:db8:b::%d</via></route></vrf></vpn>"""
                 .formatted(link, link, rd, lan, link + 1, rd, link + 1);
     }
 
@@ -90,9 +90,9 @@ class ForwardingTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "haven-pe1   | <family>vpn-ipv6</family>            | <family>ipv4</family>                   | haven-pe1 has no route in V",
-        "ternsay-pe1 | <prefix>2001:db8:c:2::/64            | <prefix>2001:db8:c:9::/64               | haven-pe1 has no route in V",
-        "ternsay-pe1 | <address>2001:db8:b::2</address>     | <address>2001:db8:b::4</address>        | haven-pe1 has no route in V",
-        "haven-ce1   | <next-hop>2001:db8:b::</next-hop>    | <next-hop>2001:db8:b::9</next-hop>      | haven-ce1 has no route",
+        "ternsay-pe1 | <to>2001:db8:c:2::/64            | <to>2001:db8:c:9::/64               | haven-pe1 has no route in V",
+        "ternsay-pe1 | <ipv6>2001:db8:b::2/     | <ipv6>2001:db8:b::4/        | haven-pe1 has no route in V",
+        "haven-ce1   | <via>2001:db8:b::</via>    | <via>2001:db8:b::9</via>      | haven-ce1 has no route",
     })
     void theVersionsOfIpAreApart(String device, String given, String instead, String symptom) throws Exception {
         Optional<String> house = Optional.of("2001:db8:c:1::1");
@@ -109,18 +109,18 @@ class ForwardingTest {
         "ternsay-pe1 | <import>64500:1</import>      | <import>64500:9</import>      | no answer",
         "haven-pe1   | <outer>110</outer>            | <outer>111</outer>            | haven-ce1 has no route",
         "ternsay-pe1 | <outer>110</outer>            | <outer>111</outer>            | ternsay-pe1 has no route in V",
-        "ternsay-pe1 | <address>192.0.2.2</address>  | <address>192.0.2.4</address>  | haven-pe1 has no route in V",
+        "ternsay-pe1 | <ipv4>192.0.2.2/  | <ipv4>192.0.2.4/  | haven-pe1 has no route in V",
         "haven-pe1   | 198.51.100.0/26               | 198.51.100.128/26             | no answer",
         "ternsay-pe1 | 198.51.100.64/26              | 198.51.100.192/26             | haven-pe1 has no route in V",
         "ternsay-pe1 | <remote-as>64500</remote-as>  | <remote-as>64501</remote-as>  | haven-pe1 has no route in V",
         "ternsay-pe1 | <family>vpn-ipv4</family>     | <family>ipv4</family>         | haven-pe1 has no route in V",
         "haven-pe1   | <address>203.0.113.11</address> | <address>203.0.113.99</address> | haven-pe1 has no route in V",
         "haven-rr1   | <reflector-client>true</reflector-client> | <reflector-client>false</reflector-client> | haven-pe1 has no route in V",
-        "haven-pe1   | <port>core-1</port>           | <port>core-9</port>           | haven-pe1 has no route in V",
-        "haven-rr1   | <port>core-1</port>           | <port>core-1</port><hello-interval>5</hello-interval> | haven-pe1 has no route in V",
+        "haven-pe1   | <at>core-1</at>           | <at>core-9</at>           | haven-pe1 has no route in V",
+        "haven-rr1   | <at>core-1</at>           | <at>core-1</at><hello-interval>5</hello-interval> | haven-pe1 has no route in V",
         "haven-rr1   | <id>0.0.0.0</id>              | <id>0.0.0.0</id><stub>true</stub> | haven-pe1 has no route in V",
         "ternsay-pe1 | <description>cable to haven-pe1 | <enabled>false</enabled><description>cable to haven-pe1 | haven-pe1 has no route in V",
-        "ternsay-ce1 | <next-hop>192.0.2.2           | <next-hop>192.0.2.9           | no answer",
+        "ternsay-ce1 | <via>192.0.2.2           | <via>192.0.2.9           | no answer",
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
         Forwarding.Ping ping = network(device, given, instead).ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64);

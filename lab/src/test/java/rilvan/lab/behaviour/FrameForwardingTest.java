@@ -21,9 +21,9 @@ class FrameForwardingTest {
             "haven-rr1 core-1", "haven-pe1 core-3");
     private static String bridge(String name) {
         StringBuilder text = new StringBuilder("""
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-2</name><units><unit><number>700</number><match><outer>700</outer></match>
-                  <rewrite><pop>1</pop></rewrite><mtu>1500</mtu></unit></units></interface></interfaces>
-                <switching xmlns="urn:quern:switching"><bridge><name>B</name><mtu>1500</mtu><circuit><port>access-2</port><unit>700</unit></circuit>""");
+                <ports xmlns="urn:quern:ports"><port><name>access-2</name><circuit><id>700</id><match><outer>700</outer></match>
+                  <rewrite><pop>1</pop></rewrite><mtu>1500</mtu></circuit></port></ports>
+                <switching xmlns="urn:quern:switching"><bridge><name>B</name><mtu>1500</mtu><circuit><port>access-2</port><id>700</id></circuit>""");
         LOOPBACKS.forEach((other, loopback) -> {
             if (!other.equals(name)) {
                 text.append("<pseudowire><peer>").append(loopback).append("</peer><id>7</id><type>raw</type><mesh>true</mesh></pseudowire>");
@@ -32,13 +32,13 @@ class FrameForwardingTest {
         text.append("</bridge>");
         if (!name.equals("haven-npe1")) {
             text.append("""
-                    <cross-connect><name>W</name><circuit><port>access-3</port><unit>9</unit></circuit>
+                    <cross-connect><name>W</name><circuit><port>access-3</port><id>9</id></circuit>
                     <evpn><rd>1:1</rd><target>1:9</target>%s<mtu>1500</mtu></evpn></cross-connect>""".formatted(name.equals("haven-pe1")
                     ? "<local-id>1</local-id><remote-id>2</remote-id>" : "<local-id>2</local-id><remote-id>1</remote-id>"));
         }
         return text + """
-                </switching><interfaces xmlns="urn:quern:interfaces"><interface><name>access-3</name><units><unit><number>9</number><match><any/></match></unit></units>
-                </interface></interfaces>""";
+                </switching><ports xmlns="urn:quern:ports"><port><name>access-3</name><circuit><id>9</id><match><any/></match></circuit>
+                </port></ports>""";
     }
 
     private static FrameForwarding network(String device, String given, String instead) throws Exception {
@@ -81,14 +81,14 @@ class FrameForwardingTest {
         "ternsay-pe1 | <type>raw</type>     | <type>tagged</type> | pseudowire 7 to 203.0.113.2 is down: it is raw here and tagged on ternsay-pe1",
         "ternsay-pe1 | <name>B</name><mtu>1500 | <name>B</name><mtu>1600 | pseudowire 7 to 203.0.113.2 is down: it passes 1500 bytes here and 1600 on ternsay-pe1",
         "ternsay-pe1 | <peer>203.0.113.1    | <peer>203.0.113.9   | pseudowire 7 to 203.0.113.2 is down: ternsay-pe1 has none with this id towards haven-pe1",
-        "haven-pe1   | <port>core-1</port>  | <port>core-9</port>  | pseudowire 7 to 203.0.113.2 is down: there is no way there",
+        "haven-pe1   | <at>core-1</at>  | <at>core-9</at>  | pseudowire 7 to 203.0.113.2 is down: there is no way there",
         "ternsay-pe1 | <outer>700</outer>   | <outer>701</outer>   | frames would leave ternsay-pe1 access-2 with tag 701, and 700 is expected",
         "haven-pe1   | <outer>700</outer>   | <outer>701</outer>   | haven-pe1 takes 701 from access-2, not tag 700",
         "ternsay-pe1 | <rewrite><pop>1</pop></rewrite> | <rewrite><pop>1</pop><push>5</push></rewrite> | frames come to ternsay-pe1 access-2 with no tag where it takes off 5",
         "haven-pe1   | <pop>1</pop>         | <pop>2</pop>         | haven-pe1 takes 2 tags off frames from access-2, which have tag 700",
         "ternsay-pe1 | </rewrite><mtu>1500  | </rewrite><mtu>1400  | ternsay-pe1 passes 1400 bytes at most through access-2 700, not 1500",
         "ternsay-pe1 | <mesh>true</mesh>    | <mesh>false</mesh>   | frames go round: haven-npe1 gets them by two ways",
-        "ternsay-pe1 | <circuit><port>access-2</port><unit>700 | <circuit><port>access-2</port><unit>701 | frames from haven-pe1 access-2 do not come out at ternsay-pe1 access-2",
+        "ternsay-pe1 | <circuit><port>access-2</port><id>700 | <circuit><port>access-2</port><id>701 | frames from haven-pe1 access-2 do not come out at ternsay-pe1 access-2",
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
         assertThat(network(device, given, instead).unanswered(at("haven-pe1"), at("ternsay-pe1"), 1500).orElseThrow().replace("no answer: ", "")).isEqualTo(symptom);
@@ -115,8 +115,8 @@ class FrameForwardingTest {
     })
     void aSpareTakesOverWhereTheMainWayIsLostAndOnlyThen(String device, String given, String instead, String symptom) throws Exception {
         String circuit = """
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-2</name><units><unit><number>700</number><match><outer>700</outer></match>
-                <rewrite><pop>1</pop></rewrite></unit></units></interface></interfaces>""";
+                <ports xmlns="urn:quern:ports"><port><name>access-2</name><circuit><id>700</id><match><outer>700</outer></match>
+                <rewrite><pop>1</pop></rewrite></circuit></port></ports>""";
         String wire = "<pseudowire><peer>%s</peer><id>%d</id><type>raw</type><mesh>%s</mesh>%s</pseudowire>";
         Map<String, String> wires = Map.of(
                 "ternsay-pe1", wire.formatted("203.0.113.1", 1, "false", "") + wire.formatted("203.0.113.5", 2, "false", "<standby-for>203.0.113.1</standby-for>"),
@@ -124,7 +124,7 @@ class FrameForwardingTest {
                 "haven-npe1", wire.formatted("203.0.113.2", 2, "false", "") + wire.formatted("203.0.113.1", 3, "true", ""));
         Map<String, String> texts = new HashMap<>();
         for (String name : wires.keySet()) {
-            texts.put(name, QuernDevices.text(name) + circuit + "<switching xmlns=\"urn:quern:switching\"><bridge><name>B</name><circuit><port>access-2</port><unit>700</unit></circuit>"
+            texts.put(name, QuernDevices.text(name) + circuit + "<switching xmlns=\"urn:quern:switching\"><bridge><name>B</name><circuit><port>access-2</port><id>700</id></circuit>"
                     + wires.get(name) + "</bridge></switching>");
         }
         FrameForwarding frames = frames(texts, QuernDevices.wiring("haven-pe1 core-1", "ternsay-pe1 core-1", "haven-npe1 core-1", "haven-pe1 core-4"), device, given, instead);

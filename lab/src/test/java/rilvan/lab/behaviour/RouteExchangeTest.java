@@ -21,8 +21,8 @@ class RouteExchangeTest {
 
     private static String pe(String name, String rd, int link, String routing) throws Exception {
         return QuernDevices.text(name) + """
-                <interfaces xmlns="urn:quern:interfaces"><interface><name>access-1</name><units><unit><number>7</number><match><outer>7</outer></match>
-                  <mtu>1500</mtu><ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4><vrf xmlns="urn:quern:vpn">V</vrf></unit></units></interface></interfaces>
+                <ports xmlns="urn:quern:ports"><port><name>access-1</name><circuit><id>7</id><match><outer>7</outer></match>
+                  <mtu>1500</mtu><ipv4>192.0.2.%d/31</ipv4><vrf xmlns="urn:quern:vpn">V</vrf></circuit></port></ports>
                 <policy xmlns="urn:quern:policy"><filter><name>from-ce</name><entry><number>1</number><action>accept</action><prefix>198.51.100.0/24</prefix><longest>26</longest></entry></filter></policy>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>V</name><rd>64500:%s</rd>
                   <route-targets><import>64500:1</import><export>64500:1</export></route-targets>%s</vrf></vpn>""".formatted(link, rd, routing);
@@ -30,10 +30,10 @@ class RouteExchangeTest {
 
     private static String ce(int link, String house, String routing) {
         return """
-                <interfaces xmlns="urn:quern:interfaces">
-                  <interface><name>house</name><units><unit><number>0</number><ipv4><address>%s</address><prefix-length>26</prefix-length></ipv4></unit></units></interface>
-                  <interface><name>uplink</name><units><unit><number>7</number><match><outer>7</outer></match><mtu>1500</mtu>
-                    <ipv4><address>192.0.2.%d</address><prefix-length>31</prefix-length></ipv4></unit></units></interface></interfaces>
+                <ports xmlns="urn:quern:ports">
+                  <port><name>house</name><ipv4>%s/26</ipv4></port>
+                  <port><name>uplink</name><circuit><id>7</id><match><outer>7</outer></match><mtu>1500</mtu>
+                    <ipv4>192.0.2.%d/31</ipv4></circuit></port></ports>
                 <routing xmlns="urn:quern:routing">%s</routing>""".formatted(house, link, routing);
     }
 
@@ -54,8 +54,8 @@ class RouteExchangeTest {
     }
 
     private static Map<String, String> ospf() throws Exception {
-        String area = "<ospf><area><id>0.0.0.0</id><interface><port>%s</port><unit>7</unit></interface>%s</area></ospf>";
-        String house = "<interface><port>house</port><unit>0</unit></interface>";
+        String area = "<ospf><area><id>0.0.0.0</id><link><at>%s#7</at></link>%s</area></ospf>";
+        String house = "<link><at>house</at></link>";
         Map<String, String> texts = new HashMap<>();
         texts.put("haven-rr1", QuernDevices.text("haven-rr1"));
         texts.put("haven-pe1", pe("haven-pe1", "1", 0, area.formatted("access-1", "")));
@@ -173,13 +173,13 @@ class RouteExchangeTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.1</id>           | the area is 0.0.0.1 on ce-1, not 0.0.0.0",
-        "ce-1      | <port>uplink</port>        | <port>other</port>         | ce-1 takes no part in OSPF there",
-        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><hello-interval>5</hello-interval> | ce-1 says hello every 5 seconds, not every 10",
-        "ce-1      | <port>uplink</port><unit>7</unit> | <port>uplink</port><unit>7</unit><dead-interval>20</dead-interval>  | ce-1 waits 20 seconds for hellos, not 40",
+        "ce-1      | <at>uplink#7</at>        | <at>other#7</at>         | ce-1 takes no part in OSPF there",
+        "ce-1      | <at>uplink#7</at> | <at>uplink#7</at><hello-interval>5</hello-interval> | ce-1 says hello every 5 seconds, not every 10",
+        "ce-1      | <at>uplink#7</at> | <at>uplink#7</at><dead-interval>20</dead-interval>  | ce-1 waits 20 seconds for hellos, not 40",
         "ce-1      | <id>0.0.0.0</id>           | <id>0.0.0.0</id><stub>true</stub> | the area 0.0.0.0 is no stub here and one on ce-1",
-        "haven-pe1 | <id>0.0.0.0</id><interface><port>access-1 | <id>0.0.0.0</id><stub>true</stub><interface><port>access-1 | the area 0.0.0.0 is a stub here and not on ce-1",
+        "haven-pe1 | <id>0.0.0.0</id><link><at>access-1 | <id>0.0.0.0</id><stub>true</stub><link><at>access-1 | the area 0.0.0.0 is a stub here and not on ce-1",
         "ce-1      | <mtu>1500</mtu>            | <mtu>1400</mtu>            | ce-1 passes packets of 1400 bytes, not 1500",
-        "haven-pe1 | <port>access-1</port>      | <port>access-9</port>      | nobody is to be a neighbour at 192.0.2.1",
+        "haven-pe1 | <at>access-1#7</at>      | <at>access-9#7</at>      | nobody is to be a neighbour at 192.0.2.1",
     })
     void anAdjacencyIsDownForWhatIsWrong(String device, String given, String instead, String why) throws Exception {
         Forwarding network = network(ospf(), device, given, instead);

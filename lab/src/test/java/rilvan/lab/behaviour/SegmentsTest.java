@@ -23,13 +23,13 @@ class SegmentsTest {
     private static String leaf(int number) {
         boolean first = number == 1;
         return """
-                <interfaces xmlns="urn:quern:interfaces">
-                  <interface><name>access-1</name><units><unit><number>0</number><match><untagged/></match></unit></units></interface>
-                  <interface><name>bundle-7</name><aggregate><system-id>02:00:00:00:00:07</system-id><admin-key>7</admin-key>
+                <ports xmlns="urn:quern:ports">
+                  <port><name>access-1</name><circuit><id>0</id><match><untagged/></match></circuit></port>
+                  <port><name>bundle-7</name><aggregate><system-id>02:00:00:00:00:07</system-id><admin-key>7</admin-key>
                     <ethernet-segment><identifier>00:00:00:00:00:00:00:00:00:07</identifier></ethernet-segment></aggregate>
-                    <units><unit><number>30</number><match><outer>30</outer></match><rewrite><pop>1</pop></rewrite></unit></units></interface>
-                  <interface><name>access-2</name><bundle>bundle-7</bundle></interface>
-                </interfaces>
+                    <circuit><id>30</id><match><outer>30</outer></match><rewrite><pop>1</pop></rewrite></circuit></port>
+                  <port><name>access-2</name><bundle>bundle-7</bundle></port>
+                </ports>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>R</name><rd>1:%d</rd><route-targets><import>1:5</import><export>1:5</export></route-targets>
                   <vxlan><vni>5</vni><router-mac>02:52:00:00:00:0%d</router-mac></vxlan></vrf></vpn>
                 <switching xmlns="urn:quern:switching">%s%s</switching>""".formatted(number, number,
@@ -38,9 +38,9 @@ class SegmentsTest {
 
     private static String bridge(String name, String vni, String gateway, String port, String unit) {
         return """
-                <bridge><name>%s</name><circuit><port>%s</port><unit>%s</unit></circuit><vxlan><vni>%s</vni></vxlan>
+                <bridge><name>%s</name><circuit><port>%s</port><id>%s</id></circuit><vxlan><vni>%s</vni></vxlan>
                 <evpn><import>1:%s</import><export>1:%s</export></evpn>
-                <gateway><vrf>R</vrf><mac>02:47:00:00:00:01</mac><ipv4><address>%s</address><prefix-length>24</prefix-length></ipv4>
+                <gateway><vrf>R</vrf><mac>02:47:00:00:00:01</mac><ipv4>%s/24</ipv4>
                 <relay><server>203.0.113.250</server><source>203.0.113.3%s</source></relay></gateway></bridge>""".formatted(name, port, unit, vni, vni, vni, gateway,
                 name.equals("near") ? "1" : "2");
     }
@@ -87,8 +87,8 @@ class SegmentsTest {
         "hall-leaf2 | <export>1:5</export>           | <export>1:6</export>        | hall-leaf1 has no route to 10.2.0.2 in R",
         "hall-leaf2 | <router-mac>02:52:00:00:00:02</router-mac> | ''              | hall-leaf1 has no route to 10.2.0.2 in R",
         "hall-leaf2 | <router-mac>02:52:00:00:00:02  | <router-mac>02:52:00:00:00:01 | hall-leaf1 has no route to 10.2.0.2 in R",
-        "hall-leaf2 | <address>10.2.0.1              | <address>10.4.0.1           | hall-leaf1 has no route to 10.2.0.2 in R",
-        "hall-leaf1 | <address>10.1.0.1              | <address>10.4.0.1           | 10.1.0.2 is on no network of the gateway of hall-leaf1",
+        "hall-leaf2 | <ipv4>10.2.0.1              | <ipv4>10.4.0.1           | hall-leaf1 has no route to 10.2.0.2 in R",
+        "hall-leaf1 | <ipv4>10.1.0.1              | <ipv4>10.4.0.1           | 10.1.0.2 is on no network of the gateway of hall-leaf1",
         "hall-leaf2 | <circuit><port>access-1        | <circuit><port>access-3     | packets for 10.2.0.2 do not come out at hall-leaf2 access-1",
         "hall-leaf1 | <match><untagged/>             | <match><outer>9</outer>     | hall-leaf1 takes 9 from access-1, not no tag",
     })

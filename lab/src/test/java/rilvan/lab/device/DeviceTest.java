@@ -88,7 +88,7 @@ class DeviceTest {
         "<vpn xmlns='urn:quern:vpn'><vrf><name>V</name><rt/></vrf></vpn> | unknown-element | /vpn/vrf[name='V']/rt",
         "<vpn xmlns='urn:quern:other'/> | unknown-element | /vpn",
         "<vpn xmlns='urn:quern:vpn'><vrf><name>V</name><rd>x</rd></vrf></vpn> | invalid-value | /vpn/vrf[name='V']/rd",
-        "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><mtu>99999</mtu></interface></interfaces> | invalid-value | /interfaces/interface[name='a']/mtu",
+        "<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>99999</mtu></port></ports> | invalid-value | /ports/port[name='a']/mtu",
     })
     void whatTheModulesDoNotAllowIsRefusedWithItsTagAndPath(String edit, String tag, String path) {
         assertFault(() -> edit(edit), tag, path);
@@ -116,10 +116,10 @@ class DeviceTest {
         assertFault(() -> device.edit(one, config(vrf("", "")), "merge", NetconfDevice.Test.TEST_ONLY, EditConfig.STOP), "data-missing", "/vpn/vrf[name='V']");
         device.edit(one, config(vrf("", "<rd>1:1</rd>")), "merge", NetconfDevice.Test.TEST_ONLY, EditConfig.STOP);
         assertThat(device.read(Store.CANDIDATE)).isEqualTo(device.read(Store.RUNNING));
-        edit(vrf("", "<rd>1:1</rd>") + "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>1</number>"
-                + "<vrf xmlns='urn:quern:vpn'>W</vrf></unit></units></interface></interfaces>");
+        edit(vrf("", "<rd>1:1</rd>") + "<ports xmlns='urn:quern:ports'><port><name>a</name><circuit><id>1</id>"
+                + "<vrf xmlns='urn:quern:vpn'>W</vrf></circuit></port></ports>");
         assertFault(() -> device.commit(one, Optional.empty(), Optional.empty(), Optional.empty()), "data-missing",
-                "/interfaces/interface[name='a']/units/unit[number='1']/vrf");
+                "/ports/port[name='a']/circuit[id='1']/vrf");
         assertThat(running()).isEmpty();
     }
 
@@ -164,10 +164,10 @@ class DeviceTest {
 
     @Test
     void oneCaseOfAChoiceReplacesAnother() {
-        String unit = "<interfaces xmlns='urn:quern:interfaces'><interface><name>a</name><units><unit><number>7</number><match>%s</match></unit></units></interface></interfaces>";
+        String unit = "<ports xmlns='urn:quern:ports'><port><name>a</name><circuit><id>7</id><match>%s</match></circuit></port></ports>";
         edit(unit.formatted("<outer>7</outer><inner>8</inner>"));
         edit(unit.formatted("<any/>"));
-        assertThat(device.read(Store.CANDIDATE).below("interfaces", "interface", "units", "unit", "match").children()).hasSize(1);
+        assertThat(device.read(Store.CANDIDATE).below("ports", "port", "circuit", "match").children()).hasSize(1);
     }
 
     @Test

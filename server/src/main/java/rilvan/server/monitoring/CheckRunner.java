@@ -168,7 +168,7 @@ public class CheckRunner {
         Optional<Dialect.Observation> observation = observation(view);
         return observation.isEmpty() ? CompletableFuture.completedFuture(Look.impossible("devices of the family " + devices.device(view.observer()).family()
                 + " cannot look for '" + view.check().observation() + "'"))
-                : call(view, observation.get().request()).thenApply(answer -> Look.of(observation.get(), answer));
+                : call(view, observation.get().request()).thenApply(answer -> Look.of(observation.get(), view.request(), answer));
     }
 
     /** What the observer answers to a request in its own words; it is lost where there is no session with it. */
@@ -188,9 +188,9 @@ public class CheckRunner {
      */
     private record Look(Optional<Boolean> holds, boolean stays, String seen, Map<String, String> tells) {
 
-        static Look of(Dialect.Observation observation, Answer answer) {
+        static Look of(Dialect.Observation observation, Map<String, Object> request, Answer answer) {
             if (answer instanceof Answer.Data data) {
-                Dialect.Observation.Interpretation reading = observation.read(data.text());
+                Dialect.Observation.Interpretation reading = observation.read(data.text(), request);
                 return new Look(Optional.of(reading.passed()), reading.stays(), reading.value(), reading.reported());
             }
             return impossible(answer instanceof Answer.Refused refused ? refused.message()

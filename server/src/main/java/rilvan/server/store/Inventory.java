@@ -53,6 +53,15 @@ public interface Inventory {
     @Update("update devices set kind = #{kind} where name = #{name} and kind is distinct from #{kind}")
     void putKind(String name, String kind);
 
+    /** The version of a family's configuration form that the store is written in. */
+    record FamilyRow(String name, int version) {}
+
+    @Select("select name, version from families")
+    List<FamilyRow> familyVersions();
+
+    @Insert("insert into families (name, version) values (#{name}, #{version}) on conflict do nothing")
+    void putFamilyVersion(String name, int version);
+
     @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")
     List<LedgerRow> ledger(String device);
 

@@ -22,6 +22,7 @@ import org.springframework.dao.ConcurrencyFailureException;
 import org.springframework.dao.DataAccessException;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
+import rilvan.server.ops.StartRefused;
 import rilvan.server.ops.Threads;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -328,8 +329,7 @@ public class OrderIntake {
     @EventListener(ApplicationReadyEvent.class)
     public void begin() {
         if (!settings.testStore() && (orders.fsync().equals("off") || orders.synchronousCommit().equals("off"))) {
-            throw new IllegalStateException("the database may forget what it was told (fsync or synchronous_commit is off); "
-                    + "an order could be lost half-way. Turn both on");
+            throw new StartRefused("The database may lose what is stored (fsync or synchronous_commit is off), and orders with it.", "Turn both on.");
         }
         timer.scheduleWithFixedDelay(this::lookRound, 0, settings.takeoverInterval().toMillis(), TimeUnit.MILLISECONDS);
     }
