@@ -113,6 +113,13 @@ final class Product implements AutoCloseable {
         return request(server, method, path, body, type);
     }
 
+    /** Posts a document with an idempotency key. */
+    HttpResponse<String> requestWithKey(String key, String path, String body) throws IOException, InterruptedException {
+        return http.send(HttpRequest.newBuilder(URI.create(server + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
+                .header("Authorization", "Bearer " + token).header("Idempotency-Key", key).POST(HttpRequest.BodyPublishers.ofString(body)).build(),
+                HttpResponse.BodyHandlers.ofString());
+    }
+
     HttpResponse<String> request(String instance, String method, String path, String body, String type) throws IOException, InterruptedException {
         HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", type)
                 .method(method, HttpRequest.BodyPublishers.ofString(body));

@@ -35,6 +35,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** The product from outside, through its three faces. Whatever a test does, the devices end as they began. */
 @Timeout(value = 3, unit = TimeUnit.MINUTES)
@@ -125,8 +126,8 @@ class ProductTest {
         assertThat(product.rilvan("", "service", "show", "northsound-tickets").output()).contains("(secret)").doesNotContain("sail at dawn");
         assertThat(product.rilvan("", "device", "configuration", "haven-pe1").output()).contains("(secret)").doesNotContain("$5$");
         assertThat(product.request("GET", "/api/v1/orders?limit=500", "", YAML).body()).doesNotContain("sail at dawn");
-        assertThat(product.rilvan("", "device", "explain", "skarn-pe1", "payload 1500").output()).contains("for tidewater-clinics of Tidewater Clinics",
-                "setting transport_mtu is 4400, from site Skarn");
+        assertThat(product.rilvan("", "device", "explain", "skarn-pe1", "payload 1500").output()).contains("service tidewater-clinics of Tidewater Clinics",
+                "setting transport_mtu = 4400, from site Skarn");
         String order = "remove: [" + String.join(", ", names) + "]";
         Product.Result gone = product.rilvan(order, "order", "run", "-");
         assertThat(gone.code()).as(gone.output()).isZero();
@@ -165,6 +166,38 @@ class ProductTest {
         HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
         assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
         return JsonParser.object().from(answer.body()).getLong("order");
+    }
+
+    /** A key belongs to one document: repeated it gives the same order, also where the plan would be another by now; with another document it is refused. */
+    @Test
+    void aRepeatedRequestIsTheSameOrder() throws Exception {
+        assertThat(product.rilvan(clinics, "order", "run", "-").code()).isZero();
+        String remove = "remove: [tidewater-clinics]";
+        HttpResponse<String> first = product.requestWithKey("a-key", "/api/v1/orders", remove);
+        assertThat(first.statusCode()).as(first.body()).isEqualTo(202);
+        long order = JsonParser.object().from(first.body()).getLong("order");
+        product.await("/api/v1/orders/" + order, "order", view -> view.getString("state").equals("DONE"));
+        HttpResponse<String> again = product.requestWithKey("a-key", "/api/v1/orders", remove);
+        assertThat(again.statusCode()).as(again.body()).isEqualTo(202);
+        assertThat(JsonParser.object().from(again.body()).getLong("order")).isEqualTo(order);
+        HttpResponse<String> other = product.requestWithKey("a-key", "/api/v1/orders", clinics);
+        assertThat(other.statusCode()).as(other.body()).isEqualTo(422);
+        assertThat(other.body()).contains("belongs to order " + order);
+    }
+
+    /** However a secret is written, the stored order shows none of it. */
+    @ParameterizedTest
+    @ValueSource(strings = {"'sail '' at dawn'", "\"sail \\u0027 at dawn\"", "\"sail \\x27 at dawn\"", "\"sail ' at\\x20dawn\"", "sail ' at dawn"})
+    void aSecretIsNotKeptInWhateverNotation(String written) throws Exception {
+        String ferries = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/northsound-ferries.yaml"));
+        assertThat(ferries).contains("sail at dawn");
+        String document = ferries.replaceAll("secret: .*?sail at dawn['\"]?", java.util.regex.Matcher.quoteReplacement("secret: " + written));
+        assertThat(document).contains(written);
+        JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", document, YAML).body());
+        String path = "/api/v1/orders/" + placed.getLong("order");
+        product.await(path, "order", order -> List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
+        assertThat(product.request("GET", path, "", YAML).body()).contains("(secret)").doesNotContain("at dawn", "at\\x20dawn", "sail");
+        product.rilvan("", "service", "remove", "northsound-tickets");
     }
 
     @Test
@@ -303,7 +336,7 @@ class ProductTest {
         page.getByLabel("User").fill("engineer");
         page.getByLabel("Password").fill(product.password());
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Sign in")).click();
-        assertThat(page.getByText("What needs a hand")).isVisible();
+        assertThat(page.getByText("Needs attention")).isVisible();
         return page;
     }
 
@@ -313,12 +346,12 @@ class ProductTest {
         String wire = Files.readString(Product.ROOT.resolve("models/services/l2vpn/examples/kelp-works-wire.yaml"));
         Product.Result placed = product.rilvan(wire, "order", "run", "-");
         assertThat(placed.code()).as(placed.output()).isZero();
-        assertThat(placed.output()).contains("seen frames from haven-pe1 to olvar-pe1 access-2: 3 of 3 came back");
+        assertThat(placed.output()).contains("check frames from haven-pe1 to olvar-pe1 access-2: pass, 3 of 3 came back");
         assertThat(product.rilvan("", "service", "check", "kelp-works-wire").code()).isZero();
-        assertThat(product.rilvan("", "network", "links").output()).contains("all 40 links are up, and their ends agree");
+        assertThat(product.rilvan("", "network", "links").output()).contains("all 40 links are up and agree");
         Page page = signedIn();
         page.navigate(product.server() + "/map");
-        assertThat(page.getByText("All 40 links are up, and their ends agree.")).isVisible();
+        assertThat(page.getByText("All 40 links are up and agree.")).isVisible();
         assertThat(product.rilvan("routes own\n ospf core-1 0 area 0.0.0.9\n", "lab", "type", "skarn-pe1", "-").code()).isZero();
         Product.Result links = product.rilvan("", "network", "links");
         while (links.code() == 0) {
@@ -326,12 +359,12 @@ class ProductTest {
             links = product.rilvan("", "network", "links");
         }
         assertThat(links.output()).contains("area is 0.0.0.0 at olvar-pe1 core-2 and 0.0.0.9 at skarn-pe1 core-1");
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Look again")).click();
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Compare again")).click();
         assertThat(page.getByText("area is 0.0.0.0 at olvar-pe1 core-2 and 0.0.0.9 at skarn-pe1 core-1").first()).isVisible();
         assertThat(product.rilvan("routes own\n drop ospf core-1 0 area 0.0.0.9\n", "lab", "type", "skarn-pe1", "-").code()).isZero();
         page.navigate(product.server() + "/services/kelp-works-wire");
         page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Checks")).click();
-        assertThat(page.getByText("All 5 checks are as they must be.")).isVisible();
+        assertThat(page.getByText("All 5 checks passed.")).isVisible();
         page.context().close();
         assertThat(product.rilvan("", "service", "remove", "kelp-works-wire").code()).isZero();
     }
@@ -363,7 +396,7 @@ class ProductTest {
         assertThat(waiting.getArray("waitsBehind").stream().map(each -> ((JsonObject) each).getLong("order")).toList())
                 .containsExactly(placed.getLong("order"), second);
         assertThat(product.rilvan("", "order", "show", Long.toString(second)).output()).contains(
-                "waits in line behind order " + placed.getLong("order") + " (haven-pe1, ternsay-pe1, tidewater-clinics)");
+                "waiting for order " + placed.getLong("order") + " (haven-pe1, ternsay-pe1, tidewater-clinics)");
         product.script("cut_service");
         product.script("start_service");
         product.await(path, "order", order -> order.getString("state").equals("ROLLED_BACK"));
@@ -395,8 +428,8 @@ class ProductTest {
         assertThat(product.rilvan("", "lab", "refuse", "ternsay-pe1", "validate", "--message", "no room for this table",
                 "--path", "/vpn:vpn/vpn:vrf[vpn:name='VPN-1002']").code()).isZero();
         Product.Result blamed = product.rilvan(sound, "order", "run", "-");
-        assertThat(blamed.output()).contains("left out gannet-cold-stores: ternsay-pe1 refused to edit and validate: no room for this table",
-                "it is there for gannet-cold-stores (vrf, l3vpn 1 expand/");
+        assertThat(blamed.output()).contains("left out gannet-cold-stores: ternsay-pe1 refused the edit and validate: no room for this table",
+                "the node belongs to gannet-cold-stores (vrf, l3vpn 1 expand/");
         assertThat(blamed.code()).as(blamed.output()).isEqualTo(1);
         assertThat(product.get("/api/v1/services/tidewater-clinics").isNull("service")).isFalse();
         // Its numbers are free again.
@@ -412,7 +445,7 @@ class ProductTest {
         Product.Result harmful = switchedOffAtHaven("access-1");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
         assertThat(harmful.output()).contains("baseline", "6 checks of 1 other service on these devices",
-                "it harms tidewater-clinics, which it is not to touch and which worked before: from haven-ce1", "; and 1 more",
+                "breaks tidewater-clinics, which this order does not change: passed before, fails now: from haven-ce1", "; and 1 more",
                 "breaks links that were up before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "rolled back: all devices hold what they held before the order");
         assertThat(product.running("haven-pe1")).isEqualTo(before);
         Product.Result removed = product.rilvan("", "service", "remove", "tidewater-clinics");
@@ -466,8 +499,8 @@ class ProductTest {
         long second = place(clinics);
         Page page = signedIn();
         page.navigate(product.server() + "/orders/" + second);
-        assertThat(page.getByText("behind order " + first)).isVisible();
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Take it back")).click();
+        assertThat(page.getByText("order " + first).first()).isVisible();
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Cancel")).click();
         assertThat(page.getByText("cancelled by engineer while it was waiting")).isVisible();
         page.context().close();
         assertThat(product.rilvan("", "lab", "clear", "haven-pe1").code()).isZero();
@@ -482,6 +515,6 @@ class ProductTest {
         assertThat(product.rilvan("", "order", "cancel", Long.toString(placed.getLong("order"))).code()).isZero();
         Product.Result followed = product.rilvan("", "order", "follow", Long.toString(placed.getLong("order")));
         assertThat(followed.code()).isEqualTo(1);
-        assertThat(followed.output()).contains("cancelled by engineer", "every device is as before");
+        assertThat(followed.output()).contains("cancelled by engineer", "all devices hold what they held before the order");
     }
 }

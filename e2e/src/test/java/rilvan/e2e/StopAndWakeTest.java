@@ -62,7 +62,7 @@ class StopAndWakeTest {
 
     /** What a device is made to take long over says where the order is stopped. */
     @ParameterizedTest
-    @CsvSource({"OPEN,sign-in,ROLLED_BACK", "CONNECTED,validate,ROLLED_BACK", "PREPARED,commit,ROLLED_BACK", "DECIDED,confirm,DONE", "ROLLING_BACK,cancel,ROLLED_BACK"})
+    @CsvSource({"PLANNED,sign-in,ROLLED_BACK", "CONNECTED,validate,ROLLED_BACK", "PREPARED,commit,ROLLED_BACK", "DECIDED,confirm,DONE", "ROLLING_BACK,cancel,ROLLED_BACK"})
     void anotherEndsTheOrderAndTheWokenOneDoesNoHarm(String state, String step, String ends) throws Exception {
         // New sessions, so that signing in is a step too.
         lab("restart", "haven-pe1", "--seconds", "0");

@@ -49,7 +49,7 @@ class WalkThroughTest {
             assertThat(product.running("olvar-slate1")).contains("<label>guard line chapel-lane</label>", "<tag>990</tag>", "<kbits>2000</kbits>");
             assertThat(product.running("skarn-pe1")).contains("part access-1 990\n note guard line lighthouse\n");
             assertThat(product.rilvan("", "device", "explain", "olvar-slate1", "<kbits>2000</kbits>").output())
-                    .contains("/line[line-1,990]/kbits says 2000", "for guard-west of Skerry Council: the clause circuit (guard-line 1, expand/0), said by slate/clauses/circuit.xml");
+                    .contains("/line[line-1,990]/kbits = 2000", "service guard-west of Skerry Council, clause circuit (model guard-line 1, expand/0), template slate/clauses/circuit.xml");
             Product.Result cannot = product.rilvan("""
                     services:
                       - name: sheds

@@ -82,7 +82,10 @@ final class SimulatedWorld {
 
         private void tell(Event event) {
             trace.add("  " + epoch, event);
-            perform(transaction.on(event, now));
+            List<Action> actions = transaction.on(event, now);
+            actions.stream().filter(Action.Write.class::isInstance).map(Action.Write.class::cast).forEach(write ->
+                    transitions.add(new Transition(write.expected(), event.getClass().getSimpleName(), write.state())));
+            perform(actions);
         }
 
         private void perform(List<Action> actions) {
@@ -179,6 +182,10 @@ final class SimulatedWorld {
     private final Trace trace = new Trace();
     private final List<Action.Report> told = new ArrayList<>();
     private final Set<State> records = new HashSet<>(Set.of(State.PLANNED));
+    /** A record that was asked for: after which one, upon which event. */
+    record Transition(State from, String event, State to) {}
+
+    private final Set<Transition> transitions = new HashSet<>();
     private State stored = State.PLANNED;
     private int storedEpoch = 1;
     private Map<String, List<String>> identities = Map.of();
@@ -212,6 +219,10 @@ final class SimulatedWorld {
 
     Set<State> records() {
         return records;
+    }
+
+    Set<Transition> transitions() {
+        return transitions;
     }
 
     State stored() {

@@ -2,6 +2,10 @@ package rilvan.core.transaction;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.util.regex.Pattern;
+import java.util.TreeSet;
 import java.util.EnumMap;
 import java.util.EnumSet;
 import java.util.HashSet;
@@ -59,6 +63,24 @@ class TransactionSimulationTest {
             assertThat(ends.get(State.ROLLED_BACK)).as("%s", ends).isGreaterThan(HISTORIES / 5);
             assertThat(visited).containsAll(EnumSet.range(State.PLANNED, State.ROLLED_BACK)).contains(Phase.ROLL_BACK, Phase.REAPPLY, Phase.CHANGE);
         }
+    }
+
+    /** Rows {@code | state | event | … | next state |} of the README beside the protocol. */
+    private static final Pattern ROW = Pattern.compile("\\| ([a-z ]+) \\| `(\\w+)` \\|[^|]*\\| ([a-z ]+) \\|");
+
+    /** The table of transitions that the README shows is what the protocol does: nothing is missing in it, and nothing is made up. */
+    @Test
+    void theTransitionsAreThoseOfTheReadme() throws IOException {
+        Set<String> shown = new TreeSet<>();
+        ROW.matcher(Files.readString(java.nio.file.Path.of("src/main/java/rilvan/core/transaction/README.md"))).results()
+                .forEach(row -> shown.add(row.group(1) + " | " + row.group(2) + " | " + row.group(3)));
+        Set<String> seen = new TreeSet<>();
+        for (long seed = 1; seed <= 6_000; seed++) {
+            SimulatedWorld world = history(seed, Optional.empty());
+            world.run();
+            world.transitions().forEach(each -> seen.add(each.from().words() + " | " + each.event() + " | " + each.to().words()));
+        }
+        assertThat(seen).isEqualTo(shown);
     }
 
     /** A protocol that does without one of these rules does not hold: so the simulation sees what they are for. */

@@ -1,0 +1,223 @@
+package rilvan.core.transaction;
+
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Function;
+import rilvan.core.transaction.Transaction.Direction;
+import rilvan.core.environment.Answer.Lost;
+import rilvan.core.environment.Answer.Refused;
+import rilvan.core.environment.Answer;
+import rilvan.core.environment.Request.Change;
+import rilvan.core.environment.Request.Commit;
+import rilvan.core.environment.Request.ConfirmedCommit;
+import rilvan.core.environment.Request.Datastore;
+import rilvan.core.environment.Request.Extend;
+import rilvan.core.environment.Request.Lock;
+import rilvan.core.environment.Request.Read;
+import rilvan.core.environment.Request;
+import rilvan.core.transaction.Action.Outcome;
+import rilvan.core.transaction.DeviceChange.Comparison;
+
+/**
+ * The way forward of a transaction: phases side by side on all devices, each ended by a barrier that all must pass. Devices without
+ * confirmed commit change one by one.
+ */
+final class Attempt {
+
+    /** Seconds that must be left of every confirm timer when the decision is written, for all confirms to arrive in. */
+    static final int CONFIRM_MARGIN_SECONDS = 5;
+
+    private final Transaction order;
+    private Phase phase = Phase.CONNECT;
+    private boolean checking;
+    private boolean extended;
+    /** Whether an event is under way that comes back to extend the confirm timers. */
+    private boolean waking;
+
+    Attempt(Transaction order) {
+        this.order = order;
+    }
+
+    /** The next attempt, after one that was rolled back: what would wake that one wakes this one. */
+    Attempt next() {
+        Attempt next = new Attempt(order);
+        next.waking = waking;
+        return next;
+    }
+
+    /** Whether the checks are running. */
+    boolean isChecking() {
+        return checking;
+    }
+
+    void checksEnded() {
+        checking = false;
+    }
+
+    /** All devices are on record with their sessions: locks and reads each. */
+    void lockAndRead() {
+        all(Phase.LOCK_AND_READ, participant -> switch (participant.change.kind()) {
+            case CONFIRMED_COMMIT, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), participant.look);
+            // What is saved later is all that runs: it is compared whole with what was saved before.
+            case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
+            case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
+        });
+    }
+
+    /** All devices are prepared, and that is on record: those with confirmed commit change. */
+    void commit() {
+        order.participants().forEach(participant -> participant.confirmBy = participant.timer(order.now()));
+        all(Phase.CONFIRMED_COMMIT, participant -> participant.hasConfirmedCommit()
+                ? List.of(new ConfirmedCommit(order.token(), participant.change.confirmSeconds()), participant.look) : List.of());
+        wakeToExtend();
+    }
+
+    void answered(Participant participant, List<Answer> answers) {
+        Optional<Obstacle> obstacle = obstacle(participant, answers);
+        if (obstacle.isPresent()) {
+            order.tell(participant, Outcome.FAILED, obstacle.get().why());
+            order.fail(participant.change.device() + " " + obstacle.get().what() + (obstacle.get().why().isEmpty() ? "" : ": " + obstacle.get().why()),
+                    blame(participant, answers));
+            return;
+        }
+        if (participant.phase != Phase.EXTEND) {
+            order.tell(participant, Outcome.OK, "");
+        }
+        passBarrier();
+    }
+
+    /** What a device did that keeps the order from going forward, and why as far as it says so. */
+    private record Obstacle(String what, String why) {}
+
+    private Optional<Obstacle> obstacle(Participant participant, List<Answer> answers) {
+        for (Answer answer : answers) {
+            if (answer instanceof Refused refused) {
+                return Optional.of(new Obstacle("refused the " + participant.phase.words(), refused.message()));
+            }
+            if (answer instanceof Lost lost) {
+                return Optional.of(new Obstacle("was lost during " + participant.phase.words(), lost.reason()));
+            }
+        }
+        boolean changed = participant.phase == Phase.CONFIRMED_COMMIT || participant.phase == Phase.CHANGE || participant.phase == Phase.FINAL_READ;
+        if (!changed && participant.phase != Phase.LOCK_AND_READ) {
+            return Optional.empty();
+        }
+        if (!changed && !participant.hasCandidate() && Participant.texts(answers).stream().distinct().count() != 1) {
+            return Optional.of(new Obstacle("has unsaved changes", "saving this order would save them too; save or undo them first"));
+        }
+        Comparison reading = participant.read(answers);
+        if (changed ? reading instanceof Comparison.After : reading instanceof Comparison.Before) {
+            return Optional.empty();
+        }
+        if (!changed) {
+            return Optional.of(new Obstacle("differs from what Rilvan expects" + at(reading),
+                    "it was changed outside Rilvan; read the device, then check the preview"));
+        }
+        return Optional.of(new Obstacle("differs from what was committed" + at(reading), ""));
+    }
+
+    private static String at(Comparison reading) {
+        return reading instanceof Comparison.Foreign foreign ? " at " + foreign.at() : "";
+    }
+
+    /** Goes on when every device has answered the current phase. */
+    void passBarrier() {
+        if (order.participants().stream().anyMatch(participant -> participant.waiting) || checking || order.isWriting()) {
+            return;
+        }
+        switch (phase) {
+            case CONNECT -> order.write(State.CONNECTED);
+            case LOCK_AND_READ -> all(Phase.EDIT_AND_VALIDATE, participant -> participant.hasCandidate() ? participant.prepare(participant.change.edit()) : List.of());
+            case EDIT_AND_VALIDATE -> order.write(State.PREPARED);
+            case CONFIRMED_COMMIT, CHANGE -> {
+                phase = Phase.CHANGE;
+                changeNext();
+            }
+            case CHECKS -> all(Phase.FINAL_READ, participant -> List.of(participant.look));
+            case FINAL_READ -> decide();
+            default -> throw new IllegalStateException("no barrier after " + phase);
+        }
+    }
+
+    /** The next device that cannot take its change back by itself; when all have changed, the proof. */
+    private void changeNext() {
+        Optional<Participant> next = order.participants().stream().filter(participant -> !participant.hasConfirmedCommit() && !participant.changed)
+                .min(Comparator.comparing(participant -> participant.change.kind()));
+        if (next.isPresent()) {
+            next.get().changed = true;
+            order.begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().change.edit()), next.get().look));
+            return;
+        }
+        phase = Phase.CHECKS;
+        checking = true;
+        order.act(new Action.Report("", Phase.CHECKS, Outcome.STARTED, ""));
+        order.act(new Action.MakeChecks());
+    }
+
+    /** Comes back when the shortest confirm timer has half run out. */
+    private void wakeToExtend() {
+        if (!waking) {
+            order.participants().stream().filter(Participant::hasConfirmedCommit).mapToLong(participant -> (participant.confirmBy - order.now()) / 2_000_000).min().ifPresent(millis -> {
+                waking = true;
+                order.act(new Action.Pause("", Math.max(millis, 0)));
+            });
+        }
+    }
+
+    /** While others still commit or change, and while the proof goes on, every device that waits for a confirmation waits longer. */
+    void extend() {
+        waking = false;
+        if (order.direction() != Direction.FORWARD || phase != Phase.CONFIRMED_COMMIT && phase != Phase.CHANGE && !checking) {
+            return;
+        }
+        for (Participant participant : order.participants()) {
+            if (participant.hasConfirmedCommit() && !participant.waiting) {
+                participant.phase = Phase.EXTEND;
+                order.send(participant, List.of(longer(participant)));
+            }
+        }
+        wakeToExtend();
+    }
+
+    private Extend longer(Participant participant) {
+        participant.confirmBy = participant.timer(order.now());
+        return new Extend(order.token(), participant.change.confirmSeconds());
+    }
+
+    private void decide() {
+        long latest = order.now() + CONFIRM_MARGIN_SECONDS * 1_000_000_000L;
+        Optional<Participant> late = order.participants().stream().filter(participant -> participant.hasConfirmedCommit() && participant.confirmBy - latest < 0).findFirst();
+        if (late.isPresent() && !extended) {
+            extended = true;
+            all(Phase.FINAL_READ, participant -> participant.hasConfirmedCommit() ? List.of(longer(participant), participant.look) : List.of(participant.look));
+        } else if (late.isPresent()) {
+            order.fail("the checks took too long: " + late.get().change.device() + " was about to roll back by itself", Optional.empty());
+        } else {
+            order.write(State.DECIDED);
+        }
+    }
+
+    /** Starts a phase on all devices that have something to do in it. */
+    void all(Phase next, Function<Participant, List<Request>> flight) {
+        phase = next;
+        boolean idle = true;
+        for (Participant participant : order.participants()) {
+            List<Request> requests = flight.apply(participant);
+            if (!requests.isEmpty()) {
+                order.begin(participant, next, requests);
+                idle = false;
+            }
+        }
+        if (idle) {
+            passBarrier();
+        }
+    }
+
+    /** Who may be at fault for what a device did: where it names nodes, whoever wants those there. */
+    static Optional<Action.Blame> blame(Participant participant, List<Answer> answers) {
+        List<String> paths = answers.stream().filter(Refused.class::isInstance).flatMap(answer -> ((Refused) answer).faults().stream())
+                .map(Answer.Fault::path).filter(path -> !path.isEmpty()).toList();
+        return Optional.of(new Action.Blame(Optional.of(participant.change.device()), paths));
+    }
+}
