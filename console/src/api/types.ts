@@ -6,6 +6,7 @@ export interface Preview { changesNothing: boolean; guarantee: string; services:
 export interface Order {
   id: number; who: string; reason: string; state: string; failure: string; guarantee: string
   services: Outcome[]; createdAt: string; endedAt: string | null; waitsBehind: { order: number; names: string[] }[]; inDoubt: boolean
+  faults: { device: string; tag: string; path: string; message: string; owners: { service: string; clause: string; pointer: string }[] }[]
 }
 export interface Step { seq: number; at: string; device: string; phase: string; result: string; text: string }
 export interface Check { seq: number; service: string; observation: string; observer: string; target: string; covers: string; passed: boolean; value: string; passedBefore: boolean | null; valueBefore: string | null; path: string }

@@ -93,7 +93,12 @@ onUnmounted(() => source?.close())
       <v-spacer />
       <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back" color="error" variant="tonal" @click="cancel">Cancel</v-btn>
     </div>
-    <v-alert v-if="state === 'ROLLED_BACK'" type="error" variant="tonal" class="mb-4" title="Rolled back: all devices hold what they held before the order">{{ detail.order.failure }}</v-alert>
+    <v-alert v-if="state === 'ROLLED_BACK'" type="error" variant="tonal" class="mb-4" title="Rolled back: all devices hold what they held before the order">{{ detail.order.failure }}
+      <template v-for="fault in detail.order.faults" :key="fault.path + fault.message">
+        <div v-for="owner in fault.owners" :key="owner.service + owner.pointer"><span class="mono">{{ fault.path }}</span> belongs to
+          <router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link>, clause {{ owner.clause }}<span v-if="owner.pointer">, from <span class="mono">{{ owner.pointer }}</span></span></div>
+      </template>
+    </v-alert>
     <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" :title="without.length ? 'Done, without ' + without.map((each) => each.service).join(', ') : 'Done: all devices hold what was ordered'">
       <template v-if="!own.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">No checks: the models of these services have none.</template>
     </v-alert>

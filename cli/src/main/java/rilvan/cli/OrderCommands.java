@@ -188,10 +188,21 @@ final class OrderCommands {
             case "ROLLED_BACK":
                 Terminal.say(Terminal.in(Tone.BAD, "rolled back") + ": all devices hold what they held before the order");
                 Terminal.say("  " + order.getString("failure"));
+                order.getArray("faults").forEach(fault -> fault((JsonObject) fault));
                 return Failure.FAILED;
             default:
                 Terminal.say("running (" + words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
                 return Failure.FAILED;
+        }
+    }
+
+    /** Whose a node is that a device complained of, and the field of the order that it comes from. */
+    private static void fault(JsonObject fault) {
+        for (Object each : fault.getArray("owners")) {
+            JsonObject owner = (JsonObject) each;
+            String pointer = owner.getString("pointer");
+            Terminal.say("    " + fault.getString("path") + " belongs to " + owner.getString("service") + ", clause " + owner.getString("clause")
+                    + (pointer.isEmpty() ? "" : ", from " + pointer));
         }
     }
 

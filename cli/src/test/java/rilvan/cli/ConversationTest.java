@@ -141,12 +141,13 @@ class ConversationTest {
         answers("POST /api/v1/orders", "{'order':7}");
         replies.put("GET /api/v1/orders/7/events", new Reply(200, "text/event-stream", lines("event:state", "data:{\"state\":\"WAITING\"}", "",
                 "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOCK_AND_READ\",\"result\":\"FAILED\",\"text\":\"it was changed outside Rilvan\"}", "")));
-        answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ROLLED_BACK','failure':'haven-pe1 differs from what Rilvan expects','services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
+        answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ROLLED_BACK','failure':'haven-pe1 differs from what Rilvan expects','faults':[{'device':'haven-pe1','path':'/vpn/vrf','owners':[{'service':'clinics','clause':'vrf','pointer':'/services/0'}]}],'services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
                 + "'waitsBehind':[{'order':6,'names':['haven-pe1']}],'inDoubt':false},'checks':[],'events':[],'devices':{}}");
         Seen seen = rilvan("order", "run", order.toString());
         assertThat(seen.code()).isEqualTo(Failure.FAILED);
         assertThat(seen.output()).startsWith(lines("order 7", "  waiting for order 6 (haven-pe1)")).contains("failed: it was changed outside Rilvan")
-                .endsWith(lines("rolled back: all devices hold what they held before the order", "  haven-pe1 differs from what Rilvan expects"));
+                .endsWith(lines("rolled back: all devices hold what they held before the order", "  haven-pe1 differs from what Rilvan expects",
+                        "    /vpn/vrf belongs to clinics, clause vrf, from /services/0"));
     }
 
     @Test

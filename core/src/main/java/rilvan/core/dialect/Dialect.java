@@ -50,31 +50,28 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      * How the family is asked for an observation, and what its answer means.
      *
      * @param request the operation to call, made from the observation's values
-     * @param answer what of the answer {@code holds} and {@code seen} may use, by name, each with what finds it as its first
-     *     group; what is not found is empty
+     * @param names what of the answer {@code holds} and {@code seen} may use; what is not found is empty
+     * @param answer how it is found in the answer
      * @param stays whether what the answer says stays so until somebody changes something; absent where the family cannot tell
      * @param tells what else an answer says, by the vocabulary's names; for what is compared with what another device tells
      * @param way how the family is asked for the way that a packet takes; absent where nothing is sent, or it cannot tell
      */
-    public record Observation(Template request, Map<String, Pattern> answer, Scope.Expression holds, Optional<Scope.Expression> stays, Scope.Expression seen,
+    public record Observation(Template request, List<String> names, AnswerContent answer, Scope.Expression holds, Optional<Scope.Expression> stays, Scope.Expression seen,
             Map<String, Scope.Expression> tells, Optional<Way> way) {
 
         /**
          * The way that a packet takes.
          *
-         * @param there what finds each device on the way there in an answer, as its first group
+         * @param there the name of each device on the way there in an answer
          * @param back the same on the way back
          */
-        public record Way(Template request, Pattern there, Pattern back) {
+        public record Way(Template request, AnswerContent answer, String there, String back) {
 
             /** The devices on the way, in words. */
             public String read(String text) {
-                String home = devices(back, text);
-                return devices(there, text) + (home.isEmpty() ? "" : ", and back " + home);
-            }
-
-            private static String devices(Pattern each, String text) {
-                return each.matcher(text).results().map(found -> found.group(1).strip()).collect(Collectors.joining(" > "));
+                Map<String, List<String>> values = answer.values(text);
+                String home = String.join(" > ", values.getOrDefault(back, List.of()));
+                return String.join(" > ", values.getOrDefault(there, List.of())) + (home.isEmpty() ? "" : ", and back " + home);
             }
         }
 
@@ -91,15 +88,13 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
          */
         public Interpretation read(String text, Map<String, Object> request) {
             Map<String, Object> values = new LinkedHashMap<>();
-            answer.forEach((name, pattern) -> {
-                Matcher found = pattern.matcher(text);
-                values.put(name, found.find() ? found.group(1).strip() : "");
-            });
+            Map<String, List<String>> found = answer.values(text);
+            names.forEach(name -> values.put(name, found.getOrDefault(name, List.of()).stream().findFirst().orElse("")));
             values.put(REQUEST, texts("", request));
-            Bindings names = values::get;
+            Bindings bindings = values::get;
             Map<String, String> told = new LinkedHashMap<>();
-            tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(names)));
-            return new Interpretation((Boolean) holds.evaluate(names), stays.filter(each -> (Boolean) each.evaluate(names)).isPresent(), (String) seen.evaluate(names), told);
+            tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(bindings)));
+            return new Interpretation((Boolean) holds.evaluate(bindings), stays.filter(each -> (Boolean) each.evaluate(bindings)).isPresent(), (String) seen.evaluate(bindings), told);
         }
     }
 
@@ -142,9 +137,10 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
             Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells", "way");
-            Map<String, Pattern> answer = netconf ? leaves(each) : patterns(each, reader);
+            List<String> names = netconf ? each.texts("answer") : List.copyOf(each.open("answer").keySet());
+            AnswerContent answer = netconf ? new AnswerContent.Leaves() : new AnswerContent.Lines(patterns(each, reader));
             Scope scope = Scope.of(Map.of(Observation.REQUEST, MapType.create(SimpleType.STRING, SimpleType.STRING)));
-            for (String leaf : answer.keySet()) {
+            for (String leaf : names) {
                 scope = scope.with(leaf, SimpleType.STRING);
             }
             try {
@@ -157,7 +153,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
                 }
                 Optional<Observation.Way> way = each.value("way").isEmpty() ? Optional.empty() : way(each.fields("way", "request", "there", "back"), reader, folder, netconf);
                 template(reader, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, answer, holds, stays, seen, tells, way)));
+                        observations.put(name, new Observation(request, names, answer, holds, stays, seen, tells, way)));
             } catch (Scope.Faulty e) {
                 reader.refuse(each.pointer(), e.getMessage());
             }
@@ -301,20 +297,11 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     }
 
     /** What finds the leaf elements of an answer, by their local names. */
-    private static Map<String, Pattern> leaves(Fields observation) {
-        Map<String, Pattern> leaves = new LinkedHashMap<>();
-        observation.texts("answer").forEach(name -> leaves.put(name, leaf(name)));
-        return leaves;
-    }
-
-    private static Pattern leaf(String name) {
-        return Pattern.compile("<(?:\\w+:)?" + Pattern.quote(name) + "(?:\\s[^>]*)?>([^<]*)<");
-    }
-
     private static Optional<Observation.Way> way(Fields way, DocumentReader reader, Path folder, boolean netconf) throws IOException {
-        Pattern there = netconf ? leaf(way.text("there")) : pattern(way, "there", reader);
-        Pattern back = netconf ? leaf(way.text("back")) : pattern(way, "back", reader);
-        return template(reader, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, there, back));
+        String there = netconf ? way.text("there") : "there";
+        String back = netconf ? way.text("back") : "back";
+        AnswerContent answer = netconf ? new AnswerContent.Leaves() : new AnswerContent.Lines(Map.of(there, pattern(way, there, reader), back, pattern(way, back, reader)));
+        return template(reader, way.pointer() + "/request", folder, way.text("request"), netconf).map(request -> new Observation.Way(request, answer, there, back));
     }
 
     private static Map<String, Pattern> patterns(Fields observation, DocumentReader reader) {

@@ -3,6 +3,7 @@ package rilvan.core.transaction;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request;
 
 /** What a transaction wants done next. Whoever drives it does so and reports back with an {@link Event}. */
@@ -38,9 +39,15 @@ public sealed interface Action {
      * What made an attempt fail, as far as it tells who is at fault.
      *
      * @param device where it failed; absent where services were not seen working
-     * @param paths the nodes at fault, as the device names them
+     * @param faults what the device answered; each may name a node
      */
-    record Blame(Optional<String> device, List<String> paths) {}
+    record Blame(Optional<String> device, List<Answer.Fault> faults) {
+
+        /** The nodes at fault, as the device names them. */
+        public List<String> paths() {
+            return faults.stream().map(Answer.Fault::path).filter(path -> !path.isEmpty()).toList();
+        }
+    }
 
     /** Make the checks. Answered by {@link Event.Checked}. */
     record MakeChecks() implements Action {}

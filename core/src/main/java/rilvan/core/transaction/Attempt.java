@@ -216,8 +216,7 @@ final class Attempt {
 
     /** Who may be at fault for what a device did: where it names nodes, whoever wants those there. */
     static Optional<Action.Blame> blame(Participant participant, List<Answer> answers) {
-        List<String> paths = answers.stream().filter(Refused.class::isInstance).flatMap(answer -> ((Refused) answer).faults().stream())
-                .map(Answer.Fault::path).filter(path -> !path.isEmpty()).toList();
-        return Optional.of(new Action.Blame(Optional.of(participant.change.device()), paths));
+        List<Answer.Fault> faults = answers.stream().filter(Refused.class::isInstance).flatMap(answer -> ((Refused) answer).faults().stream()).toList();
+        return Optional.of(new Action.Blame(Optional.of(participant.change.device()), faults));
     }
 }

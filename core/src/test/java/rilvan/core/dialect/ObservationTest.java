@@ -20,7 +20,7 @@ class ObservationTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "quern | <sent>3</sent><received>3</received> | true | 3 of 3 answered",
-        "quern | <q:sent xmlns:q='urn:quern:operations'>3</q:sent><q:received>0</q:received><q:reason>no route</q:reason> | false | 0 of 3 answered: no route",
+        "quern | <q:sent xmlns:q='urn:quern:operations'>3</q:sent><q:received xmlns:q='urn:x'>0</q:received><q:reason xmlns:q='urn:x'>no route</q:reason> | false | 0 of 3 answered: no route",
         "tarn  | <asked>3</asked><heard>0</heard><why>no route</why> | false | 0 of 3 answered: no route",
         "brae  | 3 sent, 3 received | true | 3 of 3 answered",
         "brae  | 3 sent, 0 received: no route | false | 0 of 3 answered: no route",

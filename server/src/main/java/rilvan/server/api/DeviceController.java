@@ -4,6 +4,9 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.function.Function;
+import java.util.stream.Collectors;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -29,8 +32,9 @@ import rilvan.core.plan.Explainer;
 import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.store.Inventory.DeviceSummary;
 import rilvan.server.store.Inventory;
-import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
 
 /** The network and its devices. */
 @RestController
@@ -39,16 +43,16 @@ public class DeviceController {
 
     private final StoredPlanningSource source;
     private final Inventory inventory;
-    private final Orders orders;
+    private final Services services;
     private final Devices devices;
     private final DeviceTelemetry telemetry;
     private final Explainer explainer;
 
-    public DeviceController(StoredPlanningSource source, Inventory inventory, Orders orders, Devices devices, DeviceTelemetry telemetry, Explainer explainer) {
+    public DeviceController(StoredPlanningSource source, Inventory inventory, Services services, Devices devices, DeviceTelemetry telemetry, Explainer explainer) {
         this.explainer = explainer;
         this.source = source;
         this.inventory = inventory;
-        this.orders = orders;
+        this.services = services;
         this.devices = devices;
         this.telemetry = telemetry;
     }
@@ -103,18 +107,24 @@ public class DeviceController {
 
     @GetMapping("/devices")
     List<DeviceView> devices() {
-        List<DeviceView> views = new ArrayList<>();
-        source.network().devices().values().forEach(device -> views.add(view(device)));
-        return views;
+        Map<String, DeviceSummary> summaries = inventory.summaries().stream().collect(Collectors.toMap(DeviceSummary::name, Function.identity()));
+        Map<String, Set<String>> services = new HashMap<>();
+        this.services.footprints().forEach(each -> services.computeIfAbsent(each.device(), device -> new TreeSet<>()).add(each.service()));
+        return source.network().devices().values().stream().map(device ->
+                view(device, summaries.get(device.name()), services.getOrDefault(device.name(), Set.of()))).toList();
     }
 
     @GetMapping("/devices/{name}")
     DeviceDetail device(@PathVariable String name) {
         Device device = known(name);
         List<Managed> managed = new ArrayList<>();
-        source.ledger(name).entries().forEach((path, entry) ->
+        Ledger ledger = source.ledger(name);
+        ledger.entries().forEach((path, entry) ->
                 managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null), entry.owners())));
-        return new DeviceDetail(view(device), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
+        Set<String> services = new TreeSet<>();
+        ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
+        DeviceSummary summary = inventory.summaries().stream().filter(each -> each.name().equals(name)).findFirst().orElse(null);
+        return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
     }
 
     /** Reads the device now and remembers what it holds. */
@@ -158,13 +168,8 @@ public class DeviceController {
         return source.network().device(name).orElseThrow(() -> new Problems.NotFound("there is no device named '" + name + "'"));
     }
 
-    private DeviceView view(Device device) {
-        Optional<Inventory.DeviceRow> row = inventory.device(device.name());
-        Ledger ledger = source.ledger(device.name());
-        Set<String> services = new TreeSet<>();
-        ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
-        return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(),
-                row.map(Inventory.DeviceRow::hostKey).isPresent(), row.map(Inventory.DeviceRow::readAt).orElse(null),
-                orders.holder("device", device.name()).orElse(null), services, device.at(), device.ports());
+    private static DeviceView view(Device device, DeviceSummary summary, Set<String> services) {
+        return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(), summary != null && summary.trusted(),
+                summary == null ? null : summary.readAt(), summary == null ? null : summary.heldBy(), services, device.at(), device.ports());
     }
 }

@@ -27,6 +27,7 @@ import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.transaction.State;
 import rilvan.server.orders.execution.Journal;
+import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.Planning;
@@ -42,6 +43,7 @@ import tools.jackson.core.type.TypeReference;
 @RequestMapping("/api/v1")
 public class OrderController {
 
+    private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
     private final OrderIntake intake;
@@ -67,7 +69,8 @@ public class OrderController {
 
     /** An order as lists show it. */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
-            List<OutcomeView> services, OffsetDateTime createdAt, OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt) {}
+            List<OutcomeView> services, OffsetDateTime createdAt, OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
+            List<FaultRecord> faults) {}
 
     /** An order that another one waits behind, and for which devices and services. */
     public record BehindView(long order, List<String> names) {}
@@ -153,7 +156,7 @@ public class OrderController {
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), row.guarantee(), services,
-                row.createdAt(), row.endedAt(), behind, inDoubt(row));
+                row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS));
     }
 
     /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */

@@ -40,6 +40,19 @@ public interface Inventory {
     @Select("select name, host_key, configuration, read_at, version from devices order by name")
     List<DeviceRow> devices();
 
+    /** How often a device's configuration or ledger has changed so far. */
+    record DeviceVersion(String name, long version) {}
+
+    @Select("select name, version from devices")
+    List<DeviceVersion> versions();
+
+    /** What a list shows of a device; without its configuration, which may be long. */
+    record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy) {}
+
+    @Select("select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by from devices d "
+            + "left join holds h on h.kind = 'device' and h.name = d.name")
+    List<DeviceSummary> summaries();
+
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);
 

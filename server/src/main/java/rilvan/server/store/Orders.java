@@ -17,7 +17,7 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean rollingBack, boolean driven) {
+            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
@@ -49,13 +49,14 @@ public interface Orders {
     record CheckRow(long orderId, int seq, String service, String observation, String observer, String target, String covers, boolean passed, String value,
             Boolean passedBefore, String valueBefore, String path) {}
 
-    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, rolling_back, "
+    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, rolling_back, by_service, faults_json, "
             + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
 
-    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed) values (#{who}, "
-            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}) returning id")
+    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed, by_service) values (#{who}, "
+            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService}) returning id")
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
-            @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed);
+            @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed,
+            @Param("byService") boolean byService);
 
     /** The PLANNED record of an order in line. */
     @Update("update orders set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
@@ -136,6 +137,10 @@ public interface Orders {
     @Update("update orders set state = #{state}, failure = #{failure}, sessions_json = #{sessions}, "
             + "ended_at = case when #{ended} then now() end where id = #{id} and state = #{expected} and epoch = #{epoch}")
     int record(long id, long epoch, String expected, String state, String failure, String sessions, boolean ended);
+
+    /** What a device complained of, where the order fails for that. */
+    @Update("update orders set faults_json = #{faults} where id = #{id} and epoch = #{epoch}")
+    void faults(long id, long epoch, String faults);
 
     /** Notes whether an order that has not ended is on its way back. What is lost of it is found out again by whoever drives the order. */
     @Update("update orders set rolling_back = #{rollingBack} where id = #{id} and epoch = #{epoch}")

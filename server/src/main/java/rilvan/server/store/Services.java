@@ -34,6 +34,12 @@ public interface Services {
             + "separator=','>#{d}</foreach>]::text[] order by name</script>")
     List<String> on(@Param("devices") Collection<String> devices);
 
+    /** That a service has a footprint on a device. */
+    record Footprint(String device, String service) {}
+
+    @Select("select device, s.name as service from services s, jsonb_object_keys(s.devices_json::jsonb) device order by device, s.name")
+    List<Footprint> footprints();
+
     @Insert("insert into services (name, tenant, model, model_version, parameters_json, devices_json) values (#{row.name}, "
             + "#{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}) "
             + "on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, "

@@ -46,7 +46,7 @@ class CheckRunnerTest {
     }
 
     private Observed seen(boolean wanted, CompletionStage<DeviceSession> session) {
-        when(source.network()).thenReturn(Network.EMPTY);
+        when(source.recentNetwork()).thenReturn(Network.EMPTY);
         when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern"));
         when(devices.sessions()).thenReturn(sessions);
         when(sessions.open(anyString())).thenReturn(session);
@@ -153,7 +153,7 @@ class CheckRunnerTest {
     /** While the store is away nothing can be looked up, and still somebody waits for what comes of it. */
     @Test
     void aStoreThatIsAwayFailsTheProofAndDoesNotSilenceIt() {
-        when(source.network()).thenThrow(new DataAccessResourceFailureException("away"));
+        when(source.recentNetwork()).thenThrow(new DataAccessResourceFailureException("away"));
         when(settings.settleTime()).thenReturn(Duration.ZERO);
         assertThat(checkRunner.make(List.of(), false, () -> true)).failsWithin(Duration.ofMinutes(1)).withThrowableThat().withMessageContaining("away");
     }

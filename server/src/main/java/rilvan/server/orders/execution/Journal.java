@@ -7,9 +7,7 @@ import java.util.TreeMap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
-import rilvan.core.document.Document;
 import rilvan.core.network.DeviceKind;
-import rilvan.core.plan.OrderDocument;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
@@ -65,10 +63,11 @@ public class Journal {
     /**
      * Writes a record, together with the events told so far.
      *
+     * @param configurations what each device holds afterwards, where the record is DONE: see {@link #configurationsAfter}
      * @return false where the right to drive the order has passed on, or the last record is another than expected
      */
     @Transactional
-    public boolean write(long order, long epoch, Action.Write record, List<EventRow> events) {
+    public boolean write(long order, long epoch, Action.Write record, List<EventRow> events, Map<String, String> configurations) {
         int rows = orders.record(order, epoch, record.expected().name(), record.state().name(), record.reason(),
                 json.write(record.sessions()), record.state().ended());
         if (rows == 0) {
@@ -78,7 +77,7 @@ public class Journal {
         if (record.state().ended()) {
             PlanRecord plan = plan(orders.order(order).orElseThrow());
             if (record.state() == State.DONE) {
-                done(order, plan);
+                done(order, plan, configurations);
             } else {
                 plan.taken().forEach(services::giveBack);
             }
@@ -87,7 +86,21 @@ public class Journal {
         return true;
     }
 
-    private void done(long order, PlanRecord plan) {
+    /**
+     * What each device of an order holds once it is done, as text. Worked out before the database transaction that ends the order: nobody
+     * else changes a device that an order holds, and a large one takes its time.
+     */
+    public Map<String, String> configurationsAfter(long order) {
+        Map<String, String> configurations = new TreeMap<>();
+        for (PartRow part : orders.parts(order)) {
+            Codec codec = devices.dialect(part.device()).codec();
+            Node before = codec.decode(source.configuration(part.device()).orElse(""));
+            configurations.put(part.device(), codec.encode(difference(part).applyTo(before)));
+        }
+        return configurations;
+    }
+
+    private void done(long order, PlanRecord plan, Map<String, String> configurations) {
         for (ServiceRecord service : plan.services()) {
             String parameters = json.write(service.parameters());
             if (service.kind().equals("REMOVE")) {
@@ -112,19 +125,12 @@ public class Journal {
                 }
             }
             after.values().forEach(inventory::putLedger);
-            Codec codec = devices.dialect(part.device()).codec();
-            Node before = codec.decode(source.configuration(part.device()).orElse(""));
-            inventory.putConfiguration(part.device(), codec.encode(difference(part).applyTo(before)));
+            inventory.putConfiguration(part.device(), configurations.get(part.device()));
         }
     }
 
     public PlanRecord plan(OrderRow order) {
         return json.read(order.planJson(), PLAN);
-    }
-
-    /** Whether each service of an order is done or rolled back by itself. */
-    public boolean byService(OrderRow order) {
-        return OrderDocument.read(Document.read(order.document())).byService();
     }
 
     public Map<String, List<String>> sessions(OrderRow order) {

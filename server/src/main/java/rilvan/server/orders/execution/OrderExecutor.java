@@ -62,7 +62,7 @@ public class OrderExecutor {
         OrderRow row = orders.order(id).orElseThrow();
         List<DeviceChange> parts = journal.parts(id);
         Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
-        drive(row, row.epoch(), Transaction.of(row.token(), parts, journal.byService(row)), changed, 0, afterwards);
+        drive(row, row.epoch(), Transaction.of(row.token(), parts, row.byService()), changed, 0, afterwards);
     }
 
     /** Takes over what no living instance drives. */

@@ -23,6 +23,8 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.Action.Blame;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
+import rilvan.server.orders.history.FaultRecord.OwnerRecord;
+import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
@@ -177,12 +179,25 @@ class PartialRetry {
         return wishes;
     }
 
-    /**
-     * Whose a node is that a device complains of, and which parameter it says, as words to go after the complaint; empty where
-     * the device names none.
-     */
-    String whose(long order, Blame blame) {
-        return whose(wishes(order, blame), journal.plan(orders.order(order).orElseThrow()));
+    /** What a device complained of, each fault with the services of the order that want the node at fault. */
+    private List<FaultRecord> faults(long order, Blame blame) {
+        OrderRow row = orders.order(order).orElseThrow();
+        PlanRecord plan = journal.plan(row);
+        List<String> named = OrderDocument.read(Document.read(row.document())).services().stream().map(ServiceDocument::name).toList();
+        return blame.faults().stream().map(fault -> new FaultRecord(blame.device().orElse(""), fault.tag(), fault.path(), fault.message(),
+                wishes(order, new Blame(blame.device(), List.of(fault))).stream().map(wish -> owner(wish, plan, named)).distinct().toList())).toList();
+    }
+
+    /** Stores what a device complained of with the order that fails for it. */
+    void keepFaults(long order, long epoch, Blame blame) {
+        orders.faults(order, epoch, json.write(faults(order, blame)));
+    }
+
+    private OwnerRecord owner(Wish wish, PlanRecord plan, List<String> named) {
+        Owner owner = wish.owner();
+        int index = named.indexOf(owner.service());
+        String pointer = index < 0 ? "" : "/services/" + index + parameter(wish, plan).map(at -> "/parameters/" + at).orElse("");
+        return new OwnerRecord(owner.service(), owner.clause(), owner.model(), owner.origin(), pointer);
     }
 
     private String whose(List<Wish> wishes, PlanRecord plan) {
@@ -193,11 +208,15 @@ class PartialRetry {
 
     private String whose(Wish wish, PlanRecord plan) {
         Owner owner = wish.owner();
-        Optional<String> parameter = !wish.exact() ? Optional.empty()
-                : plan.services().stream().filter(service -> service.name().equals(owner.service())).findFirst()
+        return owner.service() + parameter(wish, plan).map(at -> ", " + at).orElse("") + " (" + owner.clause() + ", " + owner.model() + " " + owner.origin() + ")";
+    }
+
+    /** The parameter that just this value comes from; absent where the model works it out. */
+    private Optional<String> parameter(Wish wish, PlanRecord plan) {
+        return !wish.exact() ? Optional.empty()
+                : plan.services().stream().filter(service -> service.name().equals(wish.owner().service())).findFirst()
                         .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(),
-                                service.parameters()), wish.device(), owner.origin(), wish.path(), wish.value()));
-        return owner.service() + parameter.map(at -> ", " + at).orElse("") + " (" + owner.clause() + ", " + owner.model() + " " + owner.origin() + ")";
+                                service.parameters()), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
     }
 
     /** A path as a device names it (RFC 6241 §4.3, error-path), in our own terms: without prefixes, keys by their values. */

@@ -295,14 +295,16 @@ final class TransactionDriver implements Runnable {
         return state == State.DECIDED ? checks + "; " + state.description() : state.description();
     }
 
-    private void write(Action.Write asked) {
+    private void write(Action.Write write) {
         try {
-            String whose = asked.state() == State.ROLLED_BACK ? transaction.blame().map(blame -> world.partialRetry().whose(order, blame)).orElse("") : "";
-            Action.Write write = new Action.Write(asked.expected(), asked.state(), asked.reason() + whose, asked.sessions());
+            if (write.state() == State.ROLLED_BACK) {
+                transaction.blame().filter(blame -> !blame.faults().isEmpty()).ifPresent(blame -> world.partialRetry().keepFaults(order, epoch, blame));
+            }
             // The record's own line is stored with it. One that only names further sessions is the same record still.
             EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), description(write.state()));
             boolean fresh = write.expected() != write.state();
-            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold);
+            Map<String, String> configurations = write.state() == State.DONE ? world.journal().configurationsAfter(order) : Map.of();
+            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold, configurations);
             if (stored) {
                 untold.clear();
                 if (fresh) {
@@ -316,7 +318,7 @@ final class TransactionDriver implements Runnable {
                 overtaken();
             }
         } catch (DataAccessException | TransactionException e) {
-            LOG.warn("it is not known whether '{}' is stored, looking: {}", asked.state().words(), e.getMessage());
+            LOG.warn("it is not known whether '{}' is stored, looking: {}", write.state().words(), e.getMessage());
             events.add(new Event.RecordUnknown());
         }
     }

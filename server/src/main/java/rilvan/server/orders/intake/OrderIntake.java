@@ -13,6 +13,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -40,6 +41,7 @@ import rilvan.server.orders.execution.OrderExecutor;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.store.Inventory.DeviceVersion;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders.Claim;
@@ -144,7 +146,7 @@ public class OrderIntake {
             }
             Optional<Entered> placed = inLine(() -> {
                 long id = orders.add(who, order.reason(), planning.withoutSecrets(document, text, order), UUID.randomUUID().toString(),
-                        key.orElse(null), digest, agreed.orElse(null));
+                        key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
                 return enter(id, preview, versions);
             });
@@ -260,7 +262,7 @@ public class OrderIntake {
 
     private Versions versions(OrderDocument order) {
         Map<String, Long> deviceVersions = new TreeMap<>();
-        inventory.devices().forEach(device -> deviceVersions.put(device.name(), device.version()));
+        inventory.versions().forEach(device -> deviceVersions.put(device.name(), device.version()));
         Map<String, Long> serviceVersions = new TreeMap<>();
         order.services().forEach(service -> serviceVersions.put(service.name(), version(service.name())));
         order.remove().forEach(service -> serviceVersions.put(service, version(service)));
@@ -276,8 +278,9 @@ public class OrderIntake {
     private boolean open(long id, Preview preview, Versions versions) {
         Plan plan = preview.plan();
         PlanRecord record = planning.record(plan);
+        Map<String, Long> now = inventory.versions().stream().collect(Collectors.toMap(DeviceVersion::name, DeviceVersion::version));
         for (String device : plan.devices().keySet()) {
-            if (inventory.device(device).orElseThrow().version() != versions.devices().get(device)) {
+            if (!now.get(device).equals(versions.devices().get(device))) {
                 return false;
             }
         }

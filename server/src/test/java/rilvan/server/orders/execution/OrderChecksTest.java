@@ -64,6 +64,7 @@ class OrderChecksTest {
 
     @BeforeEach
     void allIsWell() {
+        when(checkRunner.threads()).thenReturn(Runnable::run);
         when(links.on(anySet())).thenReturn(List.of(LINK));
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WELL)));
         before();

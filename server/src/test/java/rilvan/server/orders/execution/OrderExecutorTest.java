@@ -33,7 +33,7 @@ class OrderExecutorTest {
             mock(LinkComparison.class), mock(Devices.class), member, mock(OrderMetrics.class), mock(Settings.class));
 
     private static OrderRow row(String state, long epoch) {
-        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false);
+        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false, "[]", false);
     }
 
     /** Whoever drove it may have written one more record between the look at what is abandoned and the take-over. */

@@ -1,0 +1,95 @@
+package rilvan.server.api;
+
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.when;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.content;
+import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.jsonPath;
+import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
+
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.springframework.beans.factory.annotation.Autowired;
+import org.springframework.boot.webmvc.test.autoconfigure.WebMvcTest;
+import org.springframework.context.annotation.Import;
+import org.springframework.http.MediaType;
+import org.springframework.test.context.bean.override.mockito.MockitoBean;
+import org.springframework.test.web.servlet.MockMvc;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.document.ValidationFailure;
+import rilvan.server.access.Security;
+import rilvan.server.access.Tokens;
+import rilvan.server.orders.execution.Journal;
+import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.store.Accounts;
+import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+
+/** Orders over HTTP, security included, without the rest of the service. */
+@WebMvcTest(OrderController.class)
+@Import({Security.class, Problems.class, Json.class})
+class OrderControllerTest {
+
+    @Autowired
+    private MockMvc http;
+    @MockitoBean
+    private OrderIntake intake;
+    @MockitoBean
+    private Orders orders;
+    @MockitoBean
+    private Journal journal;
+    @MockitoBean
+    private OrderProgress progress;
+    @MockitoBean
+    private Accounts accounts;
+    @MockitoBean
+    private Tokens tokens;
+
+    @Test
+    void whoIsNotSignedInIsTurnedAway() throws Exception {
+        http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized());
+        http.perform(post("/api/v1/orders").with(csrf()).content("{}")).andExpect(status().isUnauthorized());
+        http.perform(get("/api/v1/orders").header("Authorization", "Bearer nonsense")).andExpect(status().isUnauthorized());
+    }
+
+    @Test
+    void aSessionNeedsItsTokenForWhateverChangesSomething() throws Exception {
+        http.perform(post("/api/v1/orders").with(user("engineer")).content("{}")).andExpect(status().isForbidden());
+    }
+
+    @Test
+    void whatIsRefusedNamesEachField() throws Exception {
+        when(intake.place(anyString(), anyString(), any(), any())).thenThrow(new ValidationFailure(List.of(
+                new Problem("/services/0/name", "is missing"), new Problem("/services/0/tenant", "is missing"))));
+        http.perform(post("/api/v1/orders").with(user("engineer")).with(csrf()).content("services: [{}]"))
+                .andExpect(status().isUnprocessableContent()).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON))
+                .andExpect(jsonPath("$.detail").value("2 errors")).andExpect(jsonPath("$.errors[1].pointer").value("/services/0/tenant"));
+    }
+
+    @Test
+    void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
+        when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty()));
+        http.perform(post("/api/v1/orders").with(user("engineer")).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
+                .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
+    }
+
+    @Test
+    void whatIsNotThereIsNotFound() throws Exception {
+        when(orders.order(9)).thenReturn(Optional.empty());
+        http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isNotFound()).andExpect(jsonPath("$.title").value("Not found"));
+    }
+
+    @Test
+    void aResolutionSaysBeforeOrAfter() throws Exception {
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+                "[]", true)));
+        http.perform(post("/api/v1/orders/9/devices/haven-pe1/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
+                .content("{\"holds\":\"perhaps\"}")).andExpect(status().isUnprocessableContent()).andExpect(jsonPath("$.errors[0].pointer").value("/holds"));
+    }
+}

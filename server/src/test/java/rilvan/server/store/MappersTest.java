@@ -1,0 +1,138 @@
+package rilvan.server.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Method;
+import java.lang.reflect.RecordComponent;
+import java.sql.SQLException;
+import java.time.OffsetDateTime;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.apache.ibatis.mapping.Environment;
+import org.apache.ibatis.session.Configuration;
+import org.apache.ibatis.session.SqlSession;
+import org.apache.ibatis.session.SqlSessionFactory;
+import org.apache.ibatis.session.SqlSessionFactoryBuilder;
+import org.apache.ibatis.transaction.jdbc.JdbcTransactionFactory;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import rilvan.core.ledger.Owner;
+import rilvan.core.pool.Allocation;
+import rilvan.core.transaction.State;
+import rilvan.server.store.Services.ServiceRow;
+import tools.jackson.core.type.TypeReference;
+
+/** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
+class MappersTest {
+
+    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class);
+    /** Constraint violations (SQLSTATE class 23): the statement is sound, its made-up values are not. */
+    private static final String CONSTRAINT = "23";
+    /** Values of a wrong form (class 22), likewise. */
+    private static final String DATA = "22";
+
+    private static SqlSessionFactory sessions;
+
+    @BeforeAll
+    static void open() throws Exception {
+        Configuration configuration = new Configuration(new Environment("test", new JdbcTransactionFactory(), TestDatabase.migrated()));
+        configuration.setMapUnderscoreToCamelCase(true);
+        MAPPERS.forEach(configuration::addMapper);
+        sessions = new SqlSessionFactoryBuilder().build(configuration);
+    }
+
+    static Stream<Method> statements() {
+        return MAPPERS.stream().flatMap(mapper -> Arrays.stream(mapper.getDeclaredMethods())).filter(method -> !method.isDefault() && !method.isSynthetic());
+    }
+
+    @ParameterizedTest
+    @MethodSource("statements")
+    void everyStatementIsUnderstood(Method statement) throws Exception {
+        try (SqlSession session = sessions.openSession(false)) {
+            Object mapper = session.getMapper(statement.getDeclaringClass());
+            statement.invoke(mapper, Arrays.stream(statement.getParameterTypes()).map(MappersTest::any).toArray());
+        } catch (InvocationTargetException e) {
+            for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+                if (cause instanceof SQLException sql && List.of(CONSTRAINT, DATA).contains(sql.getSQLState().substring(0, 2))) {
+                    return;
+                }
+            }
+            throw e;
+        }
+    }
+
+    /** A made-up value of a type. */
+    private static Object any(Class<?> type) {
+        if (type == long.class || type == Long.class) {
+            return 1L;
+        } else if (type == int.class || type == Integer.class) {
+            return 1;
+        } else if (type == boolean.class || type == Boolean.class) {
+            return false;
+        } else if (type == byte[].class) {
+            return new byte[] {1};
+        } else if (type == OffsetDateTime.class) {
+            return OffsetDateTime.now();
+        } else if (Collection.class.isAssignableFrom(type)) {
+            return type == Set.class ? Set.of("x") : List.of("x");
+        } else if (type.isRecord()) {
+            try {
+                RecordComponent[] components = type.getRecordComponents();
+                return type.getDeclaredConstructor(Arrays.stream(components).map(RecordComponent::getType).toArray(Class<?>[]::new))
+                        .newInstance(Arrays.stream(components).map(each -> any(each.getType())).toArray());
+            } catch (ReflectiveOperationException e) {
+                throw new IllegalStateException(e);
+            }
+        }
+        return "x";
+    }
+
+    @Test
+    void whatIsPutComesBack() {
+        try (SqlSession session = sessions.openSession(false)) {
+            Json json = new Json();
+            Map<String, Object> parameters = new TreeMap<>(Map.of("sites", List.of(Map.of("name", "haven", "rate", 5L, "text", "a \"quoted\" \\ é line\n")), "on", true));
+            Services services = session.getMapper(Services.class);
+            services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0));
+            ServiceRow row = services.service("clinics").orElseThrow();
+            assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
+            assertThat(services.footprints()).containsExactly(new Services.Footprint("haven-pe1", "clinics"));
+            assertThat(services.on(Set.of("haven-pe1", "x"))).containsExactly("clinics");
+            Set<Owner> owners = Set.of(new Owner("clinics", "l3vpn 1", "vrf", "expand/0", "quern/clauses/vrf.xml"));
+            assertThat(json.read(json.write(owners), new TypeReference<Set<Owner>>() {})).isEqualTo(owners);
+        }
+    }
+
+    @Test
+    void aNumberIsTakenOnceAndAnotherOrderIsSeenAhead() {
+        try (SqlSession session = sessions.openSession(false)) {
+            Services services = session.getMapper(Services.class);
+            assertThat(services.take(new Allocation("vni", "", "a", "key", 7))).isEqualTo(1);
+            assertThat(services.take(new Allocation("vni", "", "b", "key", 7))).isZero();
+            Orders orders = session.getMapper(Orders.class);
+            long first = orders.add("engineer", "-", "{}", "t1", "key", "digest", null, false);
+            long second = orders.add("engineer", "-", "{}", "t2", null, "digest", null, true);
+            orders.want(first, "device", "haven-pe1");
+            orders.want(second, "device", "haven-pe1");
+            assertThat(orders.ahead(second)).containsExactly(first);
+            assertThat(orders.ahead(first)).isEmpty();
+            assertThat(orders.byIdempotencyKey("engineer", "key")).contains(new Orders.Keyed(first, "digest"));
+            orders.alive("us", 60_000);
+            assertThat(orders.open(first, "guarantee", "{}", "us")).isEqualTo(1);
+            Orders.OrderRow row = orders.order(first).orElseThrow();
+            assertThat(row.shownState()).isEqualTo(State.PLANNED);
+            orders.rollingBack(first, row.epoch(), true);
+            assertThat(orders.order(first).orElseThrow().shownState()).isEqualTo(State.ROLLING_BACK);
+            assertThat(orders.countWaiting()).isEqualTo(1);
+            assertThat(orders.countRunning()).isEqualTo(1);
+        }
+    }
+}
