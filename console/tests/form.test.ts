@@ -7,22 +7,43 @@ import { outline } from '../src/labels/labels'
 import { choices, empty, said, speaks } from '../src/components/form'
 
 const site: Schema = {
-  type: 'object', required: ['device', 'port', 'tag'],
+  type: 'object',
+  required: ['device', 'port', 'tag'],
   properties: {
-    device: { type: 'string', refers: 'device', of: ['pe'] }, port: { type: 'string', refers: 'port', at: 'device', of: ['access'] },
-    tag: { type: 'integer', title: 'Tag' }, routes: { type: 'array', items: { type: 'string' }, default: [] },
+    device: { type: 'string', refers: 'device', of: ['pe'] },
+    port: { type: 'string', refers: 'port', at: 'device', of: ['access'] },
+    tag: { type: 'integer', title: 'Tag' },
+    routes: { type: 'array', items: { type: 'string' }, default: [] },
   },
 }
 const devices: Device[] = [
-  { name: 'haven-pe1', family: 'quern', role: 'pe', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], at: [],
-    ports: [{ name: 'access-1', role: 'access' }, { name: 'core-1', role: 'core' }] },
+  {
+    name: 'haven-pe1',
+    family: 'quern',
+    role: 'pe',
+    site: 'Haven',
+    address: '',
+    trusted: true,
+    readAt: null,
+    heldBy: null,
+    services: [],
+    at: [],
+    ports: [
+      { name: 'access-1', role: 'access' },
+      { name: 'core-1', role: 'core' },
+    ],
+  },
   { name: 'haven-ce1', family: 'quern', role: 'ce', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], at: [], ports: [] },
 ]
 
 describe('what a group of values says', () => {
   it('is an outline without what is empty, nought or no', () => {
-    expect(outline({ mtu: 1500, rate: 0, class: '', override: false, sites: [{ name: 'haven', bgp: { as: 0 }, routes: ['a', 'b'] }] }))
-      .toEqual(['mtu  1500', 'sites 1', '  name  haven', '  routes  a, b'])
+    expect(outline({ mtu: 1500, rate: 0, class: '', override: false, sites: [{ name: 'haven', bgp: { as: 0 }, routes: ['a', 'b'] }] })).toEqual([
+      'mtu  1500',
+      'sites 1',
+      '  name  haven',
+      '  routes  a, b',
+    ])
   })
 
   it('tells a form which folded fields say something', () => {
@@ -46,11 +67,18 @@ describe('a form made from a schema', () => {
     expect(said({ a: '', b: null, c: undefined, d: 0, e: false, f: [{ g: '' }, ''] })).toEqual({ d: 0, e: false, f: [{}] })
   })
 
-  it('shows what is to be mended at the field it is about, and keeps whole numbers whole', async () => {
+  it('shows what was refused at its field, and keeps whole numbers whole', async () => {
     const wrapper = mount(SchemaForm, {
       global: { plugins: [createVuetify()] },
-      props: { schema: site, name: 'Site', pointer: '/services/0/parameters', devices, modelValue: empty(site), needed: true,
-        errors: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already' }] },
+      props: {
+        schema: site,
+        name: 'Site',
+        pointer: '/services/0/parameters',
+        devices,
+        modelValue: empty(site),
+        needed: true,
+        errors: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already' }],
+      },
     })
     const field = wrapper.findAllComponents({ name: 'VTextField' }).find((each) => each.text().includes('Tag'))!
     expect(field.text()).toContain('is taken already')

@@ -2,8 +2,18 @@ import { expect, it } from 'vitest'
 import type { CheckResult } from '../src/api/types'
 import { matrices } from '../src/features/monitoring/matrix'
 
-const made = (observation: string, from: string, to: string, passed = true): CheckResult =>
-  ({ observation, from, to, passed, wanted: true, observer: from, target: to, covers: 'TO_THE_HANDOFF', value: '', path: '' })
+const made = (observation: string, from: string, to: string, passed = true): CheckResult => ({
+  observation,
+  from,
+  to,
+  passed,
+  wanted: true,
+  observer: from,
+  target: to,
+  covers: 'TO_THE_HANDOFF',
+  value: '',
+  path: '',
+})
 
 it('shows each kind of observation from each place to each place', () => {
   const [frames, wire] = matrices([made('frames', 'a 1', 'b 1'), made('frames', 'a 1', 'c 1'), made('wire', 'b', 'a')])

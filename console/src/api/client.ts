@@ -2,7 +2,11 @@ import type { FieldError } from './types'
 
 /** An answer that says what is wrong: a problem (RFC 9457) with the fields at fault. */
 export class Refusal extends Error {
-  constructor(readonly status: number, message: string, readonly errors: FieldError[] = []) {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly errors: FieldError[] = [],
+  ) {
     super(message)
   }
 }
@@ -17,7 +21,12 @@ export function onSignedOut(action: () => void) {
 }
 
 function csrf(): string {
-  return document.cookie.split('; ').find((cookie) => cookie.startsWith('XSRF-TOKEN='))?.slice('XSRF-TOKEN='.length) ?? ''
+  return (
+    document.cookie
+      .split('; ')
+      .find((cookie) => cookie.startsWith('XSRF-TOKEN='))
+      ?.slice('XSRF-TOKEN='.length) ?? ''
+  )
 }
 
 async function call(method: string, path: string, body?: string, headers: Record<string, string> = {}): Promise<Response> {

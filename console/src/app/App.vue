@@ -42,7 +42,20 @@ function turnTheme() {
 </template>
 
 <style scoped>
-.brand { font-family: 'Roboto Mono', monospace; font-size: 1.25rem; text-decoration: none; margin: 0 24px; letter-spacing: 0.02em; }
-.page { max-width: 1240px; margin: 0 auto; padding: 24px; }
-nav { display: flex; gap: 4px; }
+.brand {
+  font-family: 'Roboto Mono', monospace;
+  font-size: 1.25rem;
+  text-decoration: none;
+  margin: 0 24px;
+  letter-spacing: 0.02em;
+}
+.page {
+  max-width: 1240px;
+  margin: 0 auto;
+  padding: 24px;
+}
+nav {
+  display: flex;
+  gap: 4px;
+}
 </style>

@@ -32,7 +32,10 @@ async function enter() {
 
 <template>
   <v-card class="box" max-width="380">
-    <v-card-item><div class="brand">rilvan</div><div class="quiet">Network services: shown first, whole or not at all, proven.</div></v-card-item>
+    <v-card-item
+      ><div class="brand">rilvan</div>
+      <div class="quiet">Network services: shown first, whole or not at all, proven.</div></v-card-item
+    >
     <v-card-text>
       <v-form @submit.prevent="enter">
         <v-text-field ref="first" v-model="user" label="User" autocomplete="username" />
@@ -44,6 +47,13 @@ async function enter() {
 </template>
 
 <style scoped>
-.box { margin: 12vh auto 0; padding: 12px; }
-.brand { font-family: 'Roboto Mono', monospace; font-size: 1.75rem; color: rgb(var(--v-theme-primary)); }
+.box {
+  margin: 12vh auto 0;
+  padding: 12px;
+}
+.brand {
+  font-family: 'Roboto Mono', monospace;
+  font-size: 1.75rem;
+  color: rgb(var(--v-theme-primary));
+}
 </style>

@@ -24,8 +24,30 @@ const vuetify = createVuetify({
   theme: {
     defaultTheme: localStorage.getItem('theme') ?? (dark ? 'night' : 'day'),
     themes: {
-      day: { dark: false, colors: { background: '#f6f4ef', surface: '#fffdf8', primary: '#205b66', secondary: '#9a5b1f', success: '#2c6e49', error: '#a4342b', warning: '#a66a00' } },
-      night: { dark: true, colors: { background: '#11191b', surface: '#182225', primary: '#7cc4cf', secondary: '#e0a86c', success: '#7fc79b', error: '#ef8f85', warning: '#e9b857' } },
+      day: {
+        dark: false,
+        colors: {
+          background: '#f6f4ef',
+          surface: '#fffdf8',
+          primary: '#205b66',
+          secondary: '#9a5b1f',
+          success: '#2c6e49',
+          error: '#a4342b',
+          warning: '#a66a00',
+        },
+      },
+      night: {
+        dark: true,
+        colors: {
+          background: '#11191b',
+          surface: '#182225',
+          primary: '#7cc4cf',
+          secondary: '#e0a86c',
+          success: '#7fc79b',
+          error: '#ef8f85',
+          warning: '#e9b857',
+        },
+      },
     },
   },
 })

@@ -5,9 +5,16 @@ defineProps<{ values: Record<string, unknown> }>()
 </script>
 
 <template>
-  <span class="mono"><span v-for="[name, value] in filled(values)" :key="name" class="field"><span class="quiet">{{ name }}</span> {{ oneLine(value) }}</span></span>
+  <span class="mono"
+    ><span v-for="[name, value] in filled(values)" :key="name" class="field"
+      ><span class="quiet">{{ name }}</span> {{ oneLine(value) }}</span
+    ></span
+  >
 </template>
 
 <style scoped>
-.field { display: inline-block; margin-right: 16px; }
+.field {
+  display: inline-block;
+  margin-right: 16px;
+}
 </style>

@@ -16,10 +16,28 @@ const words = { AROUND: '', COMES: 'comes: ', GOES: 'goes: ' }
 </template>
 
 <style scoped>
-.native { white-space: pre; overflow-x: auto; padding: 8px 0; }
-.native > div { padding: 0 12px; min-width: max-content; }
-.mark { display: inline-block; width: 2ch; }
-.around { opacity: 0.65; }
-.comes { background: rgba(var(--v-theme-success), 0.14); color: rgb(var(--v-theme-success)); }
-.goes { background: rgba(var(--v-theme-error), 0.12); color: rgb(var(--v-theme-error)); }
+.native {
+  white-space: pre;
+  overflow-x: auto;
+  padding: 8px 0;
+}
+.native > div {
+  padding: 0 12px;
+  min-width: max-content;
+}
+.mark {
+  display: inline-block;
+  width: 2ch;
+}
+.around {
+  opacity: 0.65;
+}
+.comes {
+  background: rgba(var(--v-theme-success), 0.14);
+  color: rgb(var(--v-theme-success));
+}
+.goes {
+  background: rgba(var(--v-theme-error), 0.12);
+  color: rgb(var(--v-theme-error));
+}
 </style>

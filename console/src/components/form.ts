@@ -32,7 +32,11 @@ export function choices(schema: Schema, devices: Device[], around: Record<string
 export function said(value: any): any {
   if (Array.isArray(value)) return value.map(said).filter((item) => item !== undefined)
   if (value !== null && typeof value === 'object') {
-    return Object.fromEntries(Object.entries(value).map(([name, item]) => [name, said(item)]).filter(([, item]) => item !== undefined))
+    return Object.fromEntries(
+      Object.entries(value)
+        .map(([name, item]) => [name, said(item)])
+        .filter(([, item]) => item !== undefined),
+    )
   }
   return value === '' || value === null ? undefined : value
 }

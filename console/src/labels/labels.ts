@@ -48,7 +48,9 @@ export function outline(values: Record<string, unknown>, indent = ''): string[] 
 export function oneLine(value: unknown): string {
   if (Array.isArray(value)) return value.map(oneLine).join(', ')
   if (value !== null && typeof value === 'object') {
-    return filled(value as Record<string, unknown>).map(([name, item]) => `${name} ${oneLine(item)}`).join(', ')
+    return filled(value as Record<string, unknown>)
+      .map(([name, item]) => `${name} ${oneLine(item)}`)
+      .join(', ')
   }
   return String(value)
 }
@@ -63,8 +65,22 @@ export function errorText(error: unknown): string {
 
 /** Each kind of check, as a heading. */
 export const observations: Record<string, string> = {
-  reach: 'Ping', connect: 'TCP connection', route: 'Route', session: 'Routing session with a customer', wire: 'Pseudowire or tunnel', frames: 'Test frames there and back', delivery: 'Test frames one way',
-  prefixes: 'Prefixes announced by a customer', hosts: 'Remote MAC addresses', standby: 'Backup pseudowire', learning: 'MAC address limit', rate: 'Bandwidth of an access', routed: 'Routing between segments',
-  gateway: 'Gateway of a segment', relay: 'DHCP relay', exchange: 'Routes from other devices', bundle: 'Link bundle',
+  reach: 'Ping',
+  connect: 'TCP connection',
+  route: 'Route',
+  session: 'Routing session with a customer',
+  wire: 'Pseudowire or tunnel',
+  frames: 'Test frames there and back',
+  delivery: 'Test frames one way',
+  prefixes: 'Prefixes announced by a customer',
+  hosts: 'Remote MAC addresses',
+  standby: 'Backup pseudowire',
+  learning: 'MAC address limit',
+  rate: 'Bandwidth of an access',
+  routed: 'Routing between segments',
+  gateway: 'Gateway of a segment',
+  relay: 'DHCP relay',
+  exchange: 'Routes from other devices',
+  bundle: 'Link bundle',
   link: 'Link',
 }

@@ -46,7 +46,9 @@ async function read() {
   try {
     const answer = await post<{ changes: Record<string, string> }>('/devices/' + props.name + '/readings', '')
     const changes = Object.entries(answer?.changes ?? {})
-    told.value = changes.length ? 'Changed outside Rilvan: ' + changes.map(([path, kind]) => `${path} (${kind})`).join(', ') : 'Read: no change since the last reading.'
+    told.value = changes.length
+      ? 'Changed outside Rilvan: ' + changes.map(([path, kind]) => `${path} (${kind})`).join(', ')
+      : 'Read: no change since the last reading.'
     await load()
   } catch (fault) {
     error.value = fault
@@ -64,7 +66,10 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
     <div class="d-flex align-center mb-4">
       <div>
         <h1 class="text-headline-small">{{ name }}</h1>
-        <div class="quiet">{{ detail.device.role }} in {{ detail.device.site }}, {{ detail.device.family }} at {{ detail.device.address }}; read {{ time(detail.device.readAt) || 'never' }}</div>
+        <div class="quiet">
+          {{ detail.device.role }} in {{ detail.device.site }}, {{ detail.device.family }} at {{ detail.device.address }}; read
+          {{ time(detail.device.readAt) || 'never' }}
+        </div>
         <div class="quiet mono">{{ detail.hostKey ?? 'host key not trusted' }}</div>
       </div>
       <v-spacer />
@@ -72,47 +77,118 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
     </div>
     <v-alert v-if="told" type="info" variant="tonal" class="mb-4" closable @click:close="told = ''">{{ told }}</v-alert>
     <v-card>
-      <v-tabs v-model="tab"><v-tab value="managed">Managed nodes</v-tab><v-tab value="explain">Explain</v-tab><v-tab value="settings">Settings</v-tab><v-tab value="configuration">Configuration</v-tab></v-tabs>
+      <v-tabs v-model="tab"
+        ><v-tab value="managed">Managed nodes</v-tab><v-tab value="explain">Explain</v-tab><v-tab value="settings">Settings</v-tab
+        ><v-tab value="configuration">Configuration</v-tab></v-tabs
+      >
       <table v-if="tab === 'managed' && detail.managed.length" class="plain">
-        <thead><tr><th>node</th><th>value</th><th>before</th><th>service</th><th>clause</th></tr></thead>
+        <thead>
+          <tr>
+            <th>node</th>
+            <th>value</th>
+            <th>before</th>
+            <th>service</th>
+            <th>clause</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="managed in detail.managed" :key="managed.path">
-            <td class="mono"><a href="#" @click.prevent="tab = 'explain'; explain(managed.path)">{{ managed.path }}</a></td><td class="mono">{{ managed.value }}</td>
+            <td class="mono">
+              <a
+                href="#"
+                @click.prevent="
+                  tab = 'explain'
+                  explain(managed.path)
+                "
+                >{{ managed.path }}</a
+              >
+            </td>
+            <td class="mono">{{ managed.value }}</td>
             <td class="mono">{{ managed.prior === null ? '' : managed.prior === managed.value ? 'same value' : managed.prior }}</td>
-            <td><div v-for="owner in managed.owners" :key="owner.service + owner.origin"><router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link></div></td>
-            <td><div v-for="owner in managed.owners" :key="owner.service + owner.origin">{{ owner.clause }} <span class="quiet">({{ owner.model }}, {{ owner.origin }})</span></div></td>
+            <td>
+              <div v-for="owner in managed.owners" :key="owner.service + owner.origin">
+                <router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link>
+              </div>
+            </td>
+            <td>
+              <div v-for="owner in managed.owners" :key="owner.service + owner.origin">
+                {{ owner.clause }} <span class="quiet">({{ owner.model }}, {{ owner.origin }})</span>
+              </div>
+            </td>
           </tr>
         </tbody>
       </table>
       <v-card-text v-else-if="tab === 'managed'">No managed nodes.</v-card-text>
       <v-card-text v-else-if="tab === 'explain'">
         <v-form @submit.prevent="explain(asked)">
-          <v-text-field v-model="asked" label="Which service put this line here, and why?" placeholder="A line as the device shows it, or a path" hint="For example: a line of the configuration, copied" />
+          <v-text-field
+            v-model="asked"
+            label="Which service put this line here, and why?"
+            placeholder="A line as the device shows it, or a path"
+            hint="For example: a line of the configuration, copied"
+          />
         </v-form>
         <div v-for="each in explained" :key="each.path" class="mt-4">
-          <div class="mono font-weight-medium">{{ each.path }}<span v-if="each.value"> = {{ each.value }}</span></div>
+          <div class="mono font-weight-medium">
+            {{ each.path }}<span v-if="each.value"> = {{ each.value }}</span>
+          </div>
           <div v-if="!each.because.length" class="quiet">Not managed: no service put it there.</div>
           <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">
-            <div>service <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}, clause
-              <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, template <span class="mono">{{ reason.owner.template }}</span></div>
-            <div v-if="reason.parameter">from parameter <span class="mono">{{ reason.parameter }}</span></div>
+            <div>
+              service <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}, clause
+              <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, template
+              <span class="mono">{{ reason.owner.template }}</span>
+            </div>
+            <div v-if="reason.parameter">
+              from parameter <span class="mono">{{ reason.parameter }}</span>
+            </div>
             <FieldValues :values="reason.said" />
-            <div v-for="setting in reason.settings" :key="setting.name" class="quiet">setting {{ setting.name }} = {{ oneLine(setting.value) }}, from {{ setting.from }}</div>
+            <div v-for="setting in reason.settings" :key="setting.name" class="quiet">
+              setting {{ setting.name }} = {{ oneLine(setting.value) }}, from {{ setting.from }}
+            </div>
           </div>
-          <div v-if="each.prior !== null" class="quiet">Value before: <span class="mono">{{ each.prior }}</span>. It is restored when the last service is removed.</div>
+          <div v-if="each.prior !== null" class="quiet">
+            Value before: <span class="mono">{{ each.prior }}</span>. It is restored when the last service is removed.
+          </div>
         </div>
       </v-card-text>
       <table v-else-if="tab === 'settings'" class="plain">
-        <thead><tr><th>setting</th><th>value</th><th>from</th></tr></thead>
-        <tbody><tr v-for="setting in settings" :key="setting.name"><td>{{ setting.name }}</td><td class="mono">{{ oneLine(setting.value) }}</td><td>{{ setting.from }}</td></tr></tbody>
+        <thead>
+          <tr>
+            <th>setting</th>
+            <th>value</th>
+            <th>from</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="setting in settings" :key="setting.name">
+            <td>{{ setting.name }}</td>
+            <td class="mono">{{ oneLine(setting.value) }}</td>
+            <td>{{ setting.from }}</td>
+          </tr>
+        </tbody>
       </table>
       <div v-else class="native-links mono">
-        <a v-for="(line, i) in (configuration || 'never read').split('\n')" :key="i" href="#" title="Explain this line" @click.prevent="tab = 'explain'; explain(line.trim())">{{ line }}</a>
+        <a
+          v-for="(line, i) in (configuration || 'never read').split('\n')"
+          :key="i"
+          href="#"
+          title="Explain this line"
+          @click.prevent="
+            tab = 'explain'
+            explain(line.trim())
+          "
+          >{{ line }}</a
+        >
       </div>
     </v-card>
   </template>
 </template>
 
 <style scoped>
-.reason { border-left: 3px solid rgba(var(--v-theme-primary), 0.4); padding: 2px 0 2px 12px; margin: 8px 0; }
+.reason {
+  border-left: 3px solid rgba(var(--v-theme-primary), 0.4);
+  padding: 2px 0 2px 12px;
+  margin: 8px 0;
+}
 </style>

@@ -8,10 +8,18 @@ import ErrorAlert from '../../components/ErrorAlert.vue'
 const devices = ref<Device[] | null>(null)
 const search = ref('')
 const error = ref<unknown>(null)
-const found = computed(() => (devices.value ?? []).filter((device) =>
-  [device.name, device.role, device.site, device.family, ...device.services].join(' ').toLowerCase().includes(search.value.toLowerCase())))
+const found = computed(() =>
+  (devices.value ?? []).filter((device) =>
+    [device.name, device.role, device.site, device.family, ...device.services].join(' ').toLowerCase().includes(search.value.toLowerCase()),
+  ),
+)
 
-onMounted(() => get<Device[]>('/devices').then((all) => (devices.value = all), (fault) => (error.value = fault)))
+onMounted(() =>
+  get<Device[]>('/devices').then(
+    (all) => (devices.value = all),
+    (fault) => (error.value = fault),
+  ),
+)
 </script>
 
 <template>
@@ -19,17 +27,36 @@ onMounted(() => get<Device[]>('/devices').then((all) => (devices.value = all), (
   <v-card v-if="devices">
     <v-card-title class="d-flex align-center">Devices<v-spacer /><v-text-field v-model="search" label="Search" hide-details max-width="260" /></v-card-title>
     <table class="plain">
-      <thead><tr><th>device</th><th>role</th><th>site</th><th>family</th><th>address</th><th>read</th><th>services</th></tr></thead>
+      <thead>
+        <tr>
+          <th>device</th>
+          <th>role</th>
+          <th>site</th>
+          <th>family</th>
+          <th>address</th>
+          <th>read</th>
+          <th>services</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="device in found" :key="device.name">
-          <td><router-link :to="'/devices/' + device.name">{{ device.name }}</router-link></td>
-          <td>{{ device.role }}</td><td>{{ device.site }}</td><td>{{ device.family }}</td><td class="mono">{{ device.address }}</td>
+          <td>
+            <router-link :to="'/devices/' + device.name">{{ device.name }}</router-link>
+          </td>
+          <td>{{ device.role }}</td>
+          <td>{{ device.site }}</td>
+          <td>{{ device.family }}</td>
+          <td class="mono">{{ device.address }}</td>
           <td>
             <v-chip v-if="!device.trusted" color="warning" size="small">host key not trusted</v-chip>
             <router-link v-else-if="device.heldBy" :to="'/orders/' + device.heldBy">held by order {{ device.heldBy }}</router-link>
             <template v-else>{{ time(device.readAt) || 'never' }}</template>
           </td>
-          <td><div v-for="service in device.services" :key="service"><router-link :to="'/services/' + service">{{ service }}</router-link></div></td>
+          <td>
+            <div v-for="service in device.services" :key="service">
+              <router-link :to="'/services/' + service">{{ service }}</router-link>
+            </div>
+          </td>
         </tr>
       </tbody>
     </table>

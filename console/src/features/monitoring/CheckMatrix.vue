@@ -17,12 +17,27 @@ const icon = (check: CheckResult) => (notTestable(check) ? mdiClockOutline : !ch
     <div class="px-3 pt-3">{{ observations[table.observation] ?? table.observation }}</div>
     <div class="overflow-x-auto">
       <table class="plain matrix">
-        <thead><tr><th>from</th><th v-for="to in table.to" :key="to" class="cell"><template v-for="(word, i) in to.split(' ')" :key="i">{{ i ? ' ' : '' }}<span class="text-no-wrap">{{ word }}</span></template></th></tr></thead>
+        <thead>
+          <tr>
+            <th>from</th>
+            <th v-for="to in table.to" :key="to" class="cell">
+              <template v-for="(word, i) in to.split(' ')" :key="i"
+                >{{ i ? ' ' : '' }}<span class="text-no-wrap">{{ word }}</span></template
+              >
+            </th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="row in table.rows" :key="row.from">
             <td class="text-no-wrap">{{ row.from }}</td>
             <td v-for="(check, i) in row.cells" :key="i" class="cell">
-              <v-icon v-if="check" :icon="icon(check)" :color="tone(check)" :title="check.value" :aria-label="(notTestable(check) ? 'not testable yet: ' : check.passed ? 'pass: ' : 'fail: ') + check.value" />
+              <v-icon
+                v-if="check"
+                :icon="icon(check)"
+                :color="tone(check)"
+                :title="check.value"
+                :aria-label="(notTestable(check) ? 'not testable yet: ' : check.passed ? 'pass: ' : 'fail: ') + check.value"
+              />
               <span v-else class="quiet">·</span>
             </td>
           </tr>
@@ -33,7 +48,15 @@ const icon = (check: CheckResult) => (notTestable(check) ? mdiClockOutline : !ch
 </template>
 
 <style scoped>
-.matrix { width: auto; table-layout: auto; }
-.cell { text-align: center !important; }
-th.cell { white-space: normal; text-wrap: balance; }
+.matrix {
+  width: auto;
+  table-layout: auto;
+}
+.cell {
+  text-align: center !important;
+}
+th.cell {
+  white-space: normal;
+  text-wrap: balance;
+}
 </style>

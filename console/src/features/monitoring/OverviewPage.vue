@@ -15,15 +15,22 @@ const error = ref<unknown>(null)
 const running = computed(() => (orders.value ?? []).filter((order) => !ended(order.state)))
 const needs = computed(() => [
   ...running.value.filter((order) => order.inDoubt).map((order) => ({ to: '/orders/' + order.id, text: `Order ${order.id} is in doubt about a device` })),
-  ...failing.value.map((each) => ({ to: '/services/' + each.service, text: `${each.service} fails (checked ${time(each.checkedAt)}): ${each.failures.split('; ')[0]}` })),
+  ...failing.value.map((each) => ({
+    to: '/services/' + each.service,
+    text: `${each.service} fails (checked ${time(each.checkedAt)}): ${each.failures.split('; ')[0]}`,
+  })),
   ...devices.value.filter((device) => !device.trusted).map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: host key not trusted` })),
-  ...devices.value.filter((device) => device.trusted && !device.readAt).map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: never read` })),
+  ...devices.value
+    .filter((device) => device.trusted && !device.readAt)
+    .map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: never read` })),
 ])
 
 onMounted(async () => {
   try {
     ;[orders.value, devices.value, services.value] = await Promise.all([
-      get<Order[]>('/orders?limit=10'), get<Device[]>('/devices'), get<Service[]>('/services'),
+      get<Order[]>('/orders?limit=10'),
+      get<Device[]>('/devices'),
+      get<Service[]>('/services'),
     ])
     failing.value = await get<Failing[]>('/ffailing-services')
   } catch (fault) {
@@ -38,9 +45,15 @@ onMounted(async () => {
     <v-card class="mb-6">
       <v-card-title>Needs attention</v-card-title>
       <v-card-text>
-        <div v-if="!needs.length">Nothing. {{ devices.length }} devices, {{ services.length }} {{ services.length === 1 ? 'service' : 'services' }},
-          {{ running.length || 'no' }} running {{ running.length === 1 ? 'order' : 'orders' }}.</div>
-        <ul v-else class="ml-5"><li v-for="need in needs" :key="need.text"><router-link :to="need.to">{{ need.text }}</router-link></li></ul>
+        <div v-if="!needs.length">
+          Nothing. {{ devices.length }} devices, {{ services.length }} {{ services.length === 1 ? 'service' : 'services' }},
+          {{ running.length || 'no' }} running {{ running.length === 1 ? 'order' : 'orders' }}.
+        </div>
+        <ul v-else class="ml-5">
+          <li v-for="need in needs" :key="need.text">
+            <router-link :to="need.to">{{ need.text }}</router-link>
+          </li>
+        </ul>
       </v-card-text>
     </v-card>
     <v-card>

@@ -1,6 +1,10 @@
 import type { CheckResult } from '../../api/types'
 
-export interface Matrix { observation: string; to: string[]; rows: { from: string; cells: (CheckResult | null)[] }[] }
+export interface Matrix {
+  observation: string
+  to: string[]
+  rows: { from: string; cells: (CheckResult | null)[] }[]
+}
 
 /** One table for each kind of observation: from each place to each place, with the check that was made between them. */
 export function matrices(checks: CheckResult[]): Matrix[] {

@@ -35,7 +35,10 @@ async function compare() {
 
 onMounted(async () => {
   try {
-    const [found, network] = await Promise.all([get<Device[]>('/devices'), get<{ links: { a: { device: string; port: string }; b: { device: string; port: string } }[] }>('/network')])
+    const [found, network] = await Promise.all([
+      get<Device[]>('/devices'),
+      get<{ links: { a: { device: string; port: string }; b: { device: string; port: string } }[] }>('/network'),
+    ])
     devices.value = found
     const name = (place: { device: string; port: string }) => place.device + ' ' + place.port
     links.value = network.links.map((link) => ({ a: name(link.a), b: name(link.b), up: false, differences: [] }))
@@ -58,16 +61,43 @@ onMounted(async () => {
     <v-spacer />
     <v-btn size="small" variant="tonal" :loading="comparing" @click="compare">Compare again</v-btn>
   </div>
-  <v-alert v-for="link in differing" :key="link.a" :type="link.up ? 'warning' : 'error'" variant="tonal" density="compact" class="mb-2" :title="link.a + ' to ' + link.b">
+  <v-alert
+    v-for="link in differing"
+    :key="link.a"
+    :type="link.up ? 'warning' : 'error'"
+    variant="tonal"
+    density="compact"
+    class="mb-2"
+    :title="link.a + ' to ' + link.b"
+  >
     <div v-for="text in link.differences" :key="text">{{ text }}</div>
   </v-alert>
   <v-card>
     <svg viewBox="0 0 1000 740" role="img" aria-label="Map of devices and links">
-      <line v-for="link in drawn" :key="link.a" :x1="end(link.a).x" :y1="end(link.a).y" :x2="end(link.b).x" :y2="end(link.b).y" class="link" :class="state(link)">
+      <line
+        v-for="link in drawn"
+        :key="link.a"
+        :x1="end(link.a).x"
+        :y1="end(link.a).y"
+        :x2="end(link.b).x"
+        :y2="end(link.b).y"
+        class="link"
+        :class="state(link)"
+      >
         <title>{{ link.a }} to {{ link.b }}{{ link.differences.length ? ': ' + link.differences.join('; ') : '' }}</title>
       </line>
-      <g v-for="device in devices" :key="device.name" class="device" :class="device.role" :transform="`translate(${spots[device.name].x} ${spots[device.name].y})`"
-        tabindex="0" role="link" :aria-label="device.name" @click="router.push('/devices/' + device.name)" @keydown.enter="router.push('/devices/' + device.name)">
+      <g
+        v-for="device in devices"
+        :key="device.name"
+        class="device"
+        :class="device.role"
+        :transform="`translate(${spots[device.name].x} ${spots[device.name].y})`"
+        tabindex="0"
+        role="link"
+        :aria-label="device.name"
+        @click="router.push('/devices/' + device.name)"
+        @keydown.enter="router.push('/devices/' + device.name)"
+      >
         <rect v-if="device.role === 'ce'" x="-7" y="-7" width="14" height="14" rx="2" />
         <circle v-else r="9" />
         <text y="24">{{ device.name }}</text>
@@ -79,14 +109,51 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-svg { display: block; width: 100%; max-height: 560px; }
-.link { stroke-width: 2.5; stroke: rgba(128, 128, 128, 0.5); }
-.link.up { stroke: rgb(var(--v-theme-success)); }
-.link.differing { stroke: rgb(var(--v-theme-warning)); stroke-width: 4; }
-.link.down { stroke: rgb(var(--v-theme-error)); stroke-width: 4; stroke-dasharray: 8 6; }
-.device { cursor: pointer; }
-.device circle, .device rect { fill: rgb(var(--v-theme-primary)); stroke: rgb(var(--v-theme-surface)); stroke-width: 3; }
-.device.ce rect { fill: rgb(var(--v-theme-secondary)); }
-.device:hover circle, .device:hover rect, .device:focus circle, .device:focus rect { stroke: rgb(var(--v-theme-on-surface)); }
-.device text { font-size: 13px; text-anchor: middle; fill: rgb(var(--v-theme-on-surface)); paint-order: stroke; stroke: rgb(var(--v-theme-surface)); stroke-width: 4px; }
+svg {
+  display: block;
+  width: 100%;
+  max-height: 560px;
+}
+.link {
+  stroke-width: 2.5;
+  stroke: rgba(128, 128, 128, 0.5);
+}
+.link.up {
+  stroke: rgb(var(--v-theme-success));
+}
+.link.differing {
+  stroke: rgb(var(--v-theme-warning));
+  stroke-width: 4;
+}
+.link.down {
+  stroke: rgb(var(--v-theme-error));
+  stroke-width: 4;
+  stroke-dasharray: 8 6;
+}
+.device {
+  cursor: pointer;
+}
+.device circle,
+.device rect {
+  fill: rgb(var(--v-theme-primary));
+  stroke: rgb(var(--v-theme-surface));
+  stroke-width: 3;
+}
+.device.ce rect {
+  fill: rgb(var(--v-theme-secondary));
+}
+.device:hover circle,
+.device:hover rect,
+.device:focus circle,
+.device:focus rect {
+  stroke: rgb(var(--v-theme-on-surface));
+}
+.device text {
+  font-size: 13px;
+  text-anchor: middle;
+  fill: rgb(var(--v-theme-on-surface));
+  paint-order: stroke;
+  stroke: rgb(var(--v-theme-surface));
+  stroke-width: 4px;
+}
 </style>

@@ -23,6 +23,15 @@ function count(lines: Line[], sign: Line['sign']) {
 </template>
 
 <style scoped>
-.changes { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 16px; }
-.head { display: flex; gap: 12px; padding: 10px 12px; border-bottom: 1px solid rgba(128, 128, 128, 0.25); }
+.changes {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(420px, 1fr));
+  gap: 16px;
+}
+.head {
+  display: flex;
+  gap: 12px;
+  padding: 10px 12px;
+  border-bottom: 1px solid rgba(128, 128, 128, 0.25);
+}
 </style>

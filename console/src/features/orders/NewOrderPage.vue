@@ -34,7 +34,10 @@ const document = computed(() => (tab.value === 'document' ? text.value : written
 function written(): string {
   const order = removing.value
     ? { reason: said(reason.value), remove: [removing.value] }
-    : { reason: said(reason.value), services: [{ name: said(name.value), tenant: said(tenant.value), model: chosen.value, parameters: said(parameters.value) }] }
+    : {
+        reason: said(reason.value),
+        services: [{ name: said(name.value), tenant: said(tenant.value), model: chosen.value, parameters: said(parameters.value) }],
+      }
   return JSON.stringify(order, null, 2)
 }
 
@@ -81,17 +84,20 @@ async function attempt(action: () => Promise<void>) {
   }
 }
 
-const look = () => attempt(async () => {
-  preview.value = await post<Preview>('/previews', document.value)
-  key = crypto.randomUUID()
-})
-
-const run = () => attempt(async () => {
-  const placed = await post<{ order: number | null }>('/orders', document.value, {
-    'If-Match': `"${preview.value!.digest}"`, 'Idempotency-Key': key,
+const look = () =>
+  attempt(async () => {
+    preview.value = await post<Preview>('/previews', document.value)
+    key = crypto.randomUUID()
   })
-  if (placed?.order) await router.push('/orders/' + placed.order)
-})
+
+const run = () =>
+  attempt(async () => {
+    const placed = await post<{ order: number | null }>('/orders', document.value, {
+      'If-Match': `"${preview.value!.digest}"`,
+      'Idempotency-Key': key,
+    })
+    if (placed?.order) await router.push('/orders/' + placed.order)
+  })
 </script>
 
 <template>
@@ -102,12 +108,26 @@ const run = () => attempt(async () => {
       <v-form @submit.prevent="look">
         <template v-if="tab === 'form' || removing">
           <div v-if="!removing" class="top">
-            <v-select :model-value="chosen" :items="models.map((each) => ({ value: each.name, title: each.title }))" label="Kind of service" @update:model-value="choose" />
+            <v-select
+              :model-value="chosen"
+              :items="models.map((each) => ({ value: each.name, title: each.title }))"
+              label="Kind of service"
+              @update:model-value="choose"
+            />
             <v-text-field v-model="name" label="Name of the service" placeholder="tidewater-clinics" />
             <v-text-field v-model="tenant" label="Tenant" placeholder="Tidewater Clinics" />
           </div>
           <v-text-field v-model="reason" label="Reason (for the history)" />
-          <SchemaForm v-if="model && !removing" v-model="parameters" :schema="model.parameters" name="Parameters" pointer="/services/0/parameters" :devices="devices" :errors="errors" needed />
+          <SchemaForm
+            v-if="model && !removing"
+            v-model="parameters"
+            :schema="model.parameters"
+            name="Parameters"
+            pointer="/services/0/parameters"
+            :devices="devices"
+            :errors="errors"
+            needed
+          />
         </template>
         <v-textarea v-else v-model="text" label="Order, as YAML or JSON" rows="18" class="mono" spellcheck="false" />
         <div class="d-flex mt-4">
@@ -121,12 +141,20 @@ const run = () => attempt(async () => {
   <template v-if="preview">
     <v-alert v-if="preview.changesNothing" type="info" variant="tonal">No change: the devices already hold what this order asks for.</v-alert>
     <template v-else>
-      <div class="mb-3"><span v-for="each in preview.services" :key="each.service" class="mr-4">{{ kinds[each.kind] }} <b>{{ each.service }}</b></span><span class="quiet">{{ preview.guarantee }}</span></div>
+      <div class="mb-3">
+        <span v-for="each in preview.services" :key="each.service" class="mr-4"
+          >{{ kinds[each.kind] }} <b>{{ each.service }}</b></span
+        ><span class="quiet">{{ preview.guarantee }}</span>
+      </div>
       <DeviceChanges :devices="preview.devices" />
     </template>
   </template>
 </template>
 
 <style scoped>
-.top { display: grid; grid-template-columns: repeat(3, 1fr); gap: 4px 16px; }
+.top {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 4px 16px;
+}
 </style>

@@ -17,7 +17,11 @@ const state = ref('')
 const error = ref<unknown>(null)
 let source: EventSource | null = null
 
-const touched = computed(() => Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length).map(([device]) => device))
+const touched = computed(() =>
+  Object.entries(detail.value?.devices ?? {})
+    .filter(([, lines]) => lines.length)
+    .map(([device]) => device),
+)
 const changes = computed(() => Object.fromEntries(Object.entries(detail.value?.devices ?? {}).filter(([, lines]) => lines.length)))
 // The end is shown at the top.
 const telling = computed(() => folded(steps.value.filter((step) => step.text && !ended(step.result))))
@@ -61,7 +65,9 @@ const doubts = computed(() => {
 
 async function resolve(device: string) {
   const holds = state.value === 'DECIDED' ? 'after' : 'before'
-  await post('/orders/' + props.id + '/devices/' + device + '/resolutions', JSON.stringify({ holds }), { 'Content-Type': 'application/json' }).catch((fault) => (error.value = fault))
+  await post('/orders/' + props.id + '/devices/' + device + '/resolutions', JSON.stringify({ holds }), { 'Content-Type': 'application/json' }).catch(
+    (fault) => (error.value = fault),
+  )
 }
 
 async function cancel() {
@@ -86,60 +92,118 @@ onUnmounted(() => source?.close())
       <div>
         <h1 class="text-headline-small">Order {{ id }} <OrderState :state="state" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
         <div class="quiet">
-          <span v-for="each in detail.order.services" :key="each.service" class="mr-3">{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span>
+          <span v-for="each in detail.order.services" :key="each.service" class="mr-3"
+            >{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span
+          >
           by {{ detail.order.who }}, {{ time(detail.order.createdAt) }}: {{ detail.order.reason }}
         </div>
       </div>
       <v-spacer />
       <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back" color="error" variant="tonal" @click="cancel">Cancel</v-btn>
     </div>
-    <v-alert v-if="state === 'ROLLED_BACK'" type="error" variant="tonal" class="mb-4" title="Rolled back: all devices hold what they held before the order">{{ detail.order.failure }}
+    <v-alert v-if="state === 'ROLLED_BACK'" type="error" variant="tonal" class="mb-4" title="Rolled back: all devices hold what they held before the order"
+      >{{ detail.order.failure }}
       <template v-for="fault in detail.order.faults" :key="fault.path + fault.message">
-        <div v-for="owner in fault.owners" :key="owner.service + owner.pointer"><span class="mono">{{ fault.path }}</span> belongs to
-          <router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link>, clause {{ owner.clause }}<span v-if="owner.pointer">, from <span class="mono">{{ owner.pointer }}</span></span></div>
+        <div v-for="owner in fault.owners" :key="owner.service + owner.pointer">
+          <span class="mono">{{ fault.path }}</span> belongs to <router-link :to="'/services/' + owner.service">{{ owner.service }}</router-link>, clause
+          {{ owner.clause
+          }}<span v-if="owner.pointer"
+            >, from <span class="mono">{{ owner.pointer }}</span></span
+          >
+        </div>
       </template>
     </v-alert>
-    <v-alert v-else-if="state === 'DONE'" type="success" variant="tonal" class="mb-4" :title="without.length ? 'Done, without ' + without.map((each) => each.service).join(', ') : 'Done: all devices hold what was ordered'">
+    <v-alert
+      v-else-if="state === 'DONE'"
+      type="success"
+      variant="tonal"
+      class="mb-4"
+      :title="without.length ? 'Done, without ' + without.map((each) => each.service).join(', ') : 'Done: all devices hold what was ordered'"
+    >
       <template v-if="!own.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">No checks: the models of these services have none.</template>
     </v-alert>
     <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting: it starts by itself">
-      <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">for <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link>, which holds or needs {{ ahead.names.join(', ') }}</div>
+      <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">
+        for <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link
+        >, which holds or needs {{ ahead.names.join(', ') }}
+      </div>
     </v-alert>
-    <v-alert v-else :type="back ? 'warning' : 'info'" variant="tonal" class="mb-4" :title="back ? 'Rolling back: all devices return to the state before the order' : 'Running: ' + words(state)">
-      {{ back ? '' : detail.order.guarantee }}</v-alert>
+    <v-alert
+      v-else
+      :type="back ? 'warning' : 'info'"
+      variant="tonal"
+      class="mb-4"
+      :title="back ? 'Rolling back: all devices return to the state before the order' : 'Running: ' + words(state)"
+    >
+      {{ back ? '' : detail.order.guarantee }}</v-alert
+    >
     <v-alert v-for="device in doubts" :key="device.name" type="error" variant="tonal" class="mb-4" :title="device.name + ' is in doubt'">
       {{ device.text }}. The order holds the device and tries again. If you know by other means that the device holds the state
       {{ state === 'DECIDED' ? 'after this order' : 'before this order' }}, resolve it:
       <v-btn size="small" variant="outlined" class="ml-2" @click="resolve(device.name)">Resolve</v-btn>
     </v-alert>
-    <v-alert v-for="each in detail.order.services.filter((service) => service.leftOut)" :key="each.service" type="warning" variant="tonal" class="mb-4"
-      :title="each.service + ' was left out'">{{ each.leftOut }}</v-alert>
+    <v-alert
+      v-for="each in detail.order.services.filter((service) => service.leftOut)"
+      :key="each.service"
+      type="warning"
+      variant="tonal"
+      class="mb-4"
+      :title="each.service + ' was left out'"
+      >{{ each.leftOut }}</v-alert
+    >
     <v-card v-if="state === 'WAITING'" class="mb-4">
       <v-card-title>Document</v-card-title>
-      <v-card-text><pre class="mono">{{ detail.document }}</pre></v-card-text>
+      <v-card-text>
+        <pre class="mono">{{ detail.document }}</pre>
+      </v-card-text>
     </v-card>
     <v-card v-else class="mb-4">
       <ProgressTable :devices="touched" :steps="steps" />
       <TimeLine v-if="ended(state) && steps.length > 1" :devices="touched" :steps="steps" />
       <v-card-text v-if="telling.length">
         <div v-for="{ step, times } in telling" :key="step.seq" :class="step.result === 'FAILED' || step.result === 'IN_DOUBT' ? 'text-error' : 'quiet'">
-          {{ time(step.at).slice(11) }} {{ step.phase === 'RECORD' ? words(step.result) : (step.device || 'all') + ', ' + words(step.phase) }}: {{ step.text }}{{ times > 1 ? ' (' + times + ' times)' : '' }}
+          {{ time(step.at).slice(11) }} {{ step.phase === 'RECORD' ? words(step.result) : (step.device || 'all') + ', ' + words(step.phase) }}: {{ step.text
+          }}{{ times > 1 ? ' (' + times + ' times)' : '' }}
         </div>
       </v-card-text>
     </v-card>
     <v-card v-if="detail.checks.length" class="mb-4">
       <v-card-title>Checks</v-card-title>
       <table class="plain">
-        <thead><tr><th>service</th><th>check</th><th>from</th><th>to</th><th>result</th><th>before</th><th>value</th><th>covers</th></tr></thead>
+        <thead>
+          <tr>
+            <th>service</th>
+            <th>check</th>
+            <th>from</th>
+            <th>to</th>
+            <th>result</th>
+            <th>before</th>
+            <th>value</th>
+            <th>covers</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="check in shown" :key="check.seq">
-            <td>{{ check.service }}<span v-if="!named.has(check.service)" class="quiet"> (other service)</span></td><td>{{ check.observation }}</td><td>{{ check.observer }}</td><td>{{ check.target }}</td>
-            <td :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">{{ check.covers === 'NOT_TESTABLE_YET' ? '–' : check.passed ? 'pass' : 'fail' }}</td>
+            <td>{{ check.service }}<span v-if="!named.has(check.service)" class="quiet"> (other service)</span></td>
+            <td>{{ check.observation }}</td>
+            <td>{{ check.observer }}</td>
+            <td>{{ check.target }}</td>
+            <td :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">
+              {{ check.covers === 'NOT_TESTABLE_YET' ? '–' : check.passed ? 'pass' : 'fail' }}
+            </td>
             <td :class="check.passedBefore === false ? 'text-error' : 'quiet'">{{ check.valueBefore ?? '' }}</td>
-            <td><span :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">{{ check.value }}</span><div v-if="check.path" class="quiet">path: {{ check.path }}</div></td><td>{{ words(check.covers) }}</td>
+            <td>
+              <span :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">{{ check.value }}</span>
+              <div v-if="check.path" class="quiet">path: {{ check.path }}</div>
+            </td>
+            <td>{{ words(check.covers) }}</td>
           </tr>
-          <tr v-if="untouched.length"><td colspan="8" class="quiet">Other services, as before: {{ untouched.length }} {{ untouched.length === 1 ? 'check' : 'checks' }}
-            of {{ [...new Set(untouched.map((check) => check.service))].join(', ') }} passed</td></tr>
+          <tr v-if="untouched.length">
+            <td colspan="8" class="quiet">
+              Other services, as before: {{ untouched.length }} {{ untouched.length === 1 ? 'check' : 'checks' }} of
+              {{ [...new Set(untouched.map((check) => check.service))].join(', ') }} passed
+            </td>
+          </tr>
         </tbody>
       </table>
     </v-card>

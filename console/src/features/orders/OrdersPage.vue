@@ -8,10 +8,18 @@ import OrderList from './OrderList.vue'
 const orders = ref<Order[] | null>(null)
 const search = ref('')
 const error = ref<unknown>(null)
-const found = computed(() => (orders.value ?? []).filter((order) =>
-  (order.reason + ' ' + order.who + ' ' + order.services.map((each) => each.service).join(' ')).toLowerCase().includes(search.value.toLowerCase())))
+const found = computed(() =>
+  (orders.value ?? []).filter((order) =>
+    (order.reason + ' ' + order.who + ' ' + order.services.map((each) => each.service).join(' ')).toLowerCase().includes(search.value.toLowerCase()),
+  ),
+)
 
-onMounted(() => get<Order[]>('/orders?limit=200').then((all) => (orders.value = all), (fault) => (error.value = fault)))
+onMounted(() =>
+  get<Order[]>('/orders?limit=200').then(
+    (all) => (orders.value = all),
+    (fault) => (error.value = fault),
+  ),
+)
 </script>
 
 <template>

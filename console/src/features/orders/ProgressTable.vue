@@ -21,15 +21,24 @@ const looks = {
 <template>
   <table class="plain progress">
     <thead>
-      <tr><th>device</th><th v-for="phase in heads" :key="phase" class="cell">{{ words(phase) }}</th></tr>
+      <tr>
+        <th>device</th>
+        <th v-for="phase in heads" :key="phase" class="cell">{{ words(phase) }}</th>
+      </tr>
     </thead>
     <tbody>
       <tr v-for="row in lines" :key="row.device">
-        <td><router-link :to="'/devices/' + row.device">{{ row.device }}</router-link></td>
+        <td>
+          <router-link :to="'/devices/' + row.device">{{ row.device }}</router-link>
+        </td>
         <td v-for="phase in heads" :key="phase" class="cell">
-          <v-icon v-if="row.cells[phase] && row.cells[phase].result !== 'NOT_YET'" :icon="looks[row.cells[phase].result as keyof typeof looks].icon"
-            :color="looks[row.cells[phase].result as keyof typeof looks].tone" :aria-label="looks[row.cells[phase].result as keyof typeof looks].label"
-            :title="row.cells[phase].text" />
+          <v-icon
+            v-if="row.cells[phase] && row.cells[phase].result !== 'NOT_YET'"
+            :icon="looks[row.cells[phase].result as keyof typeof looks].icon"
+            :color="looks[row.cells[phase].result as keyof typeof looks].tone"
+            :aria-label="looks[row.cells[phase].result as keyof typeof looks].label"
+            :title="row.cells[phase].text"
+          />
           <span v-else class="quiet">·</span>
         </td>
       </tr>
@@ -38,6 +47,10 @@ const looks = {
 </template>
 
 <style scoped>
-.progress { table-layout: auto; }
-.cell { text-align: center !important; }
+.progress {
+  table-layout: auto;
+}
+.cell {
+  text-align: center !important;
+}
 </style>

@@ -1,8 +1,14 @@
 import type { Step } from '../../api/types'
 import { forward } from '../../labels/labels'
 
-export interface Cell { result: string; text: string }
-export interface Row { device: string; cells: Record<string, Cell> }
+export interface Cell {
+  result: string
+  text: string
+}
+export interface Row {
+  device: string
+  cells: Record<string, Cell>
+}
 
 /** The phases that have a column: the way forward, and whatever else happened. */
 export function columns(steps: Step[]): string[] {
@@ -23,9 +29,23 @@ export function rows(devices: string[], steps: Step[]): Row[] {
   })
 }
 
-export interface Bar { phase: string; result: string; text: string; from: number; to: number }
-export interface Line { device: string; bars: Bar[] }
-export interface Mark { state: string; text: string; at: number; millis: number }
+export interface Bar {
+  phase: string
+  result: string
+  text: string
+  from: number
+  to: number
+}
+export interface Line {
+  device: string
+  bars: Bar[]
+}
+export interface Mark {
+  state: string
+  text: string
+  at: number
+  millis: number
+}
 
 /** What was done when, each bar and each record between 0 and 1 of the time the order took. */
 export function timeLine(devices: string[], steps: Step[]): { millis: number; lines: Line[]; marks: Mark[] } {
@@ -45,7 +65,8 @@ export function timeLine(devices: string[], steps: Step[]): { millis: number; li
     }
     return { device, bars }
   })
-  const marks = steps.filter((step) => step.phase === 'RECORD')
+  const marks = steps
+    .filter((step) => step.phase === 'RECORD')
     .map((step) => ({ state: step.result, text: step.text, at: share(step), millis: Date.parse(step.at) - first }))
   return { millis: span, lines: lines.filter((line) => line.bars.length), marks }
 }

@@ -14,10 +14,15 @@ const detail = ref<ServiceDetail | null>(null)
 const tab = ref('parameters')
 const error = ref<unknown>(null)
 
-onMounted(() => get<ServiceDetail>('/services/' + props.name).then((found) => {
-  detail.value = found
-  if (!found.service) tab.value = 'history'
-}, (fault) => (error.value = fault)))
+onMounted(() =>
+  get<ServiceDetail>('/services/' + props.name).then(
+    (found) => {
+      detail.value = found
+      if (!found.service) tab.value = 'history'
+    },
+    (fault) => (error.value = fault),
+  ),
+)
 
 const checks = ref<CheckResult[] | null>(null)
 const checking = ref(false)
@@ -35,7 +40,9 @@ async function check() {
     checking.value = false
   }
 }
-watch(tab, (now) => { if (now === 'checks' && !checks.value && !checking.value) check() })
+watch(tab, (now) => {
+  if (now === 'checks' && !checks.value && !checking.value) check()
+})
 </script>
 
 <template>
@@ -66,10 +73,21 @@ watch(tab, (now) => { if (now === 'checks' && !checks.value && !checking.value) 
         <pre class="mono pa-4 overflow-x-auto">{{ outline(detail.service.parameters).join('\n') }}</pre>
         <div>
           <table class="plain">
-            <thead><tr><th>allocated for</th><th>value</th><th>pool</th></tr></thead>
+            <thead>
+              <tr>
+                <th>allocated for</th>
+                <th>value</th>
+                <th>pool</th>
+              </tr>
+            </thead>
             <tbody>
-              <tr v-for="taken in detail.numbers" :key="taken.key"><td>{{ taken.key }}</td><td class="mono">{{ taken.written }}</td>
-                <td>{{ taken.pool }}<span v-if="taken.within" class="quiet"> on {{ taken.within }}</span></td></tr>
+              <tr v-for="taken in detail.numbers" :key="taken.key">
+                <td>{{ taken.key }}</td>
+                <td class="mono">{{ taken.written }}</td>
+                <td>
+                  {{ taken.pool }}<span v-if="taken.within" class="quiet"> on {{ taken.within }}</span>
+                </td>
+              </tr>
             </tbody>
           </table>
         </div>
@@ -83,33 +101,69 @@ watch(tab, (now) => { if (now === 'checks' && !checks.value && !checking.value) 
           <v-spacer />
           <v-btn size="small" variant="tonal" :loading="checking" @click="check">Check again</v-btn>
         </div>
-        <ul v-if="failed.length" class="px-8 pt-2"><li v-for="(check, i) in failed" :key="i"><span class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.value }}</span><div v-if="check.path" class="quiet">path: {{ check.path }}</div></li></ul>
+        <ul v-if="failed.length" class="px-8 pt-2">
+          <li v-for="(check, i) in failed" :key="i">
+            <span class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.value }}</span>
+            <div v-if="check.path" class="quiet">path: {{ check.path }}</div>
+          </li>
+        </ul>
         <CheckMatrix v-if="checks" :checks="checks" />
       </div>
       <table v-else-if="tab === 'clauses'" class="plain">
-        <thead><tr><th>device</th><th>clause</th><th>values</th><th>statement of the model</th></tr></thead>
+        <thead>
+          <tr>
+            <th>device</th>
+            <th>clause</th>
+            <th>values</th>
+            <th>statement of the model</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="(clause, i) in detail.clauses" :key="i">
-            <td><router-link :to="'/devices/' + clause.device">{{ clause.device }}</router-link></td><td>{{ clause.name }}</td>
-            <td><FieldValues :values="clause.says" /></td><td class="quiet text-no-wrap">{{ clause.origin }}</td>
+            <td>
+              <router-link :to="'/devices/' + clause.device">{{ clause.device }}</router-link>
+            </td>
+            <td>{{ clause.name }}</td>
+            <td><FieldValues :values="clause.says" /></td>
+            <td class="quiet text-no-wrap">{{ clause.origin }}</td>
           </tr>
         </tbody>
       </table>
       <div v-else-if="tab === 'footprint'" class="two pa-4">
         <v-card v-for="(lines, device) in detail.footprint" :key="device">
-          <div class="px-3 pt-2"><router-link :to="'/devices/' + device">{{ device }}</router-link></div>
+          <div class="px-3 pt-2">
+            <router-link :to="'/devices/' + device">{{ device }}</router-link>
+          </div>
           <div class="native-links mono">
-            <router-link v-for="(line, i) in lines" :key="i" :to="{ path: '/devices/' + device, query: { explain: line.at } }"
-              :title="line.because.length ? 'clause ' + line.because.join(', ') : ''">{{ line.text }}</router-link>
+            <router-link
+              v-for="(line, i) in lines"
+              :key="i"
+              :to="{ path: '/devices/' + device, query: { explain: line.at } }"
+              :title="line.because.length ? 'clause ' + line.because.join(', ') : ''"
+              >{{ line.text }}</router-link
+            >
           </div>
         </v-card>
       </div>
       <table v-else class="plain">
-        <thead><tr><th>order</th><th>when</th><th>change</th><th>by</th><th>reason</th></tr></thead>
+        <thead>
+          <tr>
+            <th>order</th>
+            <th>when</th>
+            <th>change</th>
+            <th>by</th>
+            <th>reason</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="entry in detail.history" :key="entry.order">
-            <td><router-link :to="'/orders/' + entry.order">{{ entry.order }}</router-link></td><td>{{ time(entry.at) }}</td>
-            <td>{{ kinds[entry.kind] }}</td><td>{{ entry.who }}</td><td>{{ entry.reason }}</td>
+            <td>
+              <router-link :to="'/orders/' + entry.order">{{ entry.order }}</router-link>
+            </td>
+            <td>{{ time(entry.at) }}</td>
+            <td>{{ kinds[entry.kind] }}</td>
+            <td>{{ entry.who }}</td>
+            <td>{{ entry.reason }}</td>
           </tr>
         </tbody>
       </table>
@@ -118,5 +172,9 @@ watch(tab, (now) => { if (now === 'checks' && !checks.value && !checking.value) 
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 16px; }
+.two {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(420px, 1fr));
+  gap: 16px;
+}
 </style>

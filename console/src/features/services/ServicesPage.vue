@@ -9,7 +9,10 @@ const search = ref('')
 const error = ref<unknown>(null)
 
 watchEffect(() => {
-  get<Service[]>('/services?search=' + encodeURIComponent(search.value)).then((found) => (services.value = found), (fault) => (error.value = fault))
+  get<Service[]>('/services?search=' + encodeURIComponent(search.value)).then(
+    (found) => (services.value = found),
+    (fault) => (error.value = fault),
+  )
 })
 </script>
 
@@ -18,11 +21,22 @@ watchEffect(() => {
   <v-card v-if="services">
     <v-card-title class="d-flex align-center">Services<v-spacer /><v-text-field v-model="search" label="Search" hide-details max-width="260" /></v-card-title>
     <table v-if="services.length" class="plain">
-      <thead><tr><th>service</th><th>tenant</th><th>model</th><th>devices</th></tr></thead>
+      <thead>
+        <tr>
+          <th>service</th>
+          <th>tenant</th>
+          <th>model</th>
+          <th>devices</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="service in services" :key="service.name">
-          <td><router-link :to="'/services/' + service.name">{{ service.name }}</router-link></td>
-          <td>{{ service.tenant }}</td><td>{{ service.model }} {{ service.modelVersion }}</td><td>{{ service.devices.join(', ') }}</td>
+          <td>
+            <router-link :to="'/services/' + service.name">{{ service.name }}</router-link>
+          </td>
+          <td>{{ service.tenant }}</td>
+          <td>{{ service.model }} {{ service.modelVersion }}</td>
+          <td>{{ service.devices.join(', ') }}</td>
         </tr>
       </tbody>
     </table>

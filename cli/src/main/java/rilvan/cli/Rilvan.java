@@ -1,8 +1,8 @@
 package rilvan.cli;
 
+import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.HelpCommand;
-import picocli.CommandLine;
 
 /** The command: nouns, then verbs. */
 @Command(name = "rilvan", mixinStandardHelpOptions = true, version = "rilvan 0.1.0", synopsisSubcommandLabel = "NOUN VERB",

@@ -8,8 +8,8 @@ import java.util.List;
 import java.util.Map;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
-import rilvan.core.document.DocumentReader.Fields;
 import rilvan.core.document.DocumentReader;
+import rilvan.core.document.DocumentReader.Fields;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Plan;
 

@@ -16,8 +16,8 @@ import java.util.Locale;
 import java.util.Optional;
 import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.device.Device;
-import rilvan.lab.device.Faults.Trouble;
 import rilvan.lab.device.Faults;
+import rilvan.lab.device.Faults.Trouble;
 
 /**
  * The lab's own small interface, on loopback and apart from the service: what devices really hold, pings from them, and
@@ -79,8 +79,8 @@ final class Control implements AutoCloseable {
             case "POST /devices/NAME/host-key":
                 return lab.newHostKey(device(path[2]).name()) + "\n";
             case "DELETE /devices/NAME/faults":
-                device(path[2]).faults().mend();
-                return "mended\n";
+                device(path[2]).faults().clear();
+                return "cleared\n";
             case "POST /ping":
                 JsonObject ping = JsonParser.object().from(body);
                 Forwarding.Ping seen = lab.forwarding().ping(device(ping.getString("from", "")).name(), ping.getString("vrf", ""),

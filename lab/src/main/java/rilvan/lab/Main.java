@@ -3,9 +3,9 @@ package rilvan.lab;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.concurrent.Callable;
+import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
-import picocli.CommandLine;
 
 /** Starts a lab and runs it until it is told to stop. */
 @Command(name = "lab", mixinStandardHelpOptions = true, description = "Runs the simulated network until it is told to stop.")

@@ -26,8 +26,8 @@ import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
-import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Request;
+import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Sessions;
 import rilvan.core.network.Device;
 import rilvan.core.network.NetworkDocument;
@@ -241,7 +241,7 @@ class SessionPoolTest {
                 assertThatThrownBy(() -> sessions.open(device).toCompletableFuture().join()).hasMessageContaining("refused the credential of user 'rilvan'");
             }
         }
-        faults.mend();
+        faults.clear();
     }
 
     @Test

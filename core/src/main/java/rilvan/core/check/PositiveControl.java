@@ -9,17 +9,17 @@ import java.util.stream.Stream;
 import rilvan.core.check.Observed.Coverage;
 
 /**
- * That nothing gets through from a place proves something only where something else was seen to get through from there: a place that
- * is dead altogether keeps everything apart.
+ * A check that nothing gets through from a port counts only if another check shows that something does: a port that is down blocks
+ * everything.
  */
 public final class PositiveControl {
 
-    /** What only a check that sends something has, the one or the other. */
+    /** Fields that only a check which sends packets or frames has; one of them is enough. */
     private static final List<String> SENDS = List.of("size", "beyond");
 
     private PositiveControl() {}
 
-    /** What was seen, with what must not get through awaited where nothing else was seen to get out of there. */
+    /** What was seen, in which a check that must not get through is not testable yet where nothing else gets through from its place. */
     public static List<Observed> of(List<Observed> seen) {
         Set<String> alive = seen.stream().filter(each -> each.passed() && each.check().wanted() && sends(each.check()))
                 .flatMap(each -> Stream.of(place(each.check().from()), place(each.check().to()))).collect(Collectors.toSet());

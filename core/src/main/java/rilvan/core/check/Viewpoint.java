@@ -8,8 +8,8 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.check.Observed.Coverage;
 import rilvan.core.network.Device;
-import rilvan.core.network.Network.End;
 import rilvan.core.network.Network;
+import rilvan.core.network.Network.End;
 
 /**
  * Where one check is looked from, and what is asked there. A place with a customer's router beyond it is looked at from that
@@ -32,8 +32,8 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
         if (!check.from().containsKey("beyond")) {
             String target = Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
                     .collect(Collectors.joining(" "));
-            boolean awaited = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
-            return new Viewpoint(check, device, request, target, awaited ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
+            boolean missing = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
+            return new Viewpoint(check, device, request, target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);

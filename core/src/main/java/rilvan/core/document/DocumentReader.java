@@ -9,7 +9,7 @@ import java.util.Set;
 import rilvan.core.document.ValidationFailure.Problem;
 
 /**
- * Reads a document of known shape and gathers everything that is wrong with it, so that a person mends it in one go: fields
+ * Reads a document of known shape and gathers everything that is wrong with it, so that a person corrects it in one go: fields
  * that are missing, of another kind, or not known. After the reading, {@link #finish()} refuses the document if need be.
  */
 public final class DocumentReader {

@@ -9,7 +9,7 @@ public final class ValidationFailure extends RuntimeException {
     private final transient List<Problem> problems;
 
     /**
-     * One thing to mend.
+     * One error.
      *
      * @param pointer the field at fault, as a JSON Pointer (RFC 6901) into the document
      * @param message what is wrong and what would do

@@ -17,7 +17,7 @@ public interface PlanningSource {
     /** The device's configuration as last read or written, as its own text; absent where it was never read. */
     Optional<String> configuration(String device);
 
-    /** How far the device lets a change be taken back, by what it said itself; absent where it was never spoken to. */
+    /** How a change of the device can be undone, by what it said itself; absent where it was never spoken to. */
     Optional<DeviceKind> kind(String device);
 
     Optional<Service> service(String name);

@@ -1,9 +1,9 @@
 package rilvan.core.expression;
 
 import dev.cel.common.CelAbstractSyntaxTree;
+import dev.cel.common.ast.CelExpr;
 import dev.cel.common.ast.CelExpr.CelCall;
 import dev.cel.common.ast.CelExpr.CelComprehension;
-import dev.cel.common.ast.CelExpr;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
 import java.util.Arrays;

@@ -16,11 +16,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import rilvan.core.document.Document;
-import rilvan.core.document.ValidationFailure.Problem;
-import rilvan.core.document.ValidationFailure;
-import rilvan.core.environment.PlanningSource;
 import java.util.stream.Stream;
+import rilvan.core.document.Document;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.environment.PlanningSource;
 import tools.jackson.databind.json.JsonMapper;
 
 /**

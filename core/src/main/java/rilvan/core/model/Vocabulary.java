@@ -3,8 +3,8 @@ package rilvan.core.model;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import rilvan.core.document.Document;
-import rilvan.core.document.DocumentReader.Fields;
 import rilvan.core.document.DocumentReader;
+import rilvan.core.document.DocumentReader.Fields;
 import rilvan.core.document.ValidationFailure;
 
 /**

@@ -38,7 +38,7 @@ public sealed interface Action {
     /**
      * What made an attempt fail, as far as it tells who is at fault.
      *
-     * @param device where it failed; absent where services were not seen working
+     * @param device where it failed; absent where checks failed
      * @param faults what the device answered; each may name a node
      */
     record Blame(Optional<String> device, List<Answer.Fault> faults) {

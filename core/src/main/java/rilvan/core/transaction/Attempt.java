@@ -4,10 +4,10 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
-import rilvan.core.transaction.Transaction.Direction;
+import rilvan.core.environment.Answer;
 import rilvan.core.environment.Answer.Lost;
 import rilvan.core.environment.Answer.Refused;
-import rilvan.core.environment.Answer;
+import rilvan.core.environment.Request;
 import rilvan.core.environment.Request.Change;
 import rilvan.core.environment.Request.Commit;
 import rilvan.core.environment.Request.ConfirmedCommit;
@@ -15,9 +15,9 @@ import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Request.Extend;
 import rilvan.core.environment.Request.Lock;
 import rilvan.core.environment.Request.Read;
-import rilvan.core.environment.Request;
 import rilvan.core.transaction.Action.Outcome;
 import rilvan.core.transaction.DeviceChange.Comparison;
+import rilvan.core.transaction.Transaction.Direction;
 
 /**
  * The way forward of a transaction: phases side by side on all devices, each ended by a barrier that all must pass. Devices without

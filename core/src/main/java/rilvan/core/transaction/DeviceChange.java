@@ -13,7 +13,7 @@ import rilvan.core.tree.Path;
 /**
  * One device's part in a transaction.
  *
- * @param kind how far the device lets the change be taken back
+ * @param kind how the change of the device can be undone
  * @param codec between the device's text and trees
  * @param difference what the transaction changes on it
  * @param confirmSeconds how long the device waits for the confirmation of its commit

@@ -43,6 +43,6 @@ public sealed interface Event {
      */
     record Resolved(String device, boolean after, String who) implements Event {}
 
-    /** A person wants the order taken back. Without effect once it is decided. */
+    /** A person cancels the order. Without effect once it is decided. */
     record CancelRequested(String who) implements Event {}
 }

@@ -3,13 +3,12 @@ package rilvan.core.transaction;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import rilvan.core.transaction.Participant.Stage;
-import rilvan.core.transaction.Transaction.Direction;
 import rilvan.core.dialect.MalformedConfiguration;
+import rilvan.core.environment.Answer;
 import rilvan.core.environment.Answer.Data;
 import rilvan.core.environment.Answer.Done;
 import rilvan.core.environment.Answer.Refused;
-import rilvan.core.environment.Answer;
+import rilvan.core.environment.Request;
 import rilvan.core.environment.Request.Cancel;
 import rilvan.core.environment.Request.Change;
 import rilvan.core.environment.Request.Commit;
@@ -21,10 +20,11 @@ import rilvan.core.environment.Request.Lock;
 import rilvan.core.environment.Request.Read;
 import rilvan.core.environment.Request.Save;
 import rilvan.core.environment.Request.Unlock;
-import rilvan.core.environment.Request;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.Action.Outcome;
 import rilvan.core.transaction.DeviceChange.Comparison;
+import rilvan.core.transaction.Participant.Stage;
+import rilvan.core.transaction.Transaction.Direction;
 import rilvan.core.tree.Node;
 
 /**

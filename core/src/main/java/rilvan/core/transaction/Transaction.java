@@ -9,10 +9,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.Request;
 import rilvan.core.environment.Request.Confirm;
 import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Request.Unlock;
-import rilvan.core.environment.Request;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.Action.Outcome;
 

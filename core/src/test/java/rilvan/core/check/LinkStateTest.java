@@ -9,9 +9,9 @@ import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
 import rilvan.core.check.Observed.Coverage;
 import rilvan.core.document.Document;
+import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Network.Link;
-import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 
 class LinkStateTest {

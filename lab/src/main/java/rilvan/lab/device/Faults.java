@@ -143,7 +143,7 @@ public final class Faults {
     }
 
     /** Disarms everything; a device that was lost is back. */
-    public void mend() {
+    public void clear() {
         armed.clear();
         backAt = System.nanoTime();
     }

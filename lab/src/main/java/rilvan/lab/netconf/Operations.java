@@ -19,8 +19,8 @@ import rilvan.lab.config.SubtreeFilter;
 import rilvan.lab.config.Xml;
 import rilvan.lab.device.ConfigurationChange;
 import rilvan.lab.device.Faults;
-import rilvan.lab.device.NetconfDevice.Store;
 import rilvan.lab.device.NetconfDevice;
+import rilvan.lab.device.NetconfDevice.Store;
 import rilvan.lab.device.Question;
 
 /** What one session's requests do on its device (RFC 6241 §7 and §8). What is not done here is refused as such. */

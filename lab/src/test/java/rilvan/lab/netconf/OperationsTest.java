@@ -25,8 +25,8 @@ import rilvan.lab.config.Item;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.ConfigurationChange;
-import rilvan.lab.device.Faults.FaultPoint;
 import rilvan.lab.device.Faults;
+import rilvan.lab.device.Faults.FaultPoint;
 import rilvan.lab.device.NetconfDevice;
 import rilvan.lab.device.Profile;
 

@@ -5,14 +5,14 @@ import java.io.IOException;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.function.Function;
-import java.util.stream.Collectors;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Function;
+import java.util.stream.Collectors;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -32,8 +32,8 @@ import rilvan.core.plan.Explainer;
 import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
-import rilvan.server.store.Inventory.DeviceSummary;
 import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.DeviceSummary;
 import rilvan.server.store.Services;
 
 /** The network and its devices. */

@@ -32,10 +32,10 @@ import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.Planning;
 import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
 import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders.OrderRow;
-import rilvan.server.store.Orders;
 import tools.jackson.core.type.TypeReference;
 
 /** Orders: preview, place, follow, look back. */

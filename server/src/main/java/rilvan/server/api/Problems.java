@@ -9,8 +9,8 @@ import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
 import rilvan.core.document.Document;
-import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.Sessions;
 import rilvan.server.orders.intake.OrderIntake;
 

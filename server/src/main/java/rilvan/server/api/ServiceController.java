@@ -28,8 +28,8 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
-import rilvan.server.store.Services.HistoryRow;
 import rilvan.server.store.Services;
+import rilvan.server.store.Services.HistoryRow;
 import tools.jackson.core.type.TypeReference;
 
 /** Services, and the models they are made from. */

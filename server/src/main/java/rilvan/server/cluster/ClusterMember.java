@@ -10,9 +10,9 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
-import rilvan.server.ops.Threads;
 import org.springframework.transaction.TransactionException;
 import rilvan.server.Settings;
+import rilvan.server.ops.Threads;
 import rilvan.server.store.Orders;
 
 /**

@@ -15,8 +15,8 @@ import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.document.Document;
-import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
@@ -160,7 +160,7 @@ public class Devices {
         }
     }
 
-    /** Remembers how far a device lets a change be taken back, by what it says of itself. */
+    /** Remembers how a change of a device can be undone, by what it says of itself. */
     public void met(String name, Set<String> capabilities) {
         dialect(name).kind().asFarAs(capabilities).ifPresent(kind -> inventory.putKind(name, kind.name()));
     }

@@ -19,7 +19,6 @@ import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
-import rilvan.server.ops.Threads;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
@@ -33,6 +32,7 @@ import rilvan.core.network.Network;
 import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.ops.Threads;
 
 /** Makes checks, each from its viewpoint, over sessions like any others. */
 @Component

@@ -11,12 +11,12 @@ import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
-import rilvan.server.ops.Threads;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Explainer;
 import rilvan.server.Settings;
+import rilvan.server.ops.Threads;
 import rilvan.server.store.ServiceHealth;
 
 /**

@@ -9,8 +9,8 @@ import org.springframework.stereotype.Component;
 import rilvan.core.check.Check;
 import rilvan.core.check.LinkState;
 import rilvan.core.network.Device;
-import rilvan.core.network.Network.Link;
 import rilvan.core.network.Network;
+import rilvan.core.network.Network.Link;
 import rilvan.server.inventory.StoredPlanningSource;
 
 /** Compares the two ends of links, as the devices tell. */

@@ -59,7 +59,7 @@ public interface Inventory {
     @Update("update devices set configuration = #{configuration}, read_at = now(), version = version + 1 where name = #{name}")
     void putConfiguration(String name, String configuration);
 
-    /** How far the device lets a change be taken back, by what it said; nothing where it was never spoken to. */
+    /** How a change of the device can be undone, by what it said; nothing where it was never spoken to. */
     @Select("select kind from devices where name = #{name}")
     Optional<String> kind(String name);
 

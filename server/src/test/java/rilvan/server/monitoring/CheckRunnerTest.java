@@ -13,6 +13,7 @@ import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.assertj.core.api.InstanceOfAssertFactories;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -134,7 +135,7 @@ class CheckRunnerTest {
         Check check = new Check("s", "wire", true, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
         seen(true, answering(new Answer.Data("<up>false</up><reason>far</reason>")));
         when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern")).thenThrow(new DataAccessResourceFailureException("away"));
-        assertThat(checkRunner.make(List.of(check), false, () -> true)).succeedsWithin(Duration.ofMinutes(1)).asList().singleElement()
+        assertThat(checkRunner.make(List.of(check), false, () -> true)).succeedsWithin(Duration.ofMinutes(1)).asInstanceOf(InstanceOfAssertFactories.LIST).singleElement()
                 .extracting("value", "path").containsExactly("far", "");
     }
 

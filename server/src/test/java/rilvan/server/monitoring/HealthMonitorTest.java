@@ -80,7 +80,7 @@ class HealthMonitorTest {
 
     @Test
     void whatAnotherInstanceLooksAtIsLeftToIt() {
-        when(health.due(EVERY)).thenReturn(Optional.of("s"), Optional.empty());
+        when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(0);
         watch.round();
         verify(checkRunner, never()).look(any());
@@ -90,7 +90,7 @@ class HealthMonitorTest {
     @Test
     void whatIsDueIsLookedAtOnce() {
         seen(false);
-        when(health.due(EVERY)).thenReturn(Optional.of("s"), Optional.empty());
+        when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(1);
         watch.round();
         verify(health).checked("s", "from here to there: no route");

@@ -16,15 +16,15 @@ import rilvan.core.tree.Node;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
-import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.store.Inventory.LedgerRow;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.PartRow;
-import rilvan.server.store.Orders;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
@@ -108,7 +108,7 @@ public class Journal {
             } else {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0));
-                // It has just been seen working.
+                // Its checks have just passed.
                 health.checked(service.name(), "");
             }
             services.remember(service.name(), order, service.kind(), parameters);

@@ -19,12 +19,12 @@ import rilvan.server.monitoring.Baseline;
 import rilvan.server.monitoring.CheckRunner;
 import rilvan.server.monitoring.LinkComparison;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.store.Orders.CheckRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.CheckRow;
 
 /**
- * What an order is proven by: how services and links stood before it, that its own are seen working, and that it harms nothing
- * beside it.
+ * The checks of an order: a baseline of services and links before it, then the checks of its own services, then those of other services
+ * on the same devices.
  */
 final class OrderChecks {
 
@@ -135,15 +135,15 @@ final class OrderChecks {
 
     static Verdict verdict(PlanRecord plan, List<Observed> seen) {
         Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.passed()).collect(Collectors.groupingBy(each -> each.check().service()));
-        // Harm to a service beside it may come from any of the order.
+        // A check of another service may fail because of any service of the order.
         Set<String> unseen = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
         String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check passed" : " checks passed")
                 : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
-                        .map(service -> harm(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
+                        .map(service -> verdictOn(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
         return new Verdict(failed.isEmpty(), summary, unseen);
     }
 
-    private static String harm(PlanRecord plan, String service) {
+    private static String verdictOn(PlanRecord plan, String service) {
         return plan.names().contains(service) ? "the service does not work: "
                 : service.isEmpty() ? "breaks links that were up before: "
                 : "breaks " + service + ", which this order does not change: passed before, fails now: ";

@@ -13,7 +13,6 @@ import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
-import rilvan.server.ops.Threads;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
@@ -24,9 +23,10 @@ import rilvan.server.monitoring.Baseline;
 import rilvan.server.monitoring.CheckRunner;
 import rilvan.server.monitoring.LinkComparison;
 import rilvan.server.ops.OrderMetrics;
+import rilvan.server.ops.Threads;
 import rilvan.server.orders.history.OrderProgress;
-import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.OrderRow;
 
 /** The orders that this instance drives: begun here, or taken over from an instance that is gone. */
 @Component

@@ -23,24 +23,24 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.Action.Blame;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
-import rilvan.server.orders.history.FaultRecord.OwnerRecord;
 import rilvan.server.orders.history.FaultRecord;
-import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.orders.history.FaultRecord.OwnerRecord;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.orders.intake.Planning;
+import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.PartRow;
-import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
 
 /**
  * What is left of an order when an attempt has failed and each of its services stands by itself: the order without the services
  * at fault. At fault is who owns the node that the device names; where it names none, every service of the order on that device;
- * and who was not seen working. Whatever refers to a service that is left out is left out with it.
+ * and those whose checks failed. Whatever refers to a service that is left out is left out with it.
  */
 @Component
 class PartialRetry {
@@ -76,7 +76,7 @@ class PartialRetry {
      * Writes down what is left of an order without those at fault.
      *
      * @param known the order's plan so far; where another one is stored, this was done already and its answer lost
-     * @param unseen services that were not seen working
+     * @param unseen services whose checks failed
      * @return the order's plan from now on; nothing where nothing is left of it
      */
     Optional<PlanRecord> without(long order, long epoch, PlanRecord known, Blame blame, Set<String> unseen, String why) {

@@ -1,12 +1,12 @@
 package rilvan.server.orders.execution;
 
 import java.time.Clock;
-import java.time.OffsetDateTime;
 import java.time.Duration;
-import java.util.Locale;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -31,11 +31,11 @@ import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
+import rilvan.server.ops.OrderMetrics;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.ops.OrderMetrics;
-import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.EventRow;
 
 /**
  * Drives one transaction: does what it asks for, and tells it what happened, one event after another on one thread. Answers

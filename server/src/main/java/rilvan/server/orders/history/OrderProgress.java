@@ -19,8 +19,8 @@ import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.transaction.State;
 import rilvan.server.ops.Threads;
-import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.EventRow;
 
 /**
  * Tells whoever follows an order what happens in it, from its first event on, however late they come. Telling has a thread of

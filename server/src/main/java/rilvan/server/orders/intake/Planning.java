@@ -14,20 +14,20 @@ import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
-import rilvan.core.plan.Plan;
 import rilvan.core.plan.Planner;
 import rilvan.core.pool.Allocation;
 import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
-import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Json;
-import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.Services;
 
 /** Works orders out against what is stored, and puts what came of it into the form that the journal keeps. */

@@ -31,10 +31,10 @@ import rilvan.core.network.Network.Link;
 import rilvan.server.monitoring.Baseline;
 import rilvan.server.monitoring.CheckRunner;
 import rilvan.server.monitoring.LinkComparison;
-import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.CheckRow;
 
 /** What an order is proven by: its own services first, then that nothing beside it is worse than before. */
 class OrderChecksTest {
@@ -114,7 +114,7 @@ class OrderChecksTest {
         proof.lookBefore(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
-        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)), CompletableFuture.completedFuture(List.of(WELL)));
+        when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE))).thenReturn(CompletableFuture.completedFuture(List.of(WELL)));
         assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
         assertThat(proof.make(plan("own")).join()).extracting(Observed::value).containsExactly("answered", "core-1 of ternsay-pe1 is down");

@@ -20,8 +20,8 @@ import rilvan.server.monitoring.LinkComparison;
 import rilvan.server.ops.OrderMetrics;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
-import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.OrderRow;
 
 /** Taking over what nobody drives. */
 class OrderExecutorTest {
