@@ -81,7 +81,9 @@ final class DeviceCommands {
         readers.shutdown();
         boolean whole = true;
         for (int i = 0; i < names.size(); i++) {
-            whole &= read(names.get(i), readings.get(i));
+            if (!read(names.get(i), readings.get(i))) {
+                whole = false;
+            }
         }
         return whole ? 0 : Failure.FAILED;
     }

@@ -297,7 +297,9 @@ public final class SessionPool implements Sessions, AutoCloseable {
             return session.send(flight).thenApplyAsync(each -> {
                 asking = false;
                 boolean lost = each.stream().anyMatch(Answer.Lost.class::isInstance);
-                sound &= !lost;
+                if (lost) {
+                    sound = false;
+                }
                 observer.answered(device, flight.size(), System.nanoTime() - begun, lost);
                 return each;
             }, answers);
