@@ -181,7 +181,7 @@ launch_service() {
   SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
   export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/store.password"); export SPRING_DATASOURCE_PASSWORD
-  RILVAN_MANAGEMENT_PORT=$(free_port 8870); export RILVAN_MANAGEMENT_PORT
+  RILVAN_MANAGEMENT_PORT=$(free_port $((SERVICE_PORT + 40))); export RILVAN_MANAGEMENT_PORT
   export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
   if [ ! -e "$BUILD/server.jsa" ]; then

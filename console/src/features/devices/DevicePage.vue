@@ -40,6 +40,12 @@ async function explain(what: string) {
   }
 }
 
+/** Explains a node or a line on the page for that. */
+function show(what: string) {
+  tab.value = 'explain'
+  explain(what)
+}
+
 async function read() {
   busy.value = true
   error.value = null
@@ -94,14 +100,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         <tbody>
           <tr v-for="managed in detail.managed" :key="managed.path">
             <td class="mono">
-              <a
-                href="#"
-                @click.prevent="
-                  tab = 'explain'
-                  explain(managed.path)
-                "
-                >{{ managed.path }}</a
-              >
+              <a href="#" @click.prevent="show(managed.path)">{{ managed.path }}</a>
             </td>
             <td class="mono">{{ managed.value }}</td>
             <td class="mono">{{ managed.prior === null ? '' : managed.prior === managed.value ? 'same value' : managed.prior }}</td>
@@ -169,17 +168,9 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         </tbody>
       </table>
       <div v-else class="native-links mono">
-        <a
-          v-for="(line, i) in (configuration || 'never read').split('\n')"
-          :key="i"
-          href="#"
-          title="Explain this line"
-          @click.prevent="
-            tab = 'explain'
-            explain(line.trim())
-          "
-          >{{ line }}</a
-        >
+        <a v-for="(line, i) in (configuration || 'never read').split('\n')" :key="i" href="#" title="Explain this line" @click.prevent="show(line.trim())">{{
+          line
+        }}</a>
       </div>
     </v-card>
   </template>
