@@ -31,6 +31,9 @@ export interface Order {
   inDoubt: boolean
   faults: { device: string; tag: string; path: string; message: string; owners: { service: string; clause: string; pointer: string }[] }[]
 }
+/** How a phase of an order went on a device. */
+export type Result = 'STARTED' | 'WARNING' | 'OK' | 'FAILED' | 'IN_DOUBT'
+
 export interface Step {
   seq: number
   at: string

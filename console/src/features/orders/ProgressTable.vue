@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiAlert, mdiCheck, mdiClose, mdiDotsHorizontal } from '@mdi/js'
 import { computed } from 'vue'
-import type { Step } from '../../api/types'
+import type { Result, Step } from '../../api/types'
 import { words } from '../../labels/labels'
 import { columns, rows } from './progress'
 
@@ -9,11 +9,11 @@ const props = defineProps<{ devices: string[]; steps: Step[] }>()
 
 const heads = computed(() => columns(props.steps))
 const lines = computed(() => rows(props.devices, props.steps))
-const looks = {
-  BEGINS: { icon: mdiDotsHorizontal, tone: 'primary', label: 'running' },
-  WARNS: { icon: mdiAlert, tone: 'warning', label: 'warning' },
-  SUCCEEDS: { icon: mdiCheck, tone: 'success', label: 'ok' },
-  FAILS: { icon: mdiClose, tone: 'error', label: 'failed' },
+const looks: Record<Result, { icon: string; tone: string; label: string }> = {
+  STARTED: { icon: mdiDotsHorizontal, tone: 'primary', label: 'running' },
+  WARNING: { icon: mdiAlert, tone: 'warning', label: 'warning' },
+  OK: { icon: mdiCheck, tone: 'success', label: 'ok' },
+  FAILED: { icon: mdiClose, tone: 'error', label: 'failed' },
   IN_DOUBT: { icon: mdiAlert, tone: 'error', label: 'in doubt' },
 }
 </script>
@@ -33,10 +33,10 @@ const looks = {
         </td>
         <td v-for="phase in heads" :key="phase" class="cell">
           <v-icon
-            v-if="row.cells[phase] && row.cells[phase].result !== 'NOT_YET'"
-            :icon="looks[row.cells[phase].result as keyof typeof looks].icon"
-            :color="looks[row.cells[phase].result as keyof typeof looks].tone"
-            :aria-label="looks[row.cells[phase].result as keyof typeof looks].label"
+            v-if="row.cells[phase]"
+            :icon="looks[row.cells[phase].result].icon"
+            :color="looks[row.cells[phase].result].tone"
+            :aria-label="looks[row.cells[phase].result].label"
             :title="row.cells[phase].text"
           />
           <span v-else class="quiet">·</span>

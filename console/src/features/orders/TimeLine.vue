@@ -80,7 +80,7 @@ const percent = (share: number) => (share * 100).toFixed(2) + '%'
   background: rgb(var(--v-theme-primary));
   border-right: 1px solid rgb(var(--v-theme-surface));
 }
-.bar.FAILS,
+.bar.FAILED,
 .bar.IN_DOUBT {
   background: rgb(var(--v-theme-error));
 }

@@ -1,8 +1,8 @@
-import type { Step } from '../../api/types'
+import type { Result, Step } from '../../api/types'
 import { forward } from '../../labels/labels'
 
 export interface Cell {
-  result: string
+  result: Result
   text: string
 }
 export interface Row {
@@ -23,7 +23,7 @@ export function rows(devices: string[], steps: Step[]): Row[] {
   return devices.map((device) => {
     const cells: Record<string, Cell> = {}
     for (const step of steps) {
-      if (step.device === device || step.device === '') cells[step.phase] = { result: step.result, text: step.text }
+      if (step.phase !== 'RECORD' && (step.device === device || step.device === '')) cells[step.phase] = { result: step.result as Result, text: step.text }
     }
     return { device, cells }
   })

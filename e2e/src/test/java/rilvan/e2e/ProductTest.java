@@ -305,6 +305,10 @@ class ProductTest {
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run this order")).click();
         assertThat(page.getByText("Done: all devices hold what was ordered")).isVisible();
         assertThat(page.getByText("to the handoff").first()).isVisible();
+        // Each device has gone through each phase.
+        Locator phases = page.locator("table.progress");
+        assertThat(phases).containsText("confirmed commit");
+        assertThat(phases.getByLabel("ok")).hasCount(14);
         assertThat(product.running("haven-pe1")).contains("northsound-ferries haven-pier");
 
         page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("northsound-ferries")).first().click();

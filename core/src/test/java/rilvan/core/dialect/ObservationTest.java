@@ -33,6 +33,34 @@ class ObservationTest {
         assertThat(reading.value()).isEqualTo(seen);
     }
 
+    /** What a family answers where all is well, and the value that people read of it. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "quern | route    | <present>true</present> | present",
+        "tarn  | route    | <there>on</there>       | present",
+        "brae  | route    | route is there          | present",
+        "quern | relay    | <up>true</up>           | enabled",
+        "tarn  | relay    | <working>on</working>   | enabled",
+        "quern | bundle   | <up>true</up>           | complete",
+        "tarn  | bundle   | <working>on</working>   | complete",
+        "quern | exchange | <up>true</up>           | received",
+        "tarn  | exchange | <working>on</working>   | received",
+        "quern | learning | <up>true</up>           | 500 addresses",
+        "tarn  | learning | <working>on</working>   | 500 addresses",
+        "brae  | learning | bridge learns so many   | 500 addresses",
+        "quern | rate     | <up>true</up>           | 50000 kbit/s",
+        "tarn  | rate     | <working>on</working>   | 50000 kbit/s",
+        "brae  | rate     | part does               | 50000 kbit/s",
+        "quern | prefixes | <up>true</up>           | 3 prefixes",
+        "brae  | prefixes | table takes so many     | 3 prefixes",
+    })
+    void aPassedCheckHasAValueWithItsUnit(String family, String observation, String answer, String value) {
+        Observation.Interpretation read = Shipped.CATALOG.dialects().get(family).observations().get(observation).read(answer,
+                Map.of("to", Map.of("limit", 500, "rate", 50000, "count", 3)));
+        assertThat(read.passed()).isTrue();
+        assertThat(read.value()).isEqualTo(value);
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "quern | <hop>a</hop><hop>b in V</hop><hop>c</hop><hop-back>c</hop-back><hop-back>b in V</hop-back><lost>no route</lost> | a > b in V > c, and back c > b in V",
