@@ -120,8 +120,8 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
-                : switch (root.oneOf("commit", "provisional", "candidate", "running")) {
-                    case "provisional" -> DeviceKind.CONFIRMED_COMMIT;
+                : switch (root.oneOf("commit", "confirmed", "candidate", "running")) {
+                    case "confirmed" -> DeviceKind.CONFIRMED_COMMIT;
                     case "candidate" -> DeviceKind.CANDIDATE;
                     default -> DeviceKind.RUNNING_ONLY;
                 };
