@@ -5,7 +5,7 @@ import java.util.Deque;
 import java.util.HashMap;
 import java.util.Map;
 
-/** At most so many at a time for each name. Whoever comes while all turns are taken waits in line, first come first served. */
+/** Limits how many run at a time for each key. Whoever comes above the limit is queued, first come first served. */
 final class KeyedLimiter {
 
     private final int most;

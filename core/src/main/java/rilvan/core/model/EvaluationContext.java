@@ -23,11 +23,11 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.StoredAllocations;
 
 /**
- * What expressions see besides the parameters: {@code service} (name, tenant), {@code devices[name]} with {@code ports[name]},
- * {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
- * {@code services[name]} with their parameters and {@code held[name]} with what they took from pools.
+ * The names that expressions may use besides the parameters: {@code service} (name, tenant), {@code devices[name]} with
+ * {@code ports[name]}, {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
+ * {@code services[name]} (their parameters) and {@code held[name]} (their numbers from pools).
  *
- * <p>All of it is looked up when it is named, so that a large network costs what is used of it.
+ * <p>Each is looked up only when an expression names it: the cost grows with what is used, not with the network.
  */
 final class EvaluationContext {
 

@@ -10,9 +10,9 @@ import rilvan.core.model.Loop.Element;
 import rilvan.core.model.Loop.LoopBindings;
 
 /**
- * What a model says in loops, gone through together: loops that begin alike go over their lists once, and what is worked out in
- * a round is worked out once for all that is said in it. A model says thirty things of each site; so they are said site by site,
- * and a service of thousands of sites is walked through once and not thirty times.
+ * Statements of a model that loop over the same lists, evaluated in one pass. A model may have thirty statements with
+ * {@code each: s in sites}: the sites are walked once, and all thirty are evaluated for each site, instead of thirty walks. The results are
+ * in the model's order of statements all the same.
  */
 final class FusedLoops<T> {
 

@@ -12,7 +12,10 @@ import rilvan.core.expression.Values;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 
-/** How a value is read that stands where a completed schema says: made from the schema once, used for thousands of values. */
+/**
+ * Reads one parameter by its completed schema: completes defaults, brings the value to its canonical form, and checks its format and what it
+ * refers to. Made once for each model; used for every value of every service.
+ */
 sealed interface ParameterReader {
 
     /** A value as people write it too, such as a number for a tag, in the type it is kept in; of any type, since not validated. */

@@ -31,8 +31,8 @@ import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
 /**
- * Who put a line on a device, and why: from the node to its owners, and from those to what their services said. All of it is for
- * people to read: secrets are out of sight.
+ * Explains a managed line: from the node to its owners in the ledger, from an owner to its clause, and from the clause to the parameter and the
+ * settings it comes from. The answers are for people; secrets in them are masked.
  */
 public final class Explainer {
 

@@ -156,13 +156,13 @@ public final class Transaction {
             written();
         } else if (event instanceof Event.RecordUnknown) {
             actions.add(new Action.ReadRecord());
-        } else if (event instanceof Event.RecordRead recalled) {
-            recalled(recalled.state());
+        } else if (event instanceof Event.RecordRead recordRead) {
+            recordRead(recordRead.state());
         } else if (event instanceof Event.Overtaken) {
             direction = Direction.OVER;
             actions.clear();
-        } else if (event instanceof Event.Checked proved) {
-            proved(proved);
+        } else if (event instanceof Event.Checked checked) {
+            checked(checked);
         } else if (event instanceof Event.Resumed resumed) {
             if (resumed.device().isEmpty()) {
                 attempt.extend();
@@ -171,8 +171,8 @@ public final class Transaction {
             }
         } else if (event instanceof Event.Resolved seen) {
             recovery.resolved(participant(seen.device()), seen);
-        } else if (event instanceof Event.RetryPlanned retry_planned) {
-            retry_planned(retry_planned.parts());
+        } else if (event instanceof Event.RetryPlanned retryPlanned) {
+            retryPlanned(retryPlanned.parts());
         } else if (event instanceof Event.NothingLeft) {
             retrying = false;
             write(State.ROLLED_BACK);
@@ -239,17 +239,17 @@ public final class Transaction {
         }
     }
 
-    private void proved(Event.Checked proved) {
+    private void checked(Event.Checked checked) {
         attempt.checksEnded();
-        actions.add(new Action.Report("", Phase.CHECKS, proved.holds() ? Outcome.OK : Outcome.FAILED, proved.summary()));
+        actions.add(new Action.Report("", Phase.CHECKS, checked.holds() ? Outcome.OK : Outcome.FAILED, checked.summary()));
         if (direction != Direction.FORWARD) {
             endWhenSettled();
             return;
         }
-        if (proved.holds()) {
+        if (checked.holds()) {
             attempt.passBarrier();
         } else {
-            fail(proved.summary(), Optional.of(new Action.Blame(Optional.empty(), List.of())));
+            fail(checked.summary(), Optional.of(new Action.Blame(Optional.empty(), List.of())));
         }
     }
 
@@ -318,7 +318,7 @@ public final class Transaction {
     }
 
     /** What the journal says after a record's answer was lost: unknown is not no. */
-    private void recalled(State found) {
+    private void recordRead(State found) {
         State wanted = writing.orElseThrow();
         if (found == wanted && wanted != written) {
             written();
@@ -375,7 +375,7 @@ public final class Transaction {
     // ---- the way back ----------------------------------------------------------------------------------------------
 
     /** What is left of the order is tried again from CONNECTED on, in the sessions that are open. */
-    private void retry_planned(List<DeviceChange> parts) {
+    private void retryPlanned(List<DeviceChange> parts) {
         Map<String, Participant> before = Map.copyOf(participants);
         participants.clear();
         for (DeviceChange part : parts) {

@@ -10,7 +10,7 @@ import rilvan.lab.behaviour.Switch.Gateway;
 import rilvan.lab.behaviour.Switch.Pseudowire;
 import rilvan.lab.behaviour.Switch.Treatment;
 
-/** How things stand that are more than getting through: who stands in for whom, who is a gateway, what is let through and learnt. */
+/** The state of forwarding beyond reachability: backup pseudowires, gateways of segments, DHCP relay, rate limits, MAC learning. */
 final class ForwardingState {
 
     private final Map<String, Switch> switches;

@@ -23,11 +23,11 @@ public class CheckController {
 
     private final StoredPlanningSource source;
     private final LinkComparison links;
-    private final HealthMonitor watch;
+    private final HealthMonitor monitor;
     private final ServiceHealth health;
 
-    public CheckController(StoredPlanningSource source, LinkComparison links, HealthMonitor watch, ServiceHealth health) {
-        this.watch = watch;
+    public CheckController(StoredPlanningSource source, LinkComparison links, HealthMonitor monitor, ServiceHealth health) {
+        this.monitor = monitor;
         this.health = health;
         this.source = source;
         this.links = links;
@@ -85,6 +85,6 @@ public class CheckController {
         if (source.service(name).isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
-        return watch.look(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
+        return monitor.look(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
     }
 }

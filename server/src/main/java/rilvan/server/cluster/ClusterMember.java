@@ -16,9 +16,9 @@ import rilvan.server.ops.Threads;
 import rilvan.server.store.Orders;
 
 /**
- * This process among those that share one database. It says again and again that it is alive, by the database's clock; where it
- * does not for as long as its lease, another instance takes over what it drives. By its own clock it knows when that may have
- * happened: a process that was stopped, or cut off from the database, and goes on, must look before it sends anything.
+ * This instance among those that share one database. It renews its lease by the database's clock; when the lease runs out, another instance takes
+ * over its orders. By its own monotonic clock it knows when that may have happened: an instance that was stopped, or cut off from the database,
+ * checks who drives an order before it sends anything.
  */
 @Component
 public class ClusterMember {

@@ -33,7 +33,7 @@ import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
 
-/** Loads the network, keeps trust and credentials, opens sessions, reads devices. */
+/** Devices: loads the network document, keeps host keys and credentials, opens sessions, reads configurations. */
 @Component
 public class Devices {
 

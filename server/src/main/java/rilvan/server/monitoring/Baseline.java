@@ -17,8 +17,8 @@ import rilvan.core.plan.Explainer;
 import rilvan.server.store.Services;
 
 /**
- * How services stand before an order changes anything: those that it changes, and those that stand beside them on the devices it
- * changes. What was as it must be for a service that the order is not to touch has to be so afterwards too.
+ * The results of checks before an order changes anything: of the services that it changes, and of other services on the same devices. A
+ * check of another service that passed then must pass after the order too.
  */
 @Component
 public class Baseline {

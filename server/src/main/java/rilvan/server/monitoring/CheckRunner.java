@@ -34,7 +34,10 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.ops.Threads;
 
-/** Makes checks, each from its viewpoint, over sessions like any others. */
+/**
+ * Runs checks: asks the device that can observe each of them, in its family's own words, and repeats a check that fails until it passes or
+ * its timeout ends. Checks run side by side, over pooled sessions; the results say pass or fail, and the observed value.
+ */
 @Component
 public class CheckRunner {
 

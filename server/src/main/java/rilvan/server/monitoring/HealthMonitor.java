@@ -20,8 +20,8 @@ import rilvan.server.ops.Threads;
 import rilvan.server.store.ServiceHealth;
 
 /**
- * Looks at every service again and again, so that nobody has to learn from a customer that one does not work. One after the other,
- * the one seen longest ago first; instances on one database share the work. A service that an order holds is left alone.
+ * Runs the checks of every service at intervals (the setting {@code health-interval}), one service after the other, the one checked longest ago
+ * first. Instances on one database share the work. A service that an order holds is left out.
  */
 @Component
 public class HealthMonitor {

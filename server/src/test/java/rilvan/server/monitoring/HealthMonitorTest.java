@@ -33,19 +33,19 @@ class HealthMonitorTest {
     private final ServiceHealth health = mock(ServiceHealth.class);
     private final Explainer explainer = mock(Explainer.class);
     private final CheckRunner checkRunner = mock(CheckRunner.class);
-    private HealthMonitor watch;
+    private HealthMonitor monitor;
 
     @BeforeEach
     void start() {
         Settings settings = mock(Settings.class);
         when(settings.healthInterval()).thenReturn(Duration.ofSeconds(EVERY));
         when(health.due(anyLong())).thenReturn(Optional.empty());
-        watch = new HealthMonitor(health, explainer, checkRunner, settings);
+        monitor = new HealthMonitor(health, explainer, checkRunner, settings);
     }
 
     @AfterEach
     void stop() {
-        watch.close();
+        monitor.close();
     }
 
     private void seen(boolean... holds) {
@@ -60,21 +60,21 @@ class HealthMonitorTest {
     @Test
     void whatIsNotAsItMustBeIsKeptInAFewWords() {
         seen(true, false, false, false, false);
-        watch.look("s").join();
+        monitor.look("s").join();
         verify(health).checked("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
     }
 
     @Test
     void whatWorksIsKeptAsWell() {
         seen(true, true);
-        watch.look("s").join();
+        monitor.look("s").join();
         verify(health).checked("s", "");
     }
 
     @Test
     void aServiceThatCannotBeWorkedOutAnyMoreAils() {
         when(explainer.checks("s")).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
-        watch.look("s").join();
+        monitor.look("s").join();
         verify(health).checked(eq("s"), contains("haven-pe9"));
     }
 
@@ -82,7 +82,7 @@ class HealthMonitorTest {
     void whatAnotherInstanceLooksAtIsLeftToIt() {
         when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(0);
-        watch.round();
+        monitor.round();
         verify(checkRunner, never()).look(any());
         verify(health, never()).checked(anyString(), anyString());
     }
@@ -92,7 +92,7 @@ class HealthMonitorTest {
         seen(false);
         when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(1);
-        watch.round();
+        monitor.round();
         verify(health).checked("s", "from here to there: no route");
     }
 }

@@ -36,7 +36,7 @@ final class OrderChecks {
     private final Orders orders;
     private final Duration rest;
     private Baseline.Before before = Baseline.Before.NONE;
-    private List<Link> wellLinked = List.of();
+    private List<Link> linksUp = List.of();
     private volatile boolean ended;
 
     /**
@@ -53,20 +53,20 @@ final class OrderChecks {
     /**
      * What was seen came to.
      *
-     * @param unseen services that may be at fault for what does not hold
+     * @param failing services that may be at fault for what does not hold
      */
-    record Verdict(boolean passed, String summary, Set<String> unseen) {}
+    record Verdict(boolean passed, String summary, Set<String> failing) {}
 
     /**
      * Looks how what stands on the devices of an order does, and how their links are, before any of it is changed.
      *
      * @return what there is to say of services beside the order; empty where there is none
      */
-    String lookBefore(PlanRecord plan, Set<String> untouched) {
+    String takeBaseline(PlanRecord plan, Set<String> devicesToChange) {
         // A neighbour that does not answer keeps no order waiting: its links are not compared then.
-        CompletableFuture<List<LinkState>> linksNow = links.look(links.on(untouched)).completeOnTimeout(List.of(), LINKS_SECONDS, TimeUnit.SECONDS);
-        before = baseline.look(untouched, plan.names()).join();
-        wellLinked = linksNow.join().stream().filter(each -> each.wrong().isEmpty()).map(LinkState::link).toList();
+        CompletableFuture<List<LinkState>> linksNow = links.look(links.on(devicesToChange)).completeOnTimeout(List.of(), LINKS_SECONDS, TimeUnit.SECONDS);
+        before = baseline.look(devicesToChange, plan.names()).join();
+        linksUp = linksNow.join().stream().filter(each -> each.wrong().isEmpty()).map(LinkState::link).toList();
         List<Observed> beside = before.beside(plan.names());
         if (beside.isEmpty()) {
             return "";
@@ -98,7 +98,7 @@ final class OrderChecks {
      * @param first whether nothing was looked at yet, so that the network is given time
      */
     private CompletableFuture<List<Observed>> linksAfter(boolean first) {
-        if (wellLinked.isEmpty()) {
+        if (linksUp.isEmpty()) {
             return CompletableFuture.completedFuture(List.of());
         }
         return (first ? afterARest() : worse()).thenCompose(worse -> worse.isEmpty() ? CompletableFuture.completedFuture(worse) : afterARest());
@@ -109,7 +109,7 @@ final class OrderChecks {
     }
 
     private CompletableFuture<List<Observed>> worse() {
-        return links.look(wellLinked).thenApply(now -> now.stream().filter(each -> !each.wrong().isEmpty()).map(LinkState::asObserved).toList());
+        return links.look(linksUp).thenApply(now -> now.stream().filter(each -> !each.wrong().isEmpty()).map(LinkState::asObserved).toList());
     }
 
     /** Nobody waits for it any more. */
@@ -136,11 +136,11 @@ final class OrderChecks {
     static Verdict verdict(PlanRecord plan, List<Observed> seen) {
         Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.passed()).collect(Collectors.groupingBy(each -> each.check().service()));
         // A check of another service may fail because of any service of the order.
-        Set<String> unseen = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
+        Set<String> failing = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
         String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check passed" : " checks passed")
                 : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
                         .map(service -> verdictOn(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
-        return new Verdict(failed.isEmpty(), summary, unseen);
+        return new Verdict(failed.isEmpty(), summary, failing);
     }
 
     private static String verdictOn(PlanRecord plan, String service) {

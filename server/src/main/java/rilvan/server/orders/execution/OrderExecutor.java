@@ -28,7 +28,7 @@ import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.OrderRow;
 
-/** The orders that this instance drives: begun here, or taken over from an instance that is gone. */
+/** The orders that this instance drives: started here, or taken over from an instance whose lease has run out. */
 @Component
 public class OrderExecutor {
 
@@ -78,9 +78,9 @@ public class OrderExecutor {
         }
     }
 
-    /** @param untouched devices that this order will change and has not changed yet; none where it was begun by somebody else */
-    private void drive(OrderRow row, long epoch, Transaction transaction, Set<String> untouched, int told, Runnable afterwards) {
-        TransactionDriver run = new TransactionDriver(row.id(), epoch, transaction, journal.plan(row), untouched, world, told);
+    /** @param devicesToChange devices that this order will change and has not changed yet; none where it was begun by somebody else */
+    private void drive(OrderRow row, long epoch, Transaction transaction, Set<String> devicesToChange, int told, Runnable afterwards) {
+        TransactionDriver run = new TransactionDriver(row.id(), epoch, transaction, journal.plan(row), devicesToChange, world, told);
         progress.begins(row.id(), State.valueOf(row.state()));
         runs.put(row.id(), run);
         threads.execute(() -> {

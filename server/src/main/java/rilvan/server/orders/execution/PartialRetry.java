@@ -38,9 +38,9 @@ import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
 
 /**
- * What is left of an order when an attempt has failed and each of its services stands by itself: the order without the services
- * at fault. At fault is who owns the node that the device names; where it names none, every service of the order on that device;
- * and those whose checks failed. Whatever refers to a service that is left out is left out with it.
+ * Plans the next attempt of an order with {@code atomic: service}, without the services at fault. At fault are the owners of the node that
+ * the device's error names; where it names none, all services of the order on that device; the services whose checks failed; and every
+ * service that refers to one of these.
  */
 @Component
 class PartialRetry {
@@ -76,10 +76,10 @@ class PartialRetry {
      * Writes down what is left of an order without those at fault.
      *
      * @param known the order's plan so far; where another one is stored, this was done already and its answer lost
-     * @param unseen services whose checks failed
+     * @param failing services whose checks failed
      * @return the order's plan from now on; nothing where nothing is left of it
      */
-    Optional<PlanRecord> without(long order, long epoch, PlanRecord known, Blame blame, Set<String> unseen, String why) {
+    Optional<PlanRecord> without(long order, long epoch, PlanRecord known, Blame blame, Set<String> failing, String why) {
         OrderRow row = orders.order(order).orElseThrow();
         PlanRecord before = journal.plan(row);
         if (!before.names().equals(known.names())) {
@@ -89,7 +89,7 @@ class PartialRetry {
         Set<String> left = new LinkedHashSet<>(before.services().stream().map(ServiceRecord::name).toList());
         Map<String, String> out = new LinkedHashMap<>();
         List<Wish> wishes = wishes(order, blame);
-        atFault(wishes, blame, unseen, before).forEach(service -> out.put(service, why + whose(wishes, before)));
+        atFault(wishes, blame, failing, before).forEach(service -> out.put(service, why + whose(wishes, before)));
         while (true) {
             left.removeAll(out.keySet());
             if (left.isEmpty()) {
@@ -139,9 +139,9 @@ class PartialRetry {
         return plan;
     }
 
-    private static Set<String> atFault(List<Wish> wishes, Blame blame, Set<String> unseen, PlanRecord plan) {
+    private static Set<String> atFault(List<Wish> wishes, Blame blame, Set<String> failing, PlanRecord plan) {
         if (blame.device().isEmpty()) {
-            return unseen;
+            return failing;
         }
         String device = blame.device().get();
         Set<String> named = plan.names();

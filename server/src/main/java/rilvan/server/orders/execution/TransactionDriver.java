@@ -38,8 +38,8 @@ import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
 
 /**
- * Drives one transaction: does what it asks for, and tells it what happened, one event after another on one thread. Answers
- * of devices arrive on the threads of their sessions and only queue here.
+ * Carries out one transaction: performs its actions (open, send, write, run checks) and feeds it the events that follow, one after the other on
+ * one thread. Answers of devices arrive on other threads and are only queued here.
  */
 final class TransactionDriver implements Runnable {
 
@@ -50,9 +50,9 @@ final class TransactionDriver implements Runnable {
     private final long epoch;
     private final Transaction transaction;
     private PlanRecord plan;
-    private final Set<String> untouched;
-    private final OrderChecks proof;
-    private Set<String> unseen = Set.of();
+    private final Set<String> devicesToChange;
+    private final OrderChecks orderChecks;
+    private Set<String> failing = Set.of();
     private String checks = "no checks";
     private final Map<String, Long> begun = new HashMap<>();
     private final World world;
@@ -67,21 +67,21 @@ final class TransactionDriver implements Runnable {
     private boolean closed;
 
     /** What a run works with. */
-    record World(Devices devices, Journal journal, PartialRetry partialRetry, Orders orders, Supplier<OrderChecks> proofs, OrderProgress progress, ClusterMember member,
+    record World(Devices devices, Journal journal, PartialRetry partialRetry, Orders orders, Supplier<OrderChecks> orderChecksOf, OrderProgress progress, ClusterMember member,
             OrderMetrics metrics, ScheduledExecutorService timer, Clock clock) {}
 
     /**
-     * @param untouched devices that the order will change, where nothing has been done yet
+     * @param devicesToChange devices that the order will change, where nothing has been done yet
      * @param told events of this order that are stored already
      */
-    TransactionDriver(long order, long epoch, Transaction transaction, PlanRecord plan, Set<String> untouched, World world, int told) {
+    TransactionDriver(long order, long epoch, Transaction transaction, PlanRecord plan, Set<String> devicesToChange, World world, int told) {
         this.order = order;
         this.epoch = epoch;
         this.transaction = transaction;
         this.plan = plan;
-        this.untouched = untouched;
+        this.devicesToChange = devicesToChange;
         this.world = world;
-        this.proof = world.proofs().get();
+        this.orderChecks = world.orderChecksOf().get();
         this.told = told;
         this.lapses = world.member().lapses();
     }
@@ -107,7 +107,7 @@ final class TransactionDriver implements Runnable {
 
     private void drive() {
         try {
-            lookBefore();
+            takeBaseline();
             transaction.start(System.nanoTime()).forEach(this::act);
             while (!over) {
                 noteDirection();
@@ -205,8 +205,8 @@ final class TransactionDriver implements Runnable {
         } else if (action instanceof Action.ReadRecord) {
             recall();
         } else if (action instanceof Action.MakeChecks) {
-            proof.make(plan).whenComplete((seen, failure) -> {
-                if (proof.hasEnded()) {
+            orderChecks.make(plan).whenComplete((seen, failure) -> {
+                if (orderChecks.hasEnded()) {
                     events.add(new Event.Checked(false, "the checks were stopped"));
                 } else if (failure == null) {
                     proved(seen);
@@ -215,7 +215,7 @@ final class TransactionDriver implements Runnable {
                 }
             });
         } else if (action instanceof Action.EndChecks) {
-            proof.end();
+            orderChecks.end();
         } else if (action instanceof Action.Pause pause) {
             if (!pause.device().isEmpty()) {
                 about(pause.device(), () -> LOG.info("{} is in doubt; trying again in {} ms", pause.device(), pause.millis()));
@@ -260,14 +260,14 @@ final class TransactionDriver implements Runnable {
         world.progress().tell(row);
     }
 
-    private void lookBefore() {
-        if (untouched.isEmpty()) {
+    private void takeBaseline() {
+        if (devicesToChange.isEmpty()) {
             return;
         }
         try {
-            String beside = proof.lookBefore(plan, untouched);
-            if (!beside.isEmpty()) {
-                tell("", OrderProgress.BASELINE, Action.Outcome.OK, beside);
+            String baseline = orderChecks.takeBaseline(plan, devicesToChange);
+            if (!baseline.isEmpty()) {
+                tell("", OrderProgress.BASELINE, Action.Outcome.OK, baseline);
             }
         } catch (CompletionException | DataAccessException | TransactionException e) {
             LOG.warn("the baseline could not be taken: {}", e.getMessage());
@@ -277,14 +277,14 @@ final class TransactionDriver implements Runnable {
     /** Keeps what was seen, tried again until the store takes it, and only then goes on. */
     private void proved(List<Observed> seen) {
         try {
-            proof.keep(order, seen);
+            orderChecks.keep(order, seen);
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("order {}: the results of the checks cannot be stored, trying again: {}", order, e.getMessage());
             world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
             return;
         }
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan, seen);
-        unseen = verdict.unseen();
+        failing = verdict.failing();
         checks = verdict.summary();
         world.metrics().checked(seen);
         events.add(new Event.Checked(verdict.passed(), verdict.summary()));
@@ -327,7 +327,7 @@ final class TransactionDriver implements Runnable {
     private void regroup(Action.Blame blame) {
         do {
             try {
-                Optional<PlanRecord> left = world.partialRetry().without(order, epoch, plan, blame, unseen, transaction.reason());
+                Optional<PlanRecord> left = world.partialRetry().without(order, epoch, plan, blame, failing, transaction.reason());
                 left.ifPresent(rest -> plan = rest);
                 events.add(left.isPresent() ? new Event.RetryPlanned(world.journal().parts(order)) : new Event.NothingLeft());
                 return;

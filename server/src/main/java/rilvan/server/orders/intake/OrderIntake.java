@@ -49,7 +49,7 @@ import rilvan.server.store.Orders.Claim;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Services;
 
-/** Where orders come in: previewed without touching a device, placed at once or in line behind others. */
+/** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
 public class OrderIntake {
 

@@ -47,7 +47,7 @@ class OrderChecksTest {
     private final Baseline baseline = mock(Baseline.class);
     private final LinkComparison links = mock(LinkComparison.class);
     private final Orders orders = mock(Orders.class);
-    private final OrderChecks proof = new OrderChecks(checkRunner, baseline, links, orders, Duration.ZERO);
+    private final OrderChecks orderChecks = new OrderChecks(checkRunner, baseline, links, orders, Duration.ZERO);
 
     private static Check check(String service) {
         return new Check(service, "reach", true, Map.of("device", "haven-pe1"), Map.of("device", "ternsay-pe1"));
@@ -81,21 +81,21 @@ class OrderChecksTest {
 
     @Test
     void howItWasBeforeIsToldOfWhatStandsBesideTheOrder() {
-        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEmpty();
+        assertThat(orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"))).isEmpty();
         before(seen("own", true), seen("beside", true), seen("other", false));
-        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1")))
+        assertThat(orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1")))
                 .isEqualTo("2 checks of 2 other services on these devices; failing already: from haven-pe1 to ternsay-pe1: no route");
         when(baseline.look(anySet(), anySet())).thenReturn(CompletableFuture.completedFuture(new Baseline.Before(List.of(seen("beside", true)), 1)));
-        assertThat(proof.lookBefore(plan("own"), Set.of("haven-pe1"))).isEqualTo("1 check of 1 other service on these devices; 1 service was not checked, or only in part");
+        assertThat(orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"))).isEqualTo("1 check of 1 other service on these devices; 1 service was not checked, or only in part");
     }
 
     @Test
     void whatWasWellBesideItIsLookedAtAgainOnceItsOwnIsSeen() {
         before(seen("beside", true), seen("ailing", false));
-        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         shows("beside", false);
-        assertThat(proof.make(plan("own")).join()).extracting(each -> each.check().service() + " " + each.passed()).containsExactly("own true", "beside false");
+        assertThat(orderChecks.make(plan("own")).join()).extracting(each -> each.check().service() + " " + each.passed()).containsExactly("own true", "beside false");
         // What did not work before is not the order's fault, and is not looked at.
         verify(checkRunner, times(2)).make(anyList(), anyBoolean(), any());
     }
@@ -103,38 +103,38 @@ class OrderChecksTest {
     @Test
     void whereItsOwnDoesNotWorkNobodyLooksFurther() {
         before(seen("beside", true));
-        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", false);
-        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", false));
+        assertThat(orderChecks.make(plan("own")).join()).containsExactly(seen("own", false));
         verify(checkRunner, times(1)).make(anyList(), anyBoolean(), any());
     }
 
     @Test
     void aLinkIsHarmedOnlyWhereASecondLookSaysSoToo() {
-        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE))).thenReturn(CompletableFuture.completedFuture(List.of(WELL)));
-        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
+        assertThat(orderChecks.make(plan("own")).join()).containsExactly(seen("own", true));
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
-        assertThat(proof.make(plan("own")).join()).extracting(Observed::value).containsExactly("answered", "core-1 of ternsay-pe1 is down");
+        assertThat(orderChecks.make(plan("own")).join()).extracting(Observed::value).containsExactly("answered", "core-1 of ternsay-pe1 is down");
     }
 
     @Test
     void aLinkThatWasNotWellBeforeIsNobodysFault() {
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
-        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
+        orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
-        assertThat(proof.make(plan("own")).join()).containsExactly(seen("own", true));
+        assertThat(orderChecks.make(plan("own")).join()).containsExactly(seen("own", true));
         verify(links, times(1)).look(anyList());
     }
 
     @Test
     void whatIsKeptShowsBeforeBesideAfterAndTheWay() {
         before(seen("own", true));
-        proof.lookBefore(plan("own"), Set.of("haven-pe1"));
-        proof.keep(7, List.of(seen("own", false), seen("new", true)));
+        orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
+        orderChecks.keep(7, List.of(seen("own", false), seen("new", true)));
         ArgumentCaptor<CheckRow> rows = ArgumentCaptor.forClass(CheckRow.class);
         verify(orders, times(2)).addCheck(rows.capture());
         assertThat(rows.getAllValues()).containsExactly(
@@ -159,6 +159,6 @@ class OrderChecksTest {
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan("A", "B"), all);
         assertThat(verdict.passed()).isEqualTo(holds);
         assertThat(verdict.summary()).isEqualTo(summary);
-        assertThat(String.join(" ", verdict.unseen().stream().sorted().toList())).isEqualTo(atFault);
+        assertThat(String.join(" ", verdict.failing().stream().sorted().toList())).isEqualTo(atFault);
     }
 }
