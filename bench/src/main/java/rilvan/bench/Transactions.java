@@ -40,7 +40,7 @@ final class Transactions {
                 tenant: Bench
                 model: device-text
                 parameters:
-                  texts: [{ family: quern, text: '<routing xmlns="urn:quern:routing"><static><route><prefix>203.0.113.240/29</prefix><next-hop>203.0.113.254</next-hop></route></static></routing>' }]
+                  texts: [{ family: quern, text: '<routing xmlns="urn:quern:routing"><route><to>203.0.113.240/29</to><via>203.0.113.254</via></route></routing>' }]
                   targets: [%s]
             """;
     private static final String REMOVE = "remove: [bench]";
@@ -99,7 +99,7 @@ final class Transactions {
         System.out.printf(Locale.ROOT, "ratio of the medians: %.2f; the service's CPU: %.2f ms a device%n", median(whole) / median(bare), cpu);
     }
 
-    /** What a transaction sends a device that commits provisionally, flight by flight. */
+    /** What a transaction sends a device with confirmed commit, flight by flight. */
     private static List<List<String>> flights(DeviceChange part) {
         String read = "<get-config><source><running/></source><filter type=\"subtree\">" + part.filter() + "</filter></get-config>";
         return List.of(
@@ -116,7 +116,7 @@ final class Transactions {
     private double order(String document) throws Exception {
         JsonObject placed = JsonParser.object().from(send("POST", "/api/v1/orders", document, "application/yaml", token));
         if (placed.isNull("order")) {
-            throw new IllegalStateException("nothing to do, nothing to measure");
+            throw new IllegalStateException("no change, nothing to measure");
         }
         String path = "/api/v1/orders/" + placed.getLong("order");
         // The stream of events ends with the order.
