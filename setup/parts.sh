@@ -229,14 +229,19 @@ load_demo() {
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null
   rilvan device read --all >/dev/null
+  families >"$RUN/families"
   touch "$RUN/loaded"
 }
 
+# families: the version of each device family that the models have.
+families() { (cd "$MODELS/dialects" && grep -H '^version:' ./*/dialect.yaml) || true; }
+
 start_all() {
+  [ ! -e "$RUN/loaded" ] || [ "$(families)" = "$(cat "$RUN/families" 2>/dev/null)" ] ||
+    die "what is stored here was written with other versions of the device families; start with an empty store (./demo --reset)"
   start_store
-  # The service first: it says so where the store was written by another version.
-  start_service
   start_lab
+  start_service
   load_demo
 }
 

@@ -123,7 +123,16 @@ public final class SessionPool implements Sessions, AutoCloseable {
         // Whoever waits in line waits no longer than for a device that is silent.
         timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds() + " s")),
                 limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
-        return opened;
+        // What others do with a session, or with the reason why there is none, is done on threads of the pool.
+        CompletableFuture<DeviceSession> handed = new CompletableFuture<>();
+        opened.whenCompleteAsync((session, failure) -> {
+            if (failure == null) {
+                handed.complete(session);
+            } else {
+                handed.completeExceptionally(failure);
+            }
+        }, answers);
+        return handed;
     }
 
     /** It is somebody's turn to have a session; they may have gone meanwhile. */
