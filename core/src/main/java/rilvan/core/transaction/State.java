@@ -34,6 +34,15 @@ public enum State {
         return this == DONE || this == ROLLED_BACK;
     }
 
+    /**
+     * The state that people see: any way back is rolling back, whatever the last record of the journal.
+     *
+     * @param rollingBack whether the order is on its way back
+     */
+    public State shown(boolean rollingBack) {
+        return rollingBack && !ended() && this != WAITING ? ROLLING_BACK : this;
+    }
+
     /** The state as people read it, such as {@code rolled back}. */
     public String words() {
         return name().toLowerCase(Locale.ROOT).replace('_', ' ');

@@ -123,7 +123,7 @@ public class DeviceController {
                 managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null), entry.owners())));
         Set<String> services = new TreeSet<>();
         ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
-        DeviceSummary summary = inventory.summaries().stream().filter(each -> each.name().equals(name)).findFirst().orElse(null);
+        DeviceSummary summary = inventory.summary(name).orElse(null);
         return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
     }
 

@@ -6,12 +6,12 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.slf4j.MDC;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.Secret;
 import rilvan.core.network.Device;
 import rilvan.protocol.SessionObserver;
 import rilvan.server.Settings;
+import rilvan.server.ops.LogContext;
 
 /**
  * What sessions with devices do: counted and timed by family, logged where a session is lost or a device is slow, and, for a device that
@@ -37,18 +37,12 @@ public class DeviceTelemetry implements SessionObserver {
     /** Switches the trace of one device on or off, on this instance, until it stops. */
     public void trace(String device, boolean on) {
         if (on ? traced.add(device) : traced.remove(device)) {
-            about(device, () -> LOG.info("the wire trace of {} is {}", device, on ? "on" : "off"));
+            LogContext.about(device, () -> LOG.info("the wire trace of {} is {}", device, on ? "on" : "off"));
         }
     }
 
     private String family(String device) {
         return source.recentNetwork().device(device).map(Device::family).orElse("unknown");
-    }
-
-    private static void about(String device, Runnable log) {
-        try (MDC.MDCCloseable context = MDC.putCloseable("device", device)) {
-            log.run();
-        }
     }
 
     @Override
@@ -59,7 +53,7 @@ public class DeviceTelemetry implements SessionObserver {
     @Override
     public void failed(String device, String reason) {
         registry.counter("rilvan.sessions.failed", "family", family(device)).increment();
-        about(device, () -> LOG.warn("no session with {}: {}", device, reason));
+        LogContext.about(device, () -> LOG.warn("no session with {}: {}", device, reason));
     }
 
     @Override
@@ -67,9 +61,9 @@ public class DeviceTelemetry implements SessionObserver {
         Duration duration = Duration.ofNanos(nanos);
         registry.timer("rilvan.devices.answer", "family", family(device), "result", lost ? "lost" : "answered").record(duration);
         if (lost) {
-            about(device, () -> LOG.warn("the session with {} was lost after {} ms", device, duration.toMillis()));
+            LogContext.about(device, () -> LOG.warn("the session with {} was lost after {} ms", device, duration.toMillis()));
         } else if (duration.compareTo(slow) > 0) {
-            about(device, () -> LOG.warn("{} took {} ms to answer {} requests", device, duration.toMillis(), requests));
+            LogContext.about(device, () -> LOG.warn("{} took {} ms to answer {} requests", device, duration.toMillis(), requests));
         }
     }
 
@@ -80,11 +74,11 @@ public class DeviceTelemetry implements SessionObserver {
 
     @Override
     public void sent(String device, String text) {
-        about(device, () -> WIRE.info("> {}", Secret.masked(text)));
+        LogContext.about(device, () -> WIRE.info("> {}", Secret.masked(text)));
     }
 
     @Override
     public void received(String device, String text) {
-        about(device, () -> WIRE.info("< {}", Secret.masked(text)));
+        LogContext.about(device, () -> WIRE.info("< {}", Secret.masked(text)));
     }
 }

@@ -49,9 +49,14 @@ public interface Inventory {
     /** What a list shows of a device; without its configuration, which may be long. */
     record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy) {}
 
-    @Select("select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by from devices d "
-            + "left join holds h on h.kind = 'device' and h.name = d.name")
+    String SUMMARIES = "select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by from devices d "
+            + "left join holds h on h.kind = 'device' and h.name = d.name";
+
+    @Select(SUMMARIES)
     List<DeviceSummary> summaries();
+
+    @Select(SUMMARIES + " where d.name = #{name}")
+    Optional<DeviceSummary> summary(String name);
 
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);

@@ -21,8 +21,7 @@ public interface Orders {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
-            State last = State.valueOf(state);
-            return rollingBack && !last.ended() && last != State.WAITING ? State.ROLLING_BACK : last;
+            return State.valueOf(state).shown(rollingBack);
         }
     }
 

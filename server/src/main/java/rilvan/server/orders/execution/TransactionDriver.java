@@ -31,6 +31,7 @@ import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
+import rilvan.server.ops.LogContext;
 import rilvan.server.ops.OrderMetrics;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
@@ -138,7 +139,7 @@ final class TransactionDriver implements Runnable {
         rollingBack = now;
         try {
             world.orders().rollingBack(order, epoch, now);
-            world.progress().state(order, now ? State.ROLLING_BACK : transaction.state());
+            world.progress().state(order, transaction.state().shown(now));
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("cannot store that the order rolls back: {}", e.getMessage());
         }
@@ -218,7 +219,7 @@ final class TransactionDriver implements Runnable {
             orderChecks.end();
         } else if (action instanceof Action.Pause pause) {
             if (!pause.device().isEmpty()) {
-                about(pause.device(), () -> LOG.info("{} is in doubt; trying again in {} ms", pause.device(), pause.millis()));
+                LogContext.about(pause.device(), () -> LOG.info("{} is in doubt; trying again in {} ms", pause.device(), pause.millis()));
             }
             world.timer().schedule(() -> events.add(new Event.Resumed(pause.device())), pause.millis(), TimeUnit.MILLISECONDS);
         } else if (action instanceof Action.Report report) {
@@ -227,16 +228,6 @@ final class TransactionDriver implements Runnable {
         } else if (action instanceof Action.End end) {
             world.metrics().ended(end.state());
             over = true;
-        }
-    }
-
-    private static void about(String device, Runnable log) {
-        if (device.isEmpty()) {
-            log.run();
-            return;
-        }
-        try (MDC.MDCCloseable context = MDC.putCloseable("device", device)) {
-            log.run();
         }
     }
 
@@ -250,7 +241,7 @@ final class TransactionDriver implements Runnable {
             default -> { }
         }
         if (report.outcome() != Action.Outcome.STARTED && report.outcome() != Action.Outcome.OK) {
-            about(report.device(), () -> LOG.warn("{}: {}: {}", report.phase().words(), report.outcome().name().toLowerCase(Locale.ROOT).replace('_', ' '), report.text()));
+            LogContext.about(report.device(), () -> LOG.warn("{}: {}: {}", report.phase().words(), report.outcome().name().toLowerCase(Locale.ROOT).replace('_', ' '), report.text()));
         }
     }
 
@@ -312,7 +303,7 @@ final class TransactionDriver implements Runnable {
                     told++;
                     world.progress().tell(line);
                 }
-                world.progress().state(order, rollingBack && !write.state().ended() ? State.ROLLING_BACK : write.state());
+                world.progress().state(order, write.state().shown(rollingBack));
                 events.add(new Event.Written());
             } else {
                 overtaken();
@@ -353,7 +344,7 @@ final class TransactionDriver implements Runnable {
                     untold.clear();
                     world.progress().tell(event);
                 });
-                world.progress().state(order, state.get());
+                world.progress().state(order, state.get().shown(rollingBack));
                 events.add(new Event.RecordRead(state.get()));
             } else {
                 overtaken();
