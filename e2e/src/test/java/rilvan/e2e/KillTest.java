@@ -29,6 +29,7 @@ class KillTest {
     private static final String YAML = "application/yaml";
     private static final int ROUNDS = Integer.getInteger("rilvan.rounds", 4);
     private static final int INSTANCES = 3;
+    private static final int ATTEMPTS = 4;
     private static final int LATEST_BLOW_MILLIS = 1_200;
     private static final String NOTHING = "remove: [tidewater-clinics]";
 
@@ -56,10 +57,11 @@ class KillTest {
             for (int i = 0; i < INSTANCES; i++) {
                 instances.add(product.launch(i));
             }
-            twoThatAreReady();
+            // An instance that is still starting takes the processor from the checks of the first orders, which have two seconds.
+            ready(INSTANCES);
             heldWith.put(NOTHING, held());
             for (String document : List.of(clinics, islands, NOTHING)) {
-                assertThat(end(order(document))).isEqualTo("DONE");
+                done(document);
                 heldWith.putIfAbsent(document, held());
                 assertThat(held()).isEqualTo(heldWith.get(document));
             }
@@ -70,7 +72,7 @@ class KillTest {
                 stands = round(round, stands, documents.get(random.nextInt(documents.size())));
             }
             if (!stands.equals(NOTHING)) {
-                assertThat(end(order(NOTHING))).isEqualTo("DONE");
+                done(NOTHING);
             }
             assertThat(held()).isEqualTo(heldWith.get(NOTHING));
         }
@@ -137,12 +139,22 @@ class KillTest {
         return JsonParser.object().from(answer.body()).getLong("order");
     }
 
-    private long order(String document) throws Exception {
-        return order(twoThatAreReady().get(0), document);
-    }
-
-    private String end(long order) throws Exception {
-        return endAt(twoThatAreReady().get(0), order);
+    /**
+     * Places an order that nothing of ours disturbs and waits until it is done. With a lease of a second, a machine that stands still for longer
+     * interrupts it as a kill would: then it is rolled back, as it should be, and placed again.
+     */
+    private void done(String document) throws Exception {
+        for (int attempt = 1;; attempt++) {
+            int instance = twoThatAreReady().get(0);
+            long order = order(instance, document);
+            String end = endAt(instance, order);
+            String record = product.request(instances.get(instance), "GET", "/api/v1/orders/" + order, "", YAML).body();
+            if (end.equals("ROLLED_BACK") && record.contains("\"failure\":\"Rilvan was interrupted\"") && attempt < ATTEMPTS) {
+                continue;
+            }
+            assertThat(end).as("seed %d, %s", seed, record).isEqualTo("DONE");
+            return;
+        }
     }
 
     private String endAt(int instance, long order) throws Exception {
@@ -175,10 +187,14 @@ class KillTest {
         return JsonParser.array().from(product.request(instances.get(instance), "GET", path, "", YAML).body());
     }
 
-    /** Two instances that answer, in any order; waits until there are two. */
+    /** Instances that answer, in any order; waits until there are two. */
     private List<Integer> twoThatAreReady() throws Exception {
+        return ready(2);
+    }
+
+    private List<Integer> ready(int atLeast) throws Exception {
         List<Integer> ready = new ArrayList<>();
-        while (ready.size() < 2) {
+        while (ready.size() < atLeast) {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
             ready.clear();
             for (int i = 0; i < instances.size(); i++) {
