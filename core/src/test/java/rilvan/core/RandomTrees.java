@@ -61,10 +61,10 @@ public final class RandomTrees {
 
     public Path leaf() {
         String port = "access-" + (1 + random.nextInt(3));
-        String unit = "/ports/port[" + port + "]/circuit[" + (100 + random.nextInt(3)) + "]";
+        String circuit = "/ports/port[" + port + "]/circuit[" + (100 + random.nextInt(3)) + "]";
         List<String> leaves = new ArrayList<>(List.of(
                 "/ports/port[" + port + "]", "/ports/port[" + port + "]/mtu",
-                "/ports/port[" + port + "]/description", unit, unit + "/description", unit + "/enabled",
+                "/ports/port[" + port + "]/description", circuit, circuit + "/description", circuit + "/enabled",
                 "/vpn/vrf[V" + random.nextInt(3) + "]", "/vpn/vrf[V" + random.nextInt(3) + "]/rd",
                 "/vpn/vrf[V" + random.nextInt(3) + "]/route-targets/import[64500:" + random.nextInt(3) + "]", "/system/location"));
         return Path.parse(leaves.get(random.nextInt(leaves.size())));

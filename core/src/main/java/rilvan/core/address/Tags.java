@@ -41,7 +41,7 @@ public record Tags(TagMatch kind, String text) {
         }
         for (String number : NO_DIGIT.split(text)) {
             if (!number.isEmpty() && (Integer.parseInt(number) < LOWEST || Integer.parseInt(number) > HIGHEST)) {
-                throw new IllegalArgumentException(number + " is not a VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
+                throw new IllegalArgumentException(number + " is not a VLAN tag; a tag is from 1 to 4094 (IEEE 802.1Q)");
             }
         }
         return tags;

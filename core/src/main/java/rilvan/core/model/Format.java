@@ -38,7 +38,7 @@ enum Format {
         @Override
         Optional<String> fault(Object value) {
             long tag = (Long) value;
-            return tag >= 1 && tag <= 4094 ? Optional.empty() : Optional.of(tag + " is not a VLAN tag; tags go from 1 to 4094 (IEEE 802.1Q)");
+            return tag >= 1 && tag <= 4094 ? Optional.empty() : Optional.of(tag + " is not a VLAN tag; a tag is from 1 to 4094 (IEEE 802.1Q)");
         }
     },
 

@@ -46,9 +46,9 @@ class XmlCodecTest {
 
     @Test
     void anEditCreatesDeletesAndReplacesJustWhatChanges() {
-        Path unit = Path.parse("/ports/port[a]/circuit[5]");
+        Path circuit = Path.parse("/ports/port[a]/circuit[5]");
         Node before = CODEC.decode("<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>1500</mtu><description>x</description></port></ports>");
-        Node after = before.with(unit, Node.ENTRY).with(Path.parse("/ports/port[a]/mtu"), Node.leaf("9000"))
+        Node after = before.with(circuit, Node.ENTRY).with(Path.parse("/ports/port[a]/mtu"), Node.leaf("9000"))
                 .with(Path.parse("/ports/port[a]/description"), Node.EMPTY);
         String operation = " xmlns:nc=\"urn:ietf:params:xml:ns:netconf:base:1.0\" nc:operation=";
         assertThat(CODEC.edit(Difference.between(before, after))).isEqualTo("<ports xmlns=\"urn:quern:ports\"><port>"

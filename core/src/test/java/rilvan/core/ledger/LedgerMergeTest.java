@@ -68,7 +68,7 @@ class LedgerMergeTest {
     @Test
     void conflictsNameTheNodeAndBothSides() {
         Path mtu = Path.parse("/ports/port[a]/mtu");
-        Path unit = Path.parse("/ports/port[a]/circuit[1]");
+        Path circuit = Path.parse("/ports/port[a]/circuit[1]");
         Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
         Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
         List<String> told = new ArrayList<>();
@@ -76,14 +76,14 @@ class LedgerMergeTest {
         Ledger ours = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of()).ledger();
         told.addAll(LedgerMerge.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), List.of(), Map.of()).conflicts());
         told.addAll(LedgerMerge.work(ours, fifteen, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
-        Ledger entry = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(unit, Node.ENTRY))), List.of(), Map.of()).ledger();
-        Node built = Node.EMPTY.with(unit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
+        Ledger entry = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(circuit, Node.ENTRY))), List.of(), Map.of()).ledger();
+        Node built = Node.EMPTY.with(circuit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
         told.addAll(LedgerMerge.work(entry, built, Set.of("a"), List.of(), List.of(), Map.of()).conflicts());
         assertThat(told).containsExactly(
                 mtu + " is already set to '1500' outside Rilvan; a needs '9000'. With the decision 'replace' Rilvan replaces it until the service is removed",
                 mtu + " would be '9000' for a (clause) and '1500' for b (clause)",
                 mtu + " is '1500' where a had set '9000'; it was changed outside Rilvan. The decision 'leave' leaves it as it is",
-                unit + " cannot be removed: it contains " + unit + "/description from outside Rilvan. The decision 'leave' leaves both");
+                circuit + " cannot be removed: it contains " + circuit + "/description from outside Rilvan. The decision 'leave' leaves both");
     }
 
     private static Fragment fragment(String service, Node says) {
@@ -113,14 +113,14 @@ class LedgerMergeTest {
 
     @Test
     void anEntryThatAServiceWantsWholeIsNotSharedWithLeftovers() {
-        Path unit = Path.parse("/ports/port[access-1]/circuit[0]");
-        Path address = unit.child(Step.of("ipv4")).child(Step.of("address"));
-        Node leftover = Node.EMPTY.with(unit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
+        Path circuit = Path.parse("/ports/port[access-1]/circuit[0]");
+        Path address = circuit.child(Step.of("ipv4")).child(Step.of("address"));
+        Node leftover = Node.EMPTY.with(circuit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
         List<Path> whole = List.of(Path.parse("/ports/port/circuit"));
-        Node says = Node.EMPTY.with(unit, Node.ENTRY).with(unit.child(Step.of("description")), Node.leaf("ours"));
+        Node says = Node.EMPTY.with(circuit, Node.ENTRY).with(circuit.child(Step.of("description")), Node.leaf("ours"));
         assertThat(LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of()).conflicts()).singleElement().asString()
-                .contains(unit + " exists already outside Rilvan and contains " + address).contains("Delete it on the device, or take the decision 'join'");
-        LedgerMerge joined = LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(unit, LedgerMerge.Decision.JOIN));
+                .contains(circuit + " exists already outside Rilvan and contains " + address).contains("Delete it on the device, or take the decision 'join'");
+        LedgerMerge joined = LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(circuit, LedgerMerge.Decision.JOIN));
         assertThat(joined.conflicts()).isEmpty();
         Node both = joined.difference().applyTo(leftover);
         LedgerMerge gone = LedgerMerge.work(joined.ledger(), both, Set.of("a"), List.of(), whole, Map.of());

@@ -16,10 +16,10 @@ import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import rilvan.lab.behaviour.Router.IpInterface;
 import rilvan.lab.behaviour.Router.Ospf;
 import rilvan.lab.behaviour.Router.Packet;
 import rilvan.lab.behaviour.Router.Table;
-import rilvan.lab.behaviour.Router.Unit;
 import rilvan.lab.behaviour.Wiring.End;
 
 /**
@@ -47,7 +47,7 @@ public final class Forwarding {
     Forwarding(Map<String, Router> routers, Wiring wiring) {
         this.routers = routers;
         this.wiring = wiring;
-        routers.values().forEach(router -> router.unitsIn(Router.OWN).forEach(unit -> owners.putIfAbsent(unit.address(), router)));
+        routers.values().forEach(router -> router.interfacesIn(Router.OWN).forEach(iface -> owners.putIfAbsent(iface.address(), router)));
         this.exchange = new RouteExchange(this, routers.values());
     }
 
@@ -69,15 +69,15 @@ public final class Forwarding {
      * @param mtu what the link passes, in bytes
      * @param into the part of a port that packets come in at there
      */
-    record Link(Hop hop, int mtu, Unit into) {}
+    record Link(Hop hop, int mtu, IpInterface into) {}
 
     /** A part of a port at the other end of a wire. */
-    record Far(Router router, Unit unit) {}
+    record Far(Router router, IpInterface iface) {}
 
     /**
      * @param into the part of a port that packets come in at; absent where they come over labels or VXLAN
      */
-    private record Route(int length, int rank, Hop next, int mtu, Optional<Unit> into) {
+    private record Route(int length, int rank, Hop next, int mtu, Optional<IpInterface> into) {
 
         static Route over(Link link, int length, int rank) {
             return new Route(length, rank, link.hop(), link.mtu(), Optional.of(link.into()));
@@ -113,7 +113,7 @@ public final class Forwarding {
      *
      * @param table the VRF to send in; the router's own where it is empty
      * @param size of the packet in bytes; it is not fragmented
-     * @param source address to send from; the one of the unit nearest to the destination where it is absent
+     * @param source address to send from; the one of the interface nearest to the destination where it is absent
      */
     public Ping ping(String from, String table, Optional<String> source, String destination, int size) {
         return answered(from, table, source, destination, echo(size));
@@ -167,11 +167,11 @@ public final class Forwarding {
         Optional<End> far = wiring.across(new End(device, port));
         boolean up = router != null && !router.down().contains(port)
                 && far.map(end -> routers.get(end.device())).filter(other -> !other.down().contains(far.get().port())).isPresent();
-        Optional<Unit> own = router == null ? Optional.empty() : router.unitsIn(Router.OWN).stream()
-                .filter(unit -> unit.port().equals(port) && unit.frames().equals("untagged")).findFirst();
+        Optional<IpInterface> own = router == null ? Optional.empty() : router.interfacesIn(Router.OWN).stream()
+                .filter(iface -> iface.port().equals(port) && iface.frames().equals("untagged")).findFirst();
         Optional<Ospf> ospf = own.flatMap(router::ospf);
-        return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(unit -> unit.network().toString()).orElse(""),
-                ospf.map(Ospf::area).orElse(""), own.map(unit -> Integer.toString(unit.mtu())).orElse(""), ospf.map(each -> Integer.toString(each.hello())).orElse(""),
+        return new PortState(up, up ? far.get().device() + " " + far.get().port() : "", own.map(iface -> iface.network().toString()).orElse(""),
+                ospf.map(Ospf::area).orElse(""), own.map(iface -> Integer.toString(iface.mtu())).orElse(""), ospf.map(each -> Integer.toString(each.hello())).orElse(""),
                 ospf.map(each -> Integer.toString(each.dead())).orElse(""), ospf.map(each -> each.stub() ? "yes" : "no").orElse(""),
                 router != null && router.bundled().contains(port));
     }
@@ -233,17 +233,17 @@ public final class Forwarding {
     }
 
     private boolean has(Router router, Table table, Net prefix) {
-        return router.unitsIn(table.name()).stream().anyMatch(unit -> unit.network().equals(prefix))
-                || table.statics().stream().anyMatch(route -> route.prefix().equals(prefix) && router.unitsIn(table.name()).stream()
-                        .anyMatch(unit -> unit.network().holds(route.nextHop()) && !unit.address().equals(route.nextHop())))
+        return router.interfacesIn(table.name()).stream().anyMatch(iface -> iface.network().equals(prefix))
+                || table.statics().stream().anyMatch(route -> route.prefix().equals(prefix) && router.interfacesIn(table.name()).stream()
+                        .anyMatch(iface -> iface.network().holds(route.nextHop()) && !iface.address().equals(route.nextHop())))
                 || exchange.learnt(router, table).anyMatch(each -> each.prefix().equals(prefix));
     }
 
     /** What a table has of itself: the networks it is on, and static routes whose next hop is on one of them. */
     Stream<Net> own(Router router, Table table) {
-        List<Unit> units = router.unitsIn(table.name());
-        return Stream.concat(units.stream().map(Unit::network), table.statics().stream()
-                .filter(route -> units.stream().anyMatch(unit -> unit.network().holds(route.nextHop()))).map(Router.Static::prefix));
+        List<IpInterface> interfaces = router.interfacesIn(table.name());
+        return Stream.concat(interfaces.stream().map(IpInterface::network), table.statics().stream()
+                .filter(route -> interfaces.stream().anyMatch(iface -> iface.network().holds(route.nextHop()))).map(Router.Static::prefix));
     }
 
     /**
@@ -261,7 +261,7 @@ public final class Forwarding {
     /**
      * Follows a packet, and its answer, from router to router.
      *
-     * @param source address to send from; the one of the unit nearest to the destination where it is absent
+     * @param source address to send from; the one of the interface nearest to the destination where it is absent
      */
     public Trace trace(String from, String table, Optional<String> source, String destination) {
         Router router = routers.get(from);
@@ -289,8 +289,8 @@ public final class Forwarding {
     }
 
     private static Optional<Address> nearest(Router router, String table, Address to) {
-        return router.unitsIn(table).stream().filter(unit -> unit.address().width() == to.width())
-                .sorted(Comparator.comparing(unit -> !unit.network().holds(to))).map(Unit::address).findFirst();
+        return router.interfacesIn(table).stream().filter(iface -> iface.address().width() == to.width())
+                .sorted(Comparator.comparing(iface -> !iface.network().holds(to))).map(IpInterface::address).findFirst();
     }
 
     /**
@@ -313,7 +313,7 @@ public final class Forwarding {
             }
             router = best.get().next().router();
             in = best.get().next().table();
-            Optional<Unit> into = best.get().into();
+            Optional<IpInterface> into = best.get().into();
             if (into.isPresent() && !router.admits(into.get(), packet)) {
                 return new Fate.Dropped(router.name() + " keeps it out at " + into.get().part() + " by the packet filter " + into.get().guard().orElseThrow());
             }
@@ -322,13 +322,13 @@ public final class Forwarding {
     }
 
     private Optional<Route> best(Router router, String table, Address destination) {
-        Stream<Route> connected = router.unitsIn(table).stream().filter(unit -> unit.network().holds(destination))
-                .flatMap(unit -> onLink(router, unit, destination).stream()
-                        .map(link -> Route.over(link, unit.network().length(), 0)));
+        Stream<Route> connected = router.interfacesIn(table).stream().filter(iface -> iface.network().holds(destination))
+                .flatMap(iface -> onLink(router, iface, destination).stream()
+                        .map(link -> Route.over(link, iface.network().length(), 0)));
         Stream<Route> statics = router.table(table).stream().flatMap(each -> each.statics().stream())
                 .filter(route -> route.prefix().holds(destination))
-                .flatMap(route -> router.unitsIn(table).stream().filter(unit -> unit.network().holds(route.nextHop()))
-                        .flatMap(unit -> onLink(router, unit, route.nextHop()).stream())
+                .flatMap(route -> router.interfacesIn(table).stream().filter(iface -> iface.network().holds(route.nextHop()))
+                        .flatMap(iface -> onLink(router, iface, route.nextHop()).stream())
                         .map(link -> Route.over(link, route.prefix().length(), 1)));
         Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
                 .map(route -> Route.over(route.via(), route.prefix().length(), 1));
@@ -340,17 +340,17 @@ public final class Forwarding {
                 .max(Comparator.comparingInt(Route::length).thenComparing(Route::rank, Comparator.reverseOrder()));
     }
 
-    /** The neighbour with this address on the other side of a unit's wire: same tag, port and unit enabled. */
-    Optional<Link> onLink(Router router, Unit unit, Address address) {
-        return across(router, unit).stream().filter(far -> far.unit().address().equals(address)).findFirst()
-                .map(far -> new Link(new Hop(far.router(), far.unit().table()), Math.min(unit.mtu(), far.unit().mtu()), far.unit()));
+    /** The neighbour with this address on the other side of an interface's wire: same tag, port and interface enabled. */
+    Optional<Link> onLink(Router router, IpInterface iface, Address address) {
+        return across(router, iface).stream().filter(far -> far.iface().address().equals(address)).findFirst()
+                .map(far -> new Link(new Hop(far.router(), far.iface().table()), Math.min(iface.mtu(), far.iface().mtu()), far.iface()));
     }
 
     /** The parts at the other end of a part's wire that take the same frames. */
-    List<Far> across(Router router, Unit unit) {
-        Optional<End> end = wiring.across(new End(router.name(), unit.port()));
+    List<Far> across(Router router, IpInterface iface) {
+        Optional<End> end = wiring.across(new End(router.name(), iface.port()));
         Router other = end.map(End::device).map(routers::get).orElse(null);
-        return other == null ? List.of() : other.units().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(unit.frames()))
+        return other == null ? List.of() : other.interfaces().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(iface.frames()))
                 .map(far -> new Far(other, far)).toList();
     }
 
@@ -358,15 +358,15 @@ public final class Forwarding {
      * Why the two ends of a link are no neighbours in OSPF, of which the first takes part in it (RFC 2328 §10.5, §10.6); absent where
      * they are.
      */
-    static Optional<String> strangers(Router router, Unit unit, Far far) {
+    static Optional<String> strangers(Router router, IpInterface iface, Far far) {
         Router other = far.router();
-        Optional<Ospf> theirs = other.ospf(far.unit());
+        Optional<Ospf> theirs = other.ospf(far.iface());
         return theirs.isEmpty() ? Optional.of(other.name() + " takes no part in OSPF there")
-                : router.ospf(unit).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
-                        !far.unit().network().equals(unit.network()) ? Optional.of(other.name() + " is in another network")
-                        : !router.admits(unit, Packet.hello(far.unit())) ? Optional.of("the packet filter " + unit.guard().orElseThrow() + " keeps OSPF out at " + unit.part())
-                        : !other.admits(far.unit(), Packet.hello(unit)) ? Optional.of("the packet filter " + far.unit().guard().orElseThrow() + " of " + other.name() + " keeps OSPF out")
-                        : far.unit().mtu() != unit.mtu() ? Optional.of(other.name() + " passes packets of " + far.unit().mtu() + " bytes, not " + unit.mtu())
+                : router.ospf(iface).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
+                        !far.iface().network().equals(iface.network()) ? Optional.of(other.name() + " is in another network")
+                        : !router.admits(iface, Packet.hello(far.iface())) ? Optional.of("the packet filter " + iface.guard().orElseThrow() + " keeps OSPF out at " + iface.part())
+                        : !other.admits(far.iface(), Packet.hello(iface)) ? Optional.of("the packet filter " + far.iface().guard().orElseThrow() + " of " + other.name() + " keeps OSPF out")
+                        : far.iface().mtu() != iface.mtu() ? Optional.of(other.name() + " passes packets of " + far.iface().mtu() + " bytes, not " + iface.mtu())
                         : Optional.empty());
     }
 
@@ -409,9 +409,9 @@ public final class Forwarding {
     Optional<Landing> landing(String name, String table, Address host) {
         Router router = routers.get(name);
         return router == null ? Optional.empty() : router.table(table).flatMap(vrf -> Stream.concat(Stream.of(new Source(router, vrf)), sources(router, vrf, host.width()))
-                .flatMap(source -> source.router().unitsIn(source.vrf().name()).stream()
-                        .filter(unit -> unit.port().equals(Router.GATEWAY) && unit.network().holds(host))
-                        .map(unit -> Map.entry(unit.network().length(), new Landing(source.router().name(), unit.unit()))))
+                .flatMap(source -> source.router().interfacesIn(source.vrf().name()).stream()
+                        .filter(iface -> iface.port().equals(Router.GATEWAY) && iface.network().holds(host))
+                        .map(iface -> Map.entry(iface.network().length(), new Landing(source.router().name(), iface.circuit()))))
                 // The first of the longest: what is here comes before what is told.
                 .reduce((one, other) -> other.getKey() > one.getKey() ? other : one).map(Map.Entry::getValue));
     }
@@ -507,9 +507,9 @@ public final class Forwarding {
         Deque<Router> next = new ArrayDeque<>(reached);
         while (!next.isEmpty()) {
             Router router = next.pop();
-            for (Unit unit : router.unitsIn(Router.OWN)) {
-                if (router.ospf(unit).isPresent()) {
-                    across(router, unit).stream().filter(far -> far.unit().table().equals(Router.OWN) && strangers(router, unit, far).isEmpty())
+            for (IpInterface iface : router.interfacesIn(Router.OWN)) {
+                if (router.ospf(iface).isPresent()) {
+                    across(router, iface).stream().filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty())
                             .map(Far::router).filter(reached::add).forEach(next::push);
                 }
             }

@@ -60,10 +60,10 @@ final class ForwardingState {
     }
 
     /** Why a circuit does not let just so much through and treat it so; absent where it does. */
-    Optional<String> notTreating(String device, String port, String unit, long rate, String traffic) {
-        Optional<Treatment> found = Optional.ofNullable(switches.get(device)).flatMap(each -> each.circuit(port, unit)).map(Circuit::treatment);
+    Optional<String> notTreating(String device, String port, String iface, long rate, String traffic) {
+        Optional<Treatment> found = Optional.ofNullable(switches.get(device)).flatMap(each -> each.circuit(port, iface)).map(Circuit::treatment);
         if (found.isEmpty()) {
-            return Optional.of(device + " has " + port + " down, or nothing at " + unit + " there");
+            return Optional.of(device + " has " + port + " down, or nothing at " + iface + " there");
         }
         Treatment is = found.get();
         return is.in() != rate ? Optional.of("what comes in there passes at " + amount(is.in(), "kbit/s") + ", not at " + amount(rate, "kbit/s"))

@@ -36,7 +36,7 @@ public final class FrameForwarding {
      *
      * @param tags {@code untagged}, {@code 110} or {@code 110/20}; with {@code s} before it, the outer one is a service tag
      */
-    public record AttachmentPoint(String device, String port, String unit, String tags) {
+    public record AttachmentPoint(String device, String port, String number, String tags) {
 
         private List<String> list() {
             return tags.equals("untagged") || tags.equals("any") ? List.of() : List.of(tags.replaceFirst("^s", "").split("/"));
@@ -88,12 +88,12 @@ public final class FrameForwarding {
      * Why a segment does not learn of the hosts behind a circuit of another device, which that one tells of however frames are flooded
      * (RFC 7432 §7.2); absent where it does.
      */
-    Optional<String> unknown(String device, String name, String other, String port, String unit) {
+    Optional<String> unknown(String device, String name, String other, String port, String number) {
         Optional<Segment> here = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name)).flatMap(Domain::segment);
         Optional<Switch> far = Optional.ofNullable(switches.get(other));
-        Optional<Domain> behind = far.filter(each -> each.circuit(port, unit).isPresent()).flatMap(each -> each.domainOf(port, unit));
+        Optional<Domain> behind = far.filter(each -> each.circuit(port, number).isPresent()).flatMap(each -> each.domainOf(port, number));
         return here.isEmpty() ? Optional.of("there is no " + name)
-                : behind.flatMap(Domain::segment).isEmpty() ? Optional.of(other + " has " + port + " " + unit + " down, or in no segment")
+                : behind.flatMap(Domain::segment).isEmpty() ? Optional.of(other + " has " + port + " " + number + " down, or in no segment")
                 : routing.announcing(device, "evpn").contains(other) && hears(here.get(), behind.flatMap(Domain::segment).get()) ? Optional.empty()
                 : Optional.of("nothing comes in of hosts behind " + other + " " + port);
     }
@@ -150,9 +150,9 @@ public final class FrameForwarding {
     /** Why a customer's frame does not come in at a circuit; absent where it does. */
     private Optional<String> barred(AttachmentPoint from, int payload) {
         Optional<Switch> at = Optional.ofNullable(switches.get(from.device()));
-        Optional<Circuit> circuit = at.flatMap(each -> each.circuit(from.port(), from.unit()));
-        return circuit.isEmpty() || at.get().domainOf(from.port(), from.unit()).isEmpty()
-                ? Optional.of(from.device() + " carries no frames from " + from.port() + " " + from.unit())
+        Optional<Circuit> circuit = at.flatMap(each -> each.circuit(from.port(), from.number()));
+        return circuit.isEmpty() || at.get().domainOf(from.port(), from.number()).isEmpty()
+                ? Optional.of(from.device() + " carries no frames from " + from.port() + " " + from.number())
                 : keptOut(from, circuit.get(), new Frame(from.list(), from.hasServiceTag(), payload, ""));
     }
 
@@ -162,9 +162,9 @@ public final class FrameForwarding {
     /** A customer's frame that has come in at a circuit. */
     private Sent sent(AttachmentPoint from, int payload) {
         Switch at = switches.get(from.device());
-        Domain domain = at.domainOf(from.port(), from.unit()).orElseThrow();
-        Frame frame = enter(at.circuit(from.port(), from.unit()).orElseThrow(), new Frame(from.list(), from.hasServiceTag(), payload, group(domain, from)));
-        return new Sent(new Arrival(at, domain, from.port() + " " + from.unit()), frame);
+        Domain domain = at.domainOf(from.port(), from.number()).orElseThrow();
+        Frame frame = enter(at.circuit(from.port(), from.number()).orElseThrow(), new Frame(from.list(), from.hasServiceTag(), payload, group(domain, from)));
+        return new Sent(new Arrival(at, domain, from.port() + " " + from.number()), frame);
     }
 
     /** Why a frame does not get from where it has come in to a circuit; absent where it does. */
@@ -185,8 +185,8 @@ public final class FrameForwarding {
                 reasons.add(tooLong(arrival.at().name(), arrival.domain().name(), payload, arrival.domain().payload()));
                 continue;
             }
-            boolean here = arrival.at().name().equals(to.device()) && !arrival.by().equals(to.port() + " " + to.unit()) && arrival.domain().members().stream()
-                    .anyMatch(member -> member.port().equals(to.port()) && member.unit().equals(to.unit()));
+            boolean here = arrival.at().name().equals(to.device()) && !arrival.by().equals(to.port() + " " + to.number()) && arrival.domain().members().stream()
+                    .anyMatch(member -> member.port().equals(to.port()) && member.number().equals(to.number()));
             if (here) {
                 Optional<String> kept = leave(arrival, to, frame);
                 kept.ifPresent(why -> reasons.add(0, why));
@@ -208,7 +208,7 @@ public final class FrameForwarding {
     }
 
     private static String group(Domain domain, AttachmentPoint place) {
-        return domain.members().stream().filter(member -> member.port().equals(place.port()) && member.unit().equals(place.unit())).map(Member::group)
+        return domain.members().stream().filter(member -> member.port().equals(place.port()) && member.number().equals(place.number())).map(Member::group)
                 .findFirst().orElse("");
     }
 
@@ -220,7 +220,7 @@ public final class FrameForwarding {
         if (circuit.pop() > frame.tags().size()) {
             return Optional.of(from.device() + " takes " + circuit.pop() + " tags off frames from " + from.port() + ", which have " + said(frame.tags()));
         }
-        return frame.payload() > circuit.payload() ? Optional.of(tooLong(from.device(), from.port() + " " + from.unit(), frame.payload(), circuit.payload()))
+        return frame.payload() > circuit.payload() ? Optional.of(tooLong(from.device(), from.port() + " " + from.number(), frame.payload(), circuit.payload()))
                 : Optional.empty();
     }
 
@@ -236,9 +236,9 @@ public final class FrameForwarding {
     /** Why a frame is not what the customer is to get at a circuit; absent where it is. Rewriting is undone: what goes in one way comes out the other. */
     private static Optional<String> leave(Arrival arrival, AttachmentPoint to, Frame frame) {
         String device = arrival.at().name();
-        Optional<Circuit> found = arrival.at().circuit(to.port(), to.unit());
+        Optional<Circuit> found = arrival.at().circuit(to.port(), to.number());
         if (found.isEmpty()) {
-            return Optional.of(device + " has " + to.port() + " down, or nothing at " + to.unit() + " there");
+            return Optional.of(device + " has " + to.port() + " down, or nothing at " + to.number() + " there");
         }
         Circuit out = found.get();
         String group = group(arrival.domain(), to);
@@ -246,7 +246,7 @@ public final class FrameForwarding {
             return Optional.of(device + " keeps the groups " + frame.group() + " and " + group + " apart");
         }
         if (frame.payload() > out.payload()) {
-            return Optional.of(tooLong(device, out.port() + " " + out.unit(), frame.payload(), out.payload()));
+            return Optional.of(tooLong(device, out.port() + " " + out.number(), frame.payload(), out.payload()));
         }
         List<String> tags = new ArrayList<>(frame.tags());
         boolean service = frame.serviceTag();
@@ -317,7 +317,7 @@ public final class FrameForwarding {
                     return WirePath.down(wire, down + "it passes " + domain.payload() + " bytes here and " + far.payload() + " on " + peer.get().name());
                 }
                 for (Map.Entry<Switch, Domain> end : List.of(Map.entry(at, domain), Map.entry(peer.get(), far))) {
-                    if (end.getValue().wire() && end.getValue().members().stream().allMatch(member -> end.getKey().circuit(member.port(), member.unit()).isEmpty())) {
+                    if (end.getValue().wire() && end.getValue().members().stream().allMatch(member -> end.getKey().circuit(member.port(), member.number()).isEmpty())) {
                         return WirePath.down(wire, down + "its circuit on " + end.getKey().name() + " is down");
                     }
                 }

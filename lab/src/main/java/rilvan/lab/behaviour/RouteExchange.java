@@ -12,9 +12,9 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Forwarding.Link;
+import rilvan.lab.behaviour.Router.IpInterface;
 import rilvan.lab.behaviour.Router.Neighbour;
 import rilvan.lab.behaviour.Router.Table;
-import rilvan.lab.behaviour.Router.Unit;
 
 /**
  * What providers' routers and customers' routers learn from each other: over BGP (RFC 4271) with what VPNs ask of it (RFC 4364 §7),
@@ -79,8 +79,8 @@ final class RouteExchange {
             for (Table table : router.tables()) {
                 TableOfRouter place = new TableOfRouter(router, table);
                 table.neighbours().stream().filter(each -> each.families().contains(IP)).forEach(each -> establish(place, each));
-                router.unitsIn(table.name()).stream().filter(unit -> table.areas().containsKey(unit.part()) && unit.address().width() == 32)
-                        .forEach(unit -> adjoin(place, unit));
+                router.interfacesIn(table.name()).stream().filter(iface -> table.areas().containsKey(iface.part()) && iface.address().width() == 32)
+                        .forEach(iface -> adjoin(place, iface));
             }
         }
         settle();
@@ -113,20 +113,20 @@ final class RouteExchange {
     /** A session is up where both ends name each other's address, AS and secret, and neither is further away than it may be. */
     private void establish(TableOfRouter place, Neighbour neighbour) {
         Address peer = neighbour.address();
-        Optional<Unit> direct = place.router().unitsIn(place.table().name()).stream().filter(unit -> unit.network().holds(peer)).findFirst();
-        Optional<Unit> unit = direct.or(() -> onTheWay(place, peer));
-        Optional<Link> via = unit.flatMap(each -> direct.isPresent() ? forwarding.onLink(place.router(), each, peer) : nextHop(place, each, peer));
+        Optional<IpInterface> direct = place.router().interfacesIn(place.table().name()).stream().filter(iface -> iface.network().holds(peer)).findFirst();
+        Optional<IpInterface> iface = direct.or(() -> onTheWay(place, peer));
+        Optional<Link> via = iface.flatMap(each -> direct.isPresent() ? forwarding.onLink(place.router(), each, peer) : nextHop(place, each, peer));
         Optional<TableOfRouter> far = via.filter(link -> link.hop().router().owns(peer, link.hop().table()))
                 .flatMap(link -> link.hop().router().table(link.hop().table()).map(table -> new TableOfRouter(link.hop().router(), table)));
         if (far.isEmpty()) {
             down.put(new End(place.key(), peer), "nothing answers at " + peer);
             return;
         }
-        Address local = neighbour.source().orElse(unit.get().address());
+        Address local = neighbour.source().orElse(iface.get().address());
         Optional<Neighbour> back = far.get().table().neighbours().stream().filter(each -> each.families().contains(IP) && each.address().equals(local)).findFirst();
         Optional<String> wrong = back.isEmpty() ? Optional.of(far.get().router().name() + " has no neighbour " + local)
                 : wrong(place.router(), neighbour, far.get().router(), back.get(), direct.isPresent())
-                        .or(() -> keptOut(place.router(), unit.get(), local, far.get().router(), via.get().into(), peer));
+                        .or(() -> keptOut(place.router(), iface.get(), local, far.get().router(), via.get().into(), peer));
         wrong.ifPresentOrElse(why -> down.put(new End(place.key(), peer), why),
                 () -> sessions.add(new Session(place, far.get(), via.get(), peer, Optional.of(neighbour), back)));
     }
@@ -148,22 +148,22 @@ final class RouteExchange {
     }
 
     /** A session needs one connection, whichever end opens it (RFC 4271 §6.8); packet filters at either end may keep it out. */
-    private static Optional<String> keptOut(Router router, Unit unit, Address local, Router far, Unit farUnit, Address peer) {
-        boolean opened = far.admits(farUnit, Forwarding.BGP.there(local, peer)) && router.admits(unit, Forwarding.BGP.back(peer, local));
-        boolean taken = router.admits(unit, Forwarding.BGP.there(peer, local)) && far.admits(farUnit, Forwarding.BGP.back(local, peer));
+    private static Optional<String> keptOut(Router router, IpInterface iface, Address local, Router far, IpInterface farInterface, Address peer) {
+        boolean opened = far.admits(farInterface, Forwarding.BGP.there(local, peer)) && router.admits(iface, Forwarding.BGP.back(peer, local));
+        boolean taken = router.admits(iface, Forwarding.BGP.there(peer, local)) && far.admits(farInterface, Forwarding.BGP.back(local, peer));
         return opened || taken ? Optional.empty() : Optional.of("a packet filter keeps out what comes from "
-                + (unit.guard().isPresent() ? "there, at " + unit.part() : "here, at " + far.name() + " " + farUnit.part()));
+                + (iface.guard().isPresent() ? "there, at " + iface.part() : "here, at " + far.name() + " " + farInterface.part()));
     }
 
     /** The link that a static route to a neighbour leads over. */
-    private static Optional<Unit> onTheWay(TableOfRouter place, Address peer) {
+    private static Optional<IpInterface> onTheWay(TableOfRouter place, Address peer) {
         return place.table().statics().stream().filter(route -> route.prefix().holds(peer))
-                .flatMap(route -> place.router().unitsIn(place.table().name()).stream().filter(unit -> unit.network().holds(route.nextHop()))).findFirst();
+                .flatMap(route -> place.router().interfacesIn(place.table().name()).stream().filter(iface -> iface.network().holds(route.nextHop()))).findFirst();
     }
 
-    private Optional<Link> nextHop(TableOfRouter place, Unit unit, Address peer) {
-        return place.table().statics().stream().filter(route -> route.prefix().holds(peer) && unit.network().holds(route.nextHop()))
-                .flatMap(route -> forwarding.onLink(place.router(), unit, route.nextHop()).stream()).findFirst();
+    private Optional<Link> nextHop(TableOfRouter place, IpInterface iface, Address peer) {
+        return place.table().statics().stream().filter(route -> route.prefix().holds(peer) && iface.network().holds(route.nextHop()))
+                .flatMap(route -> forwarding.onLink(place.router(), iface, route.nextHop()).stream()).findFirst();
     }
 
     private boolean overflows(Session session) {
@@ -178,15 +178,15 @@ final class RouteExchange {
     // ---- OSPF ------------------------------------------------------------------------------------------------------
 
     /** Customers' links only: those between a provider's routers are {@link Forwarding}'s. */
-    private void adjoin(TableOfRouter place, Unit unit) {
-        for (Forwarding.Far far : forwarding.across(place.router(), unit)) {
-            TableOfRouter other = new TableOfRouter(far.router(), far.router().table(far.unit().table()).orElseThrow());
+    private void adjoin(TableOfRouter place, IpInterface iface) {
+        for (Forwarding.Far far : forwarding.across(place.router(), iface)) {
+            TableOfRouter other = new TableOfRouter(far.router(), far.router().table(far.iface().table()).orElseThrow());
             if (!place.vrf() && !other.vrf()) {
                 continue;
             }
-            Link via = new Link(new Forwarding.Hop(far.router(), far.unit().table()), unit.mtu(), far.unit());
-            Forwarding.strangers(place.router(), unit, far).ifPresentOrElse(why -> down.put(new End(place.key(), far.unit().address()), why),
-                    () -> sessions.add(new Session(place, other, via, far.unit().address(), Optional.empty(), Optional.empty())));
+            Link via = new Link(new Forwarding.Hop(far.router(), far.iface().table()), iface.mtu(), far.iface());
+            Forwarding.strangers(place.router(), iface, far).ifPresentOrElse(why -> down.put(new End(place.key(), far.iface().address()), why),
+                    () -> sessions.add(new Session(place, other, via, far.iface().address(), Optional.empty(), Optional.empty())));
         }
     }
 
@@ -227,7 +227,7 @@ final class RouteExchange {
     private Stream<Learnt> overOspf(Session session) {
         TableOfRouter far = session.far();
         Stream<Net> nets = far.vrf() ? Stream.concat(told(far).map(Told::prefix), forwarding.own(far.router(), far.table()))
-                : far.router().unitsIn(far.table().name()).stream().filter(unit -> far.table().areas().containsKey(unit.part())).map(Unit::network);
+                : far.router().interfacesIn(far.table().name()).stream().filter(iface -> far.table().areas().containsKey(iface.part())).map(IpInterface::network);
         return nets.filter(net -> net.first().width() == 32).map(net -> new Learnt(net, List.of(), "", session.via()));
     }
 

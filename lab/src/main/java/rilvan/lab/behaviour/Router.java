@@ -13,7 +13,7 @@ import java.util.Set;
  * @param down ports that are switched off
  * @param bundled ports that are in a bundle
  */
-record Router(String name, List<Unit> units, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
+record Router(String name, List<IpInterface> interfaces, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
         Set<String> bundled) {
 
     /** The router's own table, beside those of its VRFs. */
@@ -34,11 +34,11 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
      * @param mtu largest packet, in bytes
      * @param guard the filter that packets which come in are held against
      */
-    record Unit(String port, String unit, String frames, Address address, Net network, String table, int mtu, Optional<String> guard) {
+    record IpInterface(String port, String circuit, String frames, Address address, Net network, String table, int mtu, Optional<String> guard) {
 
         /** The part of the port, as areas name it. */
         String part() {
-            return port + " " + unit;
+            return port + " " + circuit;
         }
     }
 
@@ -46,7 +46,7 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
      * A routing table: for a VRF with its route targets (RFC 4364 §4.3.1).
      *
      * @param announces networks that BGP announces where just these are in the table
-     * @param areas how each part of a port that takes part in OSPF does so, by {@link Unit#part()}
+     * @param areas how each part of a port that takes part in OSPF does so, by {@link IpInterface#part()}
      * @param overlay how its routes are exchanged over VXLAN; absent where they are not
      */
     record Table(String name, Set<String> imports, Set<String> exports, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
@@ -125,7 +125,7 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
     record Packet(Address source, Address destination, String protocol, int port, int size) {
 
         /** What routers of one link find each other by (RFC 2328 §9.5). */
-        static Packet hello(Unit from) {
+        static Packet hello(IpInterface from) {
             return new Packet(from.address(), ALL_ROUTERS, "ospf", 0, Forwarding.SMALLEST);
         }
     }
@@ -165,20 +165,20 @@ record Router(String name, List<Unit> units, List<Table> tables, long as, Map<St
     }
 
     /** How a part of a port takes part in its table's OSPF; absent where it does not. */
-    Optional<Ospf> ospf(Unit unit) {
-        return table(unit.table()).map(table -> table.areas().get(unit.part()));
+    Optional<Ospf> ospf(IpInterface iface) {
+        return table(iface.table()).map(table -> table.areas().get(iface.part()));
     }
 
-    List<Unit> unitsIn(String table) {
-        return units.stream().filter(unit -> unit.table().equals(table)).toList();
+    List<IpInterface> interfacesIn(String table) {
+        return interfaces.stream().filter(iface -> iface.table().equals(table)).toList();
     }
 
     boolean owns(Address address, String table) {
-        return unitsIn(table).stream().anyMatch(unit -> unit.address().equals(address));
+        return interfacesIn(table).stream().anyMatch(iface -> iface.address().equals(address));
     }
 
     /** Whether a packet may come in at a part of a port: what no entry of its filter decides about may not. */
-    boolean admits(Unit in, Packet packet) {
+    boolean admits(IpInterface in, Packet packet) {
         return in.guard().isEmpty() || guards.getOrDefault(in.guard().get(), List.of()).stream().filter(entry -> entry.decides(packet)).findFirst()
                 .map(Guard::accepts).orElse(false);
     }

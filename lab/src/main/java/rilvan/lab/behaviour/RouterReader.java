@@ -13,12 +13,12 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.Entry;
 import rilvan.lab.behaviour.Router.Guard;
+import rilvan.lab.behaviour.Router.IpInterface;
 import rilvan.lab.behaviour.Router.Neighbour;
 import rilvan.lab.behaviour.Router.Ospf;
 import rilvan.lab.behaviour.Router.Overlay;
 import rilvan.lab.behaviour.Router.Static;
 import rilvan.lab.behaviour.Router.Table;
-import rilvan.lab.behaviour.Router.Unit;
 import rilvan.lab.config.Item;
 import rilvan.lab.lines.Block;
 
@@ -33,21 +33,21 @@ final class RouterReader {
     private static final String BRAE_OWN = "own";
 
     static Router quern(String name, Item config) {
-        List<Unit> units = new ArrayList<>();
+        List<IpInterface> interfaces = new ArrayList<>();
         for (Item port : config.below("ports").all("port")) {
             if (port.leaf("enabled").equals("false")) {
                 continue;
             }
-            quernAddresses(port).forEach(address -> units.add(unit(port.leaf("name"), "0", "untagged", address, "", "", "")));
+            quernAddresses(port).forEach(address -> interfaces.add(iface(port.leaf("name"), "0", "untagged", address, "", "", "")));
             for (Item circuit : port.all("circuit")) {
                 if (!circuit.leaf("enabled").equals("false")) {
                     Item match = circuit.below("match");
-                    quernAddresses(circuit).forEach(address -> units.add(unit(port.leaf("name"), circuit.leaf("id"), frames(match.leaf("outer"), match.leaf("inner")),
+                    quernAddresses(circuit).forEach(address -> interfaces.add(iface(port.leaf("name"), circuit.leaf("id"), frames(match.leaf("outer"), match.leaf("inner")),
                             address, circuit.leaf("vrf"), circuit.leaf("mtu"), circuit.leaf("packet-filter"))));
                 }
             }
         }
-        config.below("switching").all("bridge").forEach(bridge -> gateway(units, bridge.leaf("name"), bridge.below("gateway").leaf("vrf"), quernAddresses(bridge.below("gateway"))));
+        config.below("switching").all("bridge").forEach(bridge -> gateway(interfaces, bridge.leaf("name"), bridge.below("gateway").leaf("vrf"), quernAddresses(bridge.below("gateway"))));
         Item routing = config.below("routing");
         List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, Item.EMPTY, routing)));
         config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.below("route-targets"), vrf)));
@@ -57,7 +57,7 @@ final class RouterReader {
         Map<String, List<Guard>> guards = new HashMap<>();
         config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
                 entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
-        return new Router(name, units, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
+        return new Router(name, interfaces, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
                 config.below("ports").all("port").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
     }
 
@@ -82,9 +82,9 @@ final class RouterReader {
     }
 
     /** What a segment's gateway is to its router: addresses on one more link. */
-    private static void gateway(List<Unit> units, String segment, String table, List<String> addresses) {
+    private static void gateway(List<IpInterface> interfaces, String segment, String table, List<String> addresses) {
         if (!table.isEmpty()) {
-            addresses.forEach(address -> units.add(unit(Router.GATEWAY, segment, "untagged", address, table, "", "")));
+            addresses.forEach(address -> interfaces.add(iface(Router.GATEWAY, segment, "untagged", address, table, "", "")));
         }
     }
 
@@ -109,17 +109,17 @@ final class RouterReader {
         Map<String, Item> subports = new TreeMap<>();
         Set<String> down = tarnDown(config);
         config.all("subport-row").stream().filter(row -> !down.contains(row.leaf("port"))).forEach(row -> subports.put(row.leaf("port") + " " + row.leaf("index"), row));
-        List<Unit> units = new ArrayList<>();
+        List<IpInterface> interfaces = new ArrayList<>();
         for (Item row : config.all("subport-address-row")) {
             Item subport = subports.getOrDefault(row.leaf("port") + " " + row.leaf("index"), Item.EMPTY);
             if (!subport.children().isEmpty() && !subport.leaf("admin").equals("off")) {
-                units.add(unit(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
+                interfaces.add(iface(row.leaf("port"), row.leaf("index"), frames(subport.leaf("tag"), subport.leaf("second-tag")),
                         row.leaf("address"), subport.leaf("context"), subport.leaf("octets"), subport.leaf("guard")));
             }
         }
-        config.all("domain-gateway-row").forEach(row -> gateway(units, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
+        config.all("domain-gateway-row").forEach(row -> gateway(interfaces, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
                 .filter(address -> address.leaf("domain").equals(row.leaf("domain"))).toList(), "address")));
-        config.all("loopback-row").forEach(row -> units.add(unit(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "", "")));
+        config.all("loopback-row").forEach(row -> interfaces.add(iface(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(tarnTable(config, Router.OWN, TARN_OWN, Item.EMPTY)));
         config.all("context-row").forEach(context -> tables.add(tarnTable(config, context.leaf("context"), context.leaf("context"), context)));
         Map<String, List<Entry>> filters = new HashMap<>();
@@ -130,7 +130,7 @@ final class RouterReader {
         config.all("guard-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
                 guards.computeIfAbsent(row.leaf("guard"), guard -> new ArrayList<>()).add(new Guard(row.leaf("verdict").equals("pass"), row.leaf("kind"),
                         net(row.leaf("from-net")), net(row.leaf("to-net")), (int) number(row.leaf("door")))));
-        return new Router(name, units, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
+        return new Router(name, interfaces, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
                 config.all("port-row").stream().filter(row -> !row.leaf("trunk").isEmpty()).map(row -> row.leaf("port")).collect(Collectors.toSet()));
     }
 
@@ -162,7 +162,7 @@ final class RouterReader {
     }
 
     static Router brae(String name, Block config) {
-        List<Unit> units = new ArrayList<>();
+        List<IpInterface> interfaces = new ArrayList<>();
         Set<String> down = braeDown(config);
         for (Block part : config.all("part")) {
             String frames = part.value("frames");
@@ -170,12 +170,12 @@ final class RouterReader {
             String tags = words.get(0).equals("tag") ? words.get(1) : words.get(0).equals("tags") ? words.get(1) + "/" + words.get(2) : "untagged";
             if (part.all("closed").isEmpty() && !down.contains(part.values().get(0)) && words.get(0).matches("|tags?|span|any|untagged")) {
                 part.all("address").stream().map(address -> address.values().get(0)).forEach(address ->
-                        units.add(unit(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"), part.value("guard"))));
+                        interfaces.add(iface(part.values().get(0), part.values().get(1), tags, address, part.value("table"), part.value("payload"), part.value("guard"))));
             }
         }
-        config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(units, bridge.values().get(0), line.values().get(0),
+        config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(interfaces, bridge.values().get(0), line.values().get(0),
                 bridge.all("gateway-address").stream().map(address -> address.values().get(0)).toList())));
-        config.all("loopback").forEach(line -> units.add(unit(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "", "")));
+        config.all("loopback").forEach(line -> interfaces.add(iface(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(braeTable(config, Router.OWN, BRAE_OWN, Optional.empty())));
         config.all("table").forEach(table -> tables.add(braeTable(config, table.values().get(0), table.values().get(0), Optional.of(table))));
         Map<String, List<Entry>> filters = new HashMap<>();
@@ -185,7 +185,7 @@ final class RouterReader {
         Map<String, List<Guard>> guards = new HashMap<>();
         config.all("guard").forEach(guard -> guards.put(guard.values().get(0), guard.all("step").stream()
                 .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> braeGuard(step.values())).toList()));
-        return new Router(name, units, tables, number(config.value("own-as")), filters, guards, down,
+        return new Router(name, interfaces, tables, number(config.value("own-as")), filters, guards, down,
                 config.all("port").stream().filter(port -> !port.value("member-of").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet()));
     }
 
@@ -244,8 +244,8 @@ final class RouterReader {
         return prefixesAndHops.stream().map(each -> new Static(Net.of(each.get(0)), Address.parse(each.get(1)))).toList();
     }
 
-    private static Unit unit(String port, String unit, String frames, String address, String table, String mtu, String guard) {
-        return new Unit(port, unit, frames, Address.parse(address.substring(0, address.indexOf('/'))), Net.of(address), table,
+    private static IpInterface iface(String port, String iface, String frames, String address, String table, String mtu, String guard) {
+        return new IpInterface(port, iface, frames, Address.parse(address.substring(0, address.indexOf('/'))), Net.of(address), table,
                 mtu.isEmpty() ? Switch.LONGEST : Integer.parseInt(mtu), said(guard));
     }
 

@@ -21,7 +21,7 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains, List<Bu
      * @param push the tag it puts on frames that come in, and takes off those that go out; empty for none
      * @param payload largest payload of a frame, in bytes
      */
-    record Circuit(String port, String unit, Match match, int pop, String push, int payload, Treatment treatment) {}
+    record Circuit(String port, String number, Match match, int pop, String push, int payload, Treatment treatment) {}
 
     /**
      * How much of what comes is let through, and how it is treated.
@@ -106,7 +106,7 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains, List<Bu
     record Gateway(String table, String mac, List<String> addresses, Set<String> servers, String source) {}
 
     /** A circuit that belongs to it. */
-    record Member(String port, String unit, String group) {}
+    record Member(String port, String number, String group) {}
 
     /**
      * A pseudowire as one end has it (RFC 8077).
@@ -127,16 +127,16 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains, List<Bu
      */
     record Segment(String vni, String flooding, Set<String> imports, Set<String> exports) {}
 
-    Optional<Circuit> circuit(String port, String unit) {
-        return circuits.stream().filter(circuit -> circuit.port().equals(port) && circuit.unit().equals(unit)).findFirst();
+    Optional<Circuit> circuit(String port, String number) {
+        return circuits.stream().filter(circuit -> circuit.port().equals(port) && circuit.number().equals(number)).findFirst();
     }
 
     Optional<Domain> domain(String wanted) {
         return domains.stream().filter(domain -> domain.name().equals(wanted)).findFirst();
     }
 
-    Optional<Domain> domainOf(String port, String unit) {
-        return domains.stream().filter(domain -> domain.members().stream().anyMatch(member -> member.port().equals(port) && member.unit().equals(unit)))
+    Optional<Domain> domainOf(String port, String number) {
+        return domains.stream().filter(domain -> domain.members().stream().anyMatch(member -> member.port().equals(port) && member.number().equals(number)))
                 .findFirst();
     }
 }

@@ -196,8 +196,8 @@ final class SwitchReader {
                 .filter(group -> group.subList(0, 2).equals(end)).map(group -> group.get(2)).findFirst().orElse(""))).toList();
     }
 
-    private static List<Member> members(List<Item> items, String port, String unit) {
-        return items.stream().map(item -> new Member(item.leaf(port), item.leaf(unit), item.leaf("group"))).toList();
+    private static List<Member> members(List<Item> items, String port, String number) {
+        return items.stream().map(item -> new Member(item.leaf(port), item.leaf(number), item.leaf("group"))).toList();
     }
 
     private static List<Item> rows(Item config, String name, String key, String value) {

@@ -36,12 +36,12 @@ class SegmentsTest {
                 bridge(first ? "near" : "far", first ? "101" : "102", first ? "10.1.0.1" : "10.2.0.1", "access-1", "0"), bridge("both", "103", "10.3.0.1", "bundle-7", "30"));
     }
 
-    private static String bridge(String name, String vni, String gateway, String port, String unit) {
+    private static String bridge(String name, String vni, String gateway, String port, String circuit) {
         return """
                 <bridge><name>%s</name><circuit><port>%s</port><id>%s</id></circuit><vxlan><vni>%s</vni></vxlan>
                 <evpn><import>1:%s</import><export>1:%s</export></evpn>
                 <gateway><vrf>R</vrf><mac>02:47:00:00:00:01</mac><ipv4>%s/24</ipv4>
-                <relay><server>203.0.113.250</server><source>203.0.113.3%s</source></relay></gateway></bridge>""".formatted(name, port, unit, vni, vni, vni, gateway,
+                <relay><server>203.0.113.250</server><source>203.0.113.3%s</source></relay></gateway></bridge>""".formatted(name, port, circuit, vni, vni, vni, gateway,
                 name.equals("near") ? "1" : "2");
     }
 

@@ -164,9 +164,9 @@ class DeviceTest {
 
     @Test
     void oneCaseOfAChoiceReplacesAnother() {
-        String unit = "<ports xmlns='urn:quern:ports'><port><name>a</name><circuit><id>7</id><match>%s</match></circuit></port></ports>";
-        edit(unit.formatted("<outer>7</outer><inner>8</inner>"));
-        edit(unit.formatted("<any/>"));
+        String circuit = "<ports xmlns='urn:quern:ports'><port><name>a</name><circuit><id>7</id><match>%s</match></circuit></port></ports>";
+        edit(circuit.formatted("<outer>7</outer><inner>8</inner>"));
+        edit(circuit.formatted("<any/>"));
         assertThat(device.read(Store.CANDIDATE).below("ports", "port", "circuit", "match").children()).hasSize(1);
     }
 

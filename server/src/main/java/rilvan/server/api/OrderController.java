@@ -29,12 +29,12 @@ import rilvan.core.transaction.State;
 import rilvan.server.orders.execution.Journal;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.Planning;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
-import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders.OrderRow;
 import tools.jackson.core.type.TypeReference;
 
@@ -79,8 +79,18 @@ public class OrderController {
     public record Resolution(String holds) {}
 
     /** An order with its preview, time line and evidence. */
-    public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<EventRow> events,
-            List<CheckRow> checks) {}
+    public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<StepView> events,
+            List<CheckView> checks) {}
+
+    /** A check that was made for an order; {@code passedBefore} and {@code valueBefore} are absent where it was not run before the order. */
+    public record CheckView(int seq, String service, String observation, String observer, String target, String covers, boolean passed,
+            String value, Boolean passedBefore, String valueBefore, String path) {
+
+        private static CheckView of(CheckRow row) {
+            return new CheckView(row.seq(), row.service(), row.observation(), row.observer(), row.target(), row.covers(), row.passed(), row.value(),
+                    row.passedBefore(), row.valueBefore(), row.path());
+        }
+    }
 
     @PostMapping("/previews")
     ResponseEntity<PreviewView> preview(HttpServletRequest request) throws IOException {
@@ -110,7 +120,8 @@ public class OrderController {
         OrderRow row = known(id);
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
         orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
-        return new OrderDetail(view(row), Secret.masked(row.document()), devices, progress.events(id), orders.checks(id));
+        return new OrderDetail(view(row), Secret.masked(row.document()), devices, progress.events(id),
+                orders.checks(id).stream().map(CheckView::of).toList());
     }
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */

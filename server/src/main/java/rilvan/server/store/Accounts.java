@@ -16,8 +16,10 @@ public interface Accounts {
     @Select("select password_hash from users where name = #{name}")
     Optional<String> passwordHash(String name);
 
-    @Insert("insert into users (name, password_hash) values (#{name}, #{hash}) "
-            + "on conflict (name) do update set password_hash = excluded.password_hash")
+    @Insert("""
+            insert into users (name, password_hash)
+            values (#{name}, #{hash})
+            on conflict (name) do update set password_hash = excluded.password_hash""")
     void putUser(String name, String hash);
 
     @Insert("insert into tokens (hash, who, expires) values (#{hash}, #{who}, #{expires})")
@@ -32,7 +34,9 @@ public interface Accounts {
     @Select("select name, login, secret from credentials where name = #{name}")
     Optional<Credential> credential(String name);
 
-    @Insert("insert into credentials (name, login, secret) values (#{name}, #{login}, #{secret}) "
-            + "on conflict (name) do update set login = excluded.login, secret = excluded.secret")
+    @Insert("""
+            insert into credentials (name, login, secret)
+            values (#{name}, #{login}, #{secret})
+            on conflict (name) do update set login = excluded.login, secret = excluded.secret""")
     void putCredential(String name, String login, byte[] secret);
 }

@@ -49,8 +49,10 @@ public interface Inventory {
     /** What a list shows of a device; without its configuration, which may be long. */
     record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy) {}
 
-    String SUMMARIES = "select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by from devices d "
-            + "left join holds h on h.kind = 'device' and h.name = d.name";
+    String SUMMARIES = """
+            select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by
+            from devices d
+            left join holds h on h.kind = 'device' and h.name = d.name""";
 
     @Select(SUMMARIES)
     List<DeviceSummary> summaries();
@@ -86,8 +88,9 @@ public interface Inventory {
     @Delete("delete from ledger where device = #{device} and path = #{path}")
     void dropLedger(String device, String path);
 
-    @Insert("insert into ledger (device, path, value, prior, owners_json) values (#{row.device}, #{row.path}, #{row.value}, "
-            + "#{row.prior}, #{row.ownersJson}) on conflict (device, path) do update set value = excluded.value, "
-            + "prior = excluded.prior, owners_json = excluded.owners_json")
+    @Insert("""
+            insert into ledger (device, path, value, prior, owners_json)
+            values (#{row.device}, #{row.path}, #{row.value}, #{row.prior}, #{row.ownersJson})
+            on conflict (device, path) do update set value = excluded.value, prior = excluded.prior, owners_json = excluded.owners_json""")
     void putLedger(@Param("row") LedgerRow row);
 }

@@ -48,18 +48,25 @@ public interface Orders {
     record CheckRow(long orderId, int seq, String service, String observation, String observer, String target, String covers, boolean passed, String value,
             Boolean passedBefore, String valueBefore, String path) {}
 
-    String COLUMNS = "id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed, rolling_back, by_service, faults_json, "
-            + "exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven";
+    String COLUMNS = """
+            id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
+                    rolling_back, by_service, faults_json,
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven""";
 
-    @Select(affectData = true, value = "insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed, by_service) values (#{who}, "
-            + "#{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService}) returning id")
+    @Select(affectData = true, value = """
+            insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
+                    by_service)
+            values (#{who}, #{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService})
+            returning id""")
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
             @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed,
             @Param("byService") boolean byService);
 
     /** The PLANNED record of an order in line. */
-    @Update("update orders set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver} "
-            + "where id = #{id} and state = 'WAITING'")
+    @Update("""
+            update orders
+            set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver}
+            where id = #{id} and state = 'WAITING'""")
     int open(long id, String guarantee, String plan, String driver);
 
     /** Ends an order that is in line. */
@@ -86,15 +93,27 @@ public interface Orders {
     void wantNothing(long order);
 
     /** The orders that one in line waits behind: those that hold what it wants, and those that wanted it earlier. */
-    @Select("select distinct ahead from (select h.order_id as ahead from wants w join holds h on h.kind = w.kind and h.name = w.name "
-            + "where w.order_id = #{order} union select e.order_id from wants w join wants e on e.kind = w.kind and e.name = w.name "
-            + "and e.order_id < w.order_id where w.order_id = #{order}) behind order by ahead")
+    @Select("""
+            select h.order_id as ahead
+            from wants w
+            join holds h on h.kind = w.kind and h.name = w.name
+            where w.order_id = #{order}
+            union
+            select e.order_id
+            from wants w
+            join wants e on e.kind = w.kind and e.name = w.name and e.order_id < w.order_id
+            where w.order_id = #{order}
+            order by ahead""")
     List<Long> ahead(long order);
 
     /** What one in line wants of another order's. */
-    @Select("select w.kind, w.name from wants w where w.order_id = #{order} and (exists (select 1 from holds h where h.kind = w.kind "
-            + "and h.name = w.name and h.order_id = #{other}) or exists (select 1 from wants e where e.kind = w.kind and e.name = w.name "
-            + "and e.order_id = #{other})) order by w.kind, w.name")
+    @Select("""
+            select w.kind, w.name
+            from wants w
+            where w.order_id = #{order}
+            and (exists (select 1 from holds h where h.kind = w.kind and h.name = w.name and h.order_id = #{other})
+                    or exists (select 1 from wants e where e.kind = w.kind and e.name = w.name and e.order_id = #{other}))
+            order by w.kind, w.name""")
     List<Claim> contested(long order, long other);
 
     @Update("update orders set cancelled_by = #{who} where id = #{id} and state not in ('DONE', 'ROLLED_BACK')")
@@ -104,8 +123,10 @@ public interface Orders {
     List<Cancellation> cancellations(String driver);
 
     /** Says that an instance is alive, for so many milliseconds by the database's clock. */
-    @Insert("insert into instances (id, alive_until) values (#{id}, now() + #{millis} * interval '1 millisecond') on conflict (id) do update "
-            + "set alive_until = excluded.alive_until")
+    @Insert("""
+            insert into instances (id, alive_until)
+            values (#{id}, now() + #{millis} * interval '1 millisecond')
+            on conflict (id) do update set alive_until = excluded.alive_until""")
     void alive(String id, long millis);
 
     @Delete("delete from instances where id = #{id} or alive_until < now() - interval '1 day'")
@@ -121,8 +142,11 @@ public interface Orders {
     Optional<OrderRow> order(long id);
 
     /** Orders under way that no living instance drives. */
-    @Select("select " + COLUMNS + " from orders where state not in ('WAITING', 'DONE', 'ROLLED_BACK') and not exists (select 1 from instances "
-            + "where instances.id = driver and alive_until > now()) order by id")
+    @Select("select " + COLUMNS + " " + """
+            from orders
+            where state not in ('WAITING', 'DONE', 'ROLLED_BACK')
+            and not exists (select 1 from instances where instances.id = driver and alive_until > now())
+            order by id""")
     List<OrderRow> abandoned();
 
     /** The epoch of an order and its state, where that epoch is the given one. */
@@ -133,8 +157,10 @@ public interface Orders {
     List<OrderRow> before(long before, int limit);
 
     /** The journal: one record after another, only by whoever has the right to drive the order. */
-    @Update("update orders set state = #{state}, failure = #{failure}, sessions_json = #{sessions}, "
-            + "ended_at = case when #{ended} then now() end where id = #{id} and state = #{expected} and epoch = #{epoch}")
+    @Update("""
+            update orders
+            set state = #{state}, failure = #{failure}, sessions_json = #{sessions}, ended_at = case when #{ended} then now() end
+            where id = #{id} and state = #{expected} and epoch = #{epoch}""")
     int record(long id, long epoch, String expected, String state, String failure, String sessions, boolean ended);
 
     /** What a device complained of, where the order fails for that. */
@@ -166,26 +192,38 @@ public interface Orders {
     @Update("update orders set driver = null where id = #{id} and epoch = #{epoch}")
     void letGo(long id, long epoch);
 
-    @Insert("insert into order_parts (order_id, device, kind, changes_json, ledger_json, lines_json) values (#{p.orderId}, "
-            + "#{p.device}, #{p.kind}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})")
+    @Insert("""
+            insert into order_parts (order_id, device, kind, changes_json, ledger_json, lines_json)
+            values (#{p.orderId}, #{p.device}, #{p.kind}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})""")
     void addPart(@Param("p") PartRow part);
 
     @Select("select order_id, device, kind, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
     List<PartRow> parts(long id);
 
-    @Insert("insert into order_events (order_id, seq, at, device, phase, result, text) values (#{e.orderId}, #{e.seq}, #{e.at}, "
-            + "#{e.device}, #{e.phase}, #{e.result}, #{e.text}) on conflict do nothing")
+    @Insert("""
+            insert into order_events (order_id, seq, at, device, phase, result, text)
+            values (#{e.orderId}, #{e.seq}, #{e.at}, #{e.device}, #{e.phase}, #{e.result}, #{e.text})
+            on conflict do nothing""")
     void addEvent(@Param("e") EventRow event);
 
     @Select("select order_id, seq, at, device, phase, result, text from order_events where order_id = #{id} order by seq")
     List<EventRow> events(long id);
 
-    @Insert("insert into order_checks (order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path) values (#{c.orderId}, #{c.seq}, "
-            + "#{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.covers}, #{c.passed}, #{c.value}, #{c.passedBefore}, #{c.valueBefore}, #{c.path}) on conflict (order_id, seq) do update set "
-            + "service = excluded.service, observation = excluded.observation, passed_before = excluded.passed_before, value_before = excluded.value_before, observer = excluded.observer, target = excluded.target, covers = excluded.covers, passed = excluded.passed, value = excluded.value, path = excluded.path")
+    @Insert("""
+            insert into order_checks (order_id, seq, service, observation, observer, target, covers, passed, value, passed_before,
+                    value_before, path)
+            values (#{c.orderId}, #{c.seq}, #{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.covers}, #{c.passed},
+                    #{c.value}, #{c.passedBefore}, #{c.valueBefore}, #{c.path})
+            on conflict (order_id, seq) do update set service = excluded.service, observation = excluded.observation, passed_before = excluded.passed_before,
+                    value_before = excluded.value_before, observer = excluded.observer, target = excluded.target, covers = excluded.covers,
+                    passed = excluded.passed, value = excluded.value, path = excluded.path""")
     void addCheck(@Param("c") CheckRow check);
 
-    @Select("select order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path from order_checks where order_id = #{id} order by seq")
+    @Select("""
+            select order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path
+            from order_checks
+            where order_id = #{id}
+            order by seq""")
     List<CheckRow> checks(long id);
 
     @Insert("insert into holds (kind, name, order_id) values (#{kind}, #{name}, #{order}) on conflict do nothing")

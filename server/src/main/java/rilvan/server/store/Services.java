@@ -25,13 +25,20 @@ public interface Services {
     @Select("select name, tenant, model, model_version, parameters_json, devices_json, version from services where name = #{name}")
     Optional<ServiceRow> service(String name);
 
-    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version from services "
-            + "where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%' order by name limit 500")
+    @Select("""
+            select name, tenant, model, model_version, parameters_json, devices_json, version
+            from services
+            where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%'
+            order by name
+            limit 500""")
     List<ServiceRow> search(String search);
 
     /** Services that have a footprint on one of some devices, by name. */
-    @Select("<script>select name from services where devices_json::jsonb ??| array[<foreach collection='devices' item='d' "
-            + "separator=','>#{d}</foreach>]::text[] order by name</script>")
+    @Select("""
+            <script>select name
+            from services
+            where devices_json::jsonb ??| array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[]
+            order by name</script>""")
     List<String> on(@Param("devices") Collection<String> devices);
 
     /** That a service has a footprint on a device. */
@@ -40,25 +47,32 @@ public interface Services {
     @Select("select device, s.name as service from services s, jsonb_object_keys(s.devices_json::jsonb) device order by device, s.name")
     List<Footprint> footprints();
 
-    @Insert("insert into services (name, tenant, model, model_version, parameters_json, devices_json) values (#{row.name}, "
-            + "#{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}) "
-            + "on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, "
-            + "parameters_json = excluded.parameters_json, devices_json = excluded.devices_json, version = services.version + 1")
+    @Insert("""
+            insert into services (name, tenant, model, model_version, parameters_json, devices_json)
+            values (#{row.name}, #{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson})
+            on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, parameters_json = excluded.parameters_json,
+                    devices_json = excluded.devices_json, version = services.version + 1""")
     void put(@Param("row") ServiceRow row);
 
     @Delete("delete from services where name = #{name}")
     void drop(String name);
 
     /** What services say on a device is to be compared with it anew: it was found changed. */
-    @Update("update services set devices_json = jsonb_set(devices_json::jsonb, array[#{device}], '\"\"')::text, version = version + 1 "
-            + "where devices_json::jsonb ?? #{device}")
+    @Update("""
+            update services
+            set devices_json = jsonb_set(devices_json::jsonb, array[#{device}], '\"\"')::text, version = version + 1
+            where devices_json::jsonb ?? #{device}""")
     void compareAnew(String device);
 
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
     void remember(String service, long order, String kind, String parameters);
 
-    @Select("select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason from service_history h "
-            + "join orders o on o.id = h.order_id where h.service = #{service} order by h.order_id desc")
+    @Select("""
+            select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason
+            from service_history h
+            join orders o on o.id = h.order_id
+            where h.service = #{service}
+            order by h.order_id desc""")
     List<HistoryRow> history(String service);
 
     @Select("select pool, within, service, key, number from allocations where service = #{service} order by key")
@@ -78,8 +92,10 @@ public interface Services {
     List<Long> taken(String pool, String within, long from, int limit);
 
     /** Takes a number; nothing where somebody has it. */
-    @Insert("insert into allocations (pool, within, number, service, key) values (#{a.pool}, #{a.within}, #{a.number}, "
-            + "#{a.service}, #{a.key}) on conflict do nothing")
+    @Insert("""
+            insert into allocations (pool, within, number, service, key)
+            values (#{a.pool}, #{a.within}, #{a.number}, #{a.service}, #{a.key})
+            on conflict do nothing""")
     int take(@Param("a") Allocation allocation);
 
     @Delete("delete from allocations where pool = #{a.pool} and within = #{a.within} and number = #{a.number} and service = #{a.service}")

@@ -44,7 +44,7 @@ public class OrderProgress {
     private final ExecutorService telling = Executors.newSingleThreadExecutor(Threads.named("order-progress"));
 
     private static final class Live {
-        private final List<EventRow> told = new ArrayList<>();
+        private final List<StepView> told = new ArrayList<>();
         private final List<Follower> followers = new ArrayList<>();
         private State state = State.PLANNED;
     }
@@ -110,7 +110,7 @@ public class OrderProgress {
 
     public synchronized void begins(long order, State state) {
         Live run = new Live();
-        run.told.addAll(orders.events(order));
+        run.told.addAll(storedSteps(order));
         live.put(order, run);
         Live before = elsewhere.remove(order);
         if (before != null) {
@@ -125,7 +125,7 @@ public class OrderProgress {
     public synchronized void lookRound() {
         List.copyOf(elsewhere.keySet()).forEach(order -> {
             Live run = elsewhere.get(order);
-            orders.events(order).stream().skip(run.told.size()).forEach(event -> {
+            storedSteps(order).stream().skip(run.told.size()).forEach(event -> {
                 run.told.add(event);
                 run.followers.forEach(follower -> follower.hear("step", event));
             });
@@ -145,8 +145,9 @@ public class OrderProgress {
 
     public synchronized void tell(EventRow event) {
         Live run = live.get(event.orderId());
-        run.told.add(event);
-        run.followers.forEach(follower -> follower.hear("step", event));
+        StepView step = StepView.of(event);
+        run.told.add(step);
+        run.followers.forEach(follower -> follower.hear("step", step));
     }
 
     public synchronized void state(long order, State state) {
@@ -176,17 +177,21 @@ public class OrderProgress {
         return follower.emitter;
     }
 
+    private List<StepView> storedSteps(long order) {
+        return orders.events(order).stream().map(StepView::of).toList();
+    }
+
     private Live stored(long order) {
         Live run = new Live();
-        run.told.addAll(orders.events(order));
+        run.told.addAll(storedSteps(order));
         run.state = orders.order(order).orElseThrow().shownState();
         return run;
     }
 
     /** Events told so far of an order that is under way or over. */
-    public synchronized List<EventRow> events(long order) {
+    public synchronized List<StepView> events(long order) {
         Live run = live.get(order);
-        return run == null ? orders.events(order) : List.copyOf(run.told);
+        return run == null ? storedSteps(order) : List.copyOf(run.told);
     }
 
     private synchronized void forget(long order, Follower follower) {
