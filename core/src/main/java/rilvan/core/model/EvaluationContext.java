@@ -40,7 +40,7 @@ final class EvaluationContext {
 
     private static final StructType PORT = struct("port", Map.of("role", SimpleType.STRING, "mtu", SimpleType.INT,
             "speed", SimpleType.INT, "beyond", SimpleType.STRING, "bundled_by", SimpleType.STRING,
-            "promised", SimpleType.INT, "used_by", ListType.create(SimpleType.STRING)));
+            "reserved", SimpleType.INT, "used_by", ListType.create(SimpleType.STRING)));
     private static final StructType DEVICE = struct("device", Map.of("name", SimpleType.STRING, "family", SimpleType.STRING,
             "role", SimpleType.STRING, "site", SimpleType.STRING, "loopback", SimpleType.STRING,
             "domain", SimpleType.STRING, "ports", MapType.create(SimpleType.STRING, PORT)));
@@ -99,7 +99,7 @@ final class EvaluationContext {
         fields.put("speed", port::speed);
         fields.put("beyond", () -> network.across(new Network.End(device.name(), port.name())).map(Network.End::device).orElse(""));
         fields.put("bundled_by", () -> others(numbers, BUNDLED, place, service).stream().findFirst().orElse(""));
-        fields.put("promised", () -> numbers.takenBelow(RATES, place + " ").stream().filter(rate -> !rate.service().equals(service))
+        fields.put("reserved", () -> numbers.takenBelow(RATES, place + " ").stream().filter(rate -> !rate.service().equals(service))
                 .mapToLong(Allocation::number).sum());
         fields.put("used_by", () -> others(numbers, TAGS, place, service));
         return new Lookup<>(name -> Optional.ofNullable(fields.get(name)).map(Supplier::get));

@@ -11,6 +11,8 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.postgresql.ds.PGSimpleDataSource;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
@@ -39,6 +41,10 @@ class MigrationTest {
         return values;
     }
 
+    private static PGSimpleDataSource stored(String version) throws Exception {
+        return TestDatabase.stored(Path.of("src/test/resources/stores/" + version + ".sql.gz"));
+    }
+
     private static List<String> counts(PGSimpleDataSource source) throws SQLException {
         List<String> counts = new ArrayList<>();
         for (String table : TABLES) {
@@ -51,14 +57,15 @@ class MigrationTest {
         return Arrays.stream(values).map(Enum::name).toList();
     }
 
-    @Test
-    void aStoreOfVersion11KeepsEverythingAndSpeaksTodaysWords() throws Exception {
-        PGSimpleDataSource source = TestDatabase.stored(Path.of("src/test/resources/stores/V11.sql.gz"));
+    @ParameterizedTest
+    @ValueSource(strings = {"V11", "V15"})
+    void aStoredDatabaseKeepsEverythingAndSpeaksTodaysWords(String version) throws Exception {
+        PGSimpleDataSource source = stored(version);
         List<String> before = counts(source);
         TestDatabase.migrate(source);
         assertThat(counts(source)).isEqualTo(before);
 
-        assertThat(column(source, "select distinct state from orders")).isSubsetOf(names(State.values())).contains("DONE", "ROLLED_BACK", "PREPARED", "WAITING");
+        assertThat(column(source, "select distinct state from orders")).isSubsetOf(names(State.values())).contains("DONE", "ROLLED_BACK", "PREPARED");
         List<String> phases = new ArrayList<>(names(Phase.values()));
         phases.addAll(List.of("RECORD", "BASELINE"));
         assertThat(column(source, "select distinct phase from order_events")).isSubsetOf(phases);
@@ -67,14 +74,23 @@ class MigrationTest {
         assertThat(column(source, "select distinct result from order_events")).isSubsetOf(results);
         assertThat(column(source, "select distinct kind from devices where kind is not null"))
                 .containsExactlyInAnyOrder("CONFIRMED_COMMIT", "RUNNING_ONLY", "COMMAND_LINE");
-        assertThat(column(source, "select document from orders")).allSatisfy(document -> OrderDocument.read(Document.read(document)))
-                .anyMatch(document -> OrderDocument.read(Document.read(document)).byService());
+        assertThat(column(source, "select document from orders")).allSatisfy(document -> OrderDocument.read(Document.read(document)));
+    }
+
+    /** A word of documents that was another one until V12, in an order that waits. */
+    @Test
+    void anOrderThatIsAtomicByServiceStaysSo() throws Exception {
+        PGSimpleDataSource source = stored("V11");
+        TestDatabase.migrate(source);
+        assertThat(column(source, "select state from orders")).contains("WAITING");
+        assertThat(column(source, "select document from orders")).anyMatch(document -> OrderDocument.read(Document.read(document)).byService());
     }
 
     /** What was stored is what the models of today would store: every field is known, none is missing. */
-    @Test
-    void theParametersOfStoredServicesAreTheirModels() throws Exception {
-        PGSimpleDataSource source = TestDatabase.stored(Path.of("src/test/resources/stores/V11.sql.gz"));
+    @ParameterizedTest
+    @ValueSource(strings = {"V11", "V15"})
+    void theParametersAndNumbersOfStoredServicesAreTheirModels(String version) throws Exception {
+        PGSimpleDataSource source = stored(version);
         TestDatabase.migrate(source);
         Catalog catalog = Catalog.read(Path.of("../models"));
         List<String> models = column(source, "select model from services order by name");
@@ -85,6 +101,11 @@ class MigrationTest {
             assertThat(everyField(JsonMapper.builder().build().readValue(parameters.get(i), FIELDS))).as(models.get(i))
                     .isSubsetOf(everyProperty(model.parameters().schema()));
         }
+        for (String allocation : column(source, "select distinct s.model || ' ' || split_part(a.key, '/', 1) from allocations a join services s on s.name = a.service")) {
+            String[] words = allocation.split(" ");
+            assertThat(catalog.models().get(words[0]).pools().keySet()).as(allocation).contains(words[1]);
+        }
+        assertThat(column(source, "select plan_json from orders")).noneMatch(plan -> plan.contains("\"promise/"));
         assertThat(String.join("\n", parameters)).contains("\"tcp_reachable\"", "\"tcp_blocked\"", "\"multihomed_with\"", "\"isolated\"");
     }
 
