@@ -72,7 +72,7 @@ class ProductTest {
     }
 
     @AfterEach
-    void theDevicesAreAsTheyWere() throws Exception {
+    void theDevicesAreAsBefore() throws Exception {
         Map<String, String> now = held();
         List<String> left = JsonParser.array().from(product.request("GET", "/api/v1/services", "", YAML).body()).stream()
                 .map(each -> ((JsonObject) each).getString("name")).toList();
@@ -346,7 +346,7 @@ class ProductTest {
 
     /** Frames over families that mix; then somebody types on a router, and whoever looks is told what no longer agrees. */
     @Test
-    void whetherAServiceWorksIsSeenByWhoeverLooks() throws Exception {
+    void theStateOfServicesIsShownOnEveryFace() throws Exception {
         String wire = Files.readString(Product.ROOT.resolve("models/services/l2vpn/examples/kelp-works-wire.yaml"));
         Product.Result placed = product.rilvan(wire, "order", "run", "-");
         assertThat(placed.code()).as(placed.output()).isZero();
@@ -374,7 +374,7 @@ class ProductTest {
     }
 
     @Test
-    void nobodyGetsInWithoutSigningIn() throws Exception {
+    void aPageWithoutSignInLeadsToTheSignIn() throws Exception {
         for (String path : List.of("/api/v1/devices", "/api/v1/orders", "/api/v1/services/x", "/api/v1/openapi")) {
             HttpResponse<String> answer = java.net.http.HttpClient.newHttpClient().send(
                     java.net.http.HttpRequest.newBuilder(java.net.URI.create(product.server() + path)).build(), HttpResponse.BodyHandlers.ofString());
@@ -386,7 +386,7 @@ class ProductTest {
     }
 
     @Test
-    void anOrderThatCannotBeProvenIsTakenBackAlsoByTheNextProcess() throws Exception {
+    void anOrderWhoseChecksFailIsRolledBackAlsoAfterARestart() throws Exception {
         // No customer router listens on tag 140, so the proof cannot be had and goes on as long as patience lasts.
         String document = clinics.replace("tag: 110", "tag: 140");
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", document, YAML).body());
@@ -415,7 +415,7 @@ class ProductTest {
 
     /** The cold stores' tag is one that nobody answers on; the clinics, on the same devices, stand all the same. */
     @Test
-    void whereEachServiceStandsByItselfTheOthersGoOnWithoutTheOneThatFails() throws Exception {
+    void anOrderThatIsAtomicByServiceGoesOnWithoutTheServiceThatFails() throws Exception {
         String stores = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/gannet-cold-stores.yaml"));
         String both = clinics + stores.substring(stores.indexOf("  - name: gannet-cold-stores")).replace("tag: 120", "tag: 121");
         Product.Result whole = product.rilvan(both, "order", "run", "-");
@@ -443,7 +443,7 @@ class ProductTest {
 
     /** Somebody's own text switches off the port that a VPN's customer is on: the order's own part succeeds, and still it must not stand. */
     @Test
-    void whatStandsBesideAnOrderIsNotHarmedByIt() throws Exception {
+    void anOrderThatBreaksAnotherServiceIsRolledBack() throws Exception {
         assertThat(product.rilvan(clinics, "order", "run", "-").code()).isZero();
         String before = product.running("haven-pe1");
         Product.Result harmful = switchedOffAtHaven("access-1");
@@ -472,7 +472,7 @@ class ProductTest {
 
     /** Nothing stands there yet, and nothing is asked for that could be seen: still a cable that goes dead is noticed. */
     @Test
-    void aLinkThatWasWellIsNotHarmedByAnOrder() throws Exception {
+    void anOrderThatBreaksALinkIsRolledBack() throws Exception {
         Product.Result harmful = switchedOffAtHaven("core-2");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
         assertThat(harmful.output()).contains("breaks links that were up before: from skarn-pe1 to haven-pe1: skarn-pe1 core-2 is down, haven-pe1 core-2 is down",
@@ -497,7 +497,7 @@ class ProductTest {
 
     /** The order that is ahead cannot end while a device that it changes is lost. */
     @Test
-    void anOrderInLineIsTakenBackAndTouchesNothing() throws Exception {
+    void aWaitingOrderIsCancelledAndTouchesNothing() throws Exception {
         assertThat(product.rilvan("", "lab", "lose", "haven-pe1", "commit", "--seconds", "3600").code()).isZero();
         long first = place(clinics.replace("tag: 110", "tag: 140"));
         long second = place(clinics);
@@ -512,7 +512,7 @@ class ProductTest {
     }
 
     @Test
-    void anOrderIsTakenBackWhereSomebodyAsksForIt() throws Exception {
+    void aCancelledOrderIsRolledBack() throws Exception {
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", clinics.replace("tag: 110", "tag: 140"), YAML).body());
         String path = "/api/v1/orders/" + placed.getLong("order");
         product.await(path, "order", order -> order.getString("state").equals("PREPARED"));

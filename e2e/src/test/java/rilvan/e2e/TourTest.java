@@ -12,7 +12,7 @@ class TourTest {
 
     @Test
     @Timeout(value = 5, unit = TimeUnit.MINUTES)
-    void everyStepTurnsOutAsTold() throws Exception {
+    void everyStepOfTheTourEndsAsItSays() throws Exception {
         ProcessBuilder builder = new ProcessBuilder(Product.ROOT.resolve("demo").toString(), "--tour").redirectErrorStream(true);
         builder.environment().put("RILVAN_PACKAGED", "yes");
         Process tour = builder.start();

@@ -71,7 +71,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aDeviceThatChangesWhatIsRunningSavesWhenItIsTold() throws Exception {
+    void aRunningOnlyDeviceSavesOnRequest() throws Exception {
         try (SessionPool sessions = everywhere(); DeviceSession session = sessions.open("olvar-pe1").toCompletableFuture().join()) {
             assertThat(session.capabilities()).contains("urn:ietf:params:netconf:capability:writable-running:1.0")
                     .doesNotContain("urn:ietf:params:netconf:base:1.1");
@@ -90,7 +90,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aCommandLineIsTypedLineByLineAndReadBack() throws Exception {
+    void aCommandLineIsSentLineByLineAndReadBack() throws Exception {
         try (SessionPool sessions = everywhere(); DeviceSession session = sessions.open("skarn-pe1").toCompletableFuture().join();
                 DeviceSession other = sessions.open("skarn-pe1").toCompletableFuture().join()) {
             String before = ((Answer.Data) send(session, new Request.Read(Datastore.RUNNING, "")).get(0)).text();
@@ -133,7 +133,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aFlightIsAnsweredInOrderRefusalsWithTagAndPath() {
+    void pipelinedRequestsAreAnsweredInOrderRefusalsWithTagAndPath() {
         try (SessionPool sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             List<Answer> answers = send(session, new Request.Lock(Datastore.CANDIDATE), new Request.Lock(Datastore.CANDIDATE),
                     new Request.Read(Datastore.RUNNING, "<system xmlns=\"urn:quern:system\"><name/></system>"),
@@ -148,7 +148,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aSessionThatIsGivenBackIsHandedOutAgain() {
+    void aReleasedSessionIsUsedAgain() {
         try (SessionPool sessions = sessions()) {
             DeviceSession first = sessions.open("haven-pe1").toCompletableFuture().join();
             first.close();
@@ -160,7 +160,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aDeviceHasSoManySessionsAtATimeAndWhoeverWantsMoreWaitsInLine() {
+    void sessionsOfADeviceAreLimitedAndFurtherRequestsWait() {
         try (SessionPool sessions = sessions()) {
             List<DeviceSession> six = Stream.generate(() -> sessions.open("haven-pe1").toCompletableFuture().join()).limit(6).toList();
             CompletableFuture<DeviceSession> seventh = sessions.open("haven-pe1").toCompletableFuture();
@@ -181,7 +181,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void whatIsCalledOffIsLostAndItsSessionIsNotHandedOutAgain() {
+    void aCancelledRequestLosesItsSession() {
         try (SessionPool sessions = sessions()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
             assertThat(session.capabilities()).contains("urn:ietf:params:netconf:capability:confirmed-commit:1.1");
@@ -194,7 +194,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aProvisionalCommitIsConfirmedByTokenFromAnotherSession() {
+    void aConfirmedCommitIsConfirmedByItsPersistIdFromAnotherSession() {
         try (SessionPool sessions = sessions(); DeviceSession other = sessions.open("haven-pe1").toCompletableFuture().join()) {
             DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join();
             assertThat(send(session, new Request.Edit("<system xmlns=\"urn:quern:system\"><location>moved</location></system>", false),
@@ -209,7 +209,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aRefusalSaysWhatTheDeviceSays() {
+    void aRefusalHoldsTheDevicesErrorFields() {
         lab.devices().get("haven-pe1").faults().once(Faults.FaultPoint.VALIDATE, new Faults.Trouble.Refusal("no room <left> & none to come", ""));
         try (SessionPool sessions = sessions(); DeviceSession session = sessions.open("haven-pe1").toCompletableFuture().join()) {
             assertThat(((Answer.Refused) send(session, new Request.Validate()).get(0)).message())
@@ -245,7 +245,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void locksThatSomebodyElseHoldsAreRefused() throws Exception {
+    void aLockHeldByAnotherSessionIsRefused() throws Exception {
         try (SessionPool sessions = everywhere(); DeviceSession session = sessions.open("ternsay-pe1").toCompletableFuture().join()) {
             lab.devices().get("ternsay-pe1").lockedByAnother(Duration.ofMinutes(1));
             assertThat(((Answer.Refused) send(session, new Request.Lock(Datastore.CANDIDATE)).get(0)).faults().get(0).tag()).isEqualTo("lock-denied");
@@ -254,7 +254,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void whoIsNotWhoTheyShouldBeIsNotTalkedTo() {
+    void aDeviceWithAnotherHostKeyIsRefused() {
         assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
         assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
         assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "refused the credential of user 'rilvan'");
@@ -262,7 +262,7 @@ class SessionPoolTest {
     }
 
     @Test
-    void aDeviceThatIsSilentIsGivenUp() throws Exception {
+    void aSilentDeviceTimesOut() throws Exception {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
             assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
                     new SessionPool.Limits(Duration.ofMillis(300), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE), "no session within");

@@ -49,7 +49,7 @@ class LinkStateTest {
 
     /** From the customer's own router where it is known, with its own addresses; from the provider's where it is not. */
     @Test
-    void aPlaceIsLookedAtFromTheCustomersRouterWhereThereIsOne() {
+    void aCheckStartsAtTheCustomersRouterWhereThereIsOne() {
         Network network = NetworkDocument.read(Document.read(Shipped.text("demo/network.yaml")));
         Check check = new Check("s", "reach", true, Map.of("device", "haven-pe1", "port", "access-1", "vrf", "V", "address", "192.0.2.0", "beyond", "192.0.2.1"),
                 Map.of("device", "ternsay-pe1", "port", "access-4", "vrf", "V", "address", "192.0.2.2", "beyond", "192.0.2.3"));
@@ -65,7 +65,7 @@ class LinkStateTest {
 
     /** A session with a customer's router counts once that router is known. */
     @Test
-    void whoIsNotThereYetIsAwaited() {
+    void aRouterThatIsNotThereYetIsNotTestableYet() {
         Network network = NetworkDocument.read(Document.read(Shipped.text("demo/network.yaml")));
         assertThat(session("access-3", network).coverage()).isEqualTo(Coverage.TO_THE_HANDOFF);
         assertThat(session("core-9", network).coverage()).isEqualTo(Coverage.NOT_TESTABLE_YET);

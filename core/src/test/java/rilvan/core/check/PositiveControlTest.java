@@ -24,7 +24,7 @@ class PositiveControlTest {
     }
 
     @Test
-    void whatMustNotGetThroughCountsOnlyBesideWhatDoes() {
+    void aForbiddenPathNeedsAPositiveControl() {
         Observed apart = seen(false, true, "access-1", "access-2", true);
         assertThat(proves(apart)).isEqualTo(Coverage.NOT_TESTABLE_YET);
         assertThat(proves(apart, seen(true, true, "access-1", "access-3", true))).isEqualTo(Coverage.TO_THE_HANDOFF);

@@ -71,7 +71,7 @@ class LineCodecTest {
     }
 
     @Test
-    void whatGoesIsRemovedFirstAndWhatComesIsSaidInTheTablesOrder() {
+    void removalsAreSentFirstAndAdditionsInTheTablesOrder() {
         Node before = BRAE.decode("table A\n rd 1:1\npart p 7\n note x\n table A\n");
         Node after = BRAE.decode("table B\n rd 1:2\npart p 7\n note y\n table B\n");
         assertThat(BRAE.edit(Difference.between(before, after)).lines()).containsExactly(
@@ -80,7 +80,7 @@ class LineCodecTest {
     }
 
     @Test
-    void aChangeThatMakesTheDeviceDropLinesSaysThemAgain() {
+    void linesThatAChangeDropsAreSentAgain() {
         Node before = BRAE.decode(PART.formatted("A"));
         Node after = BRAE.decode(PART.formatted("B"));
         Difference wide = BRAE.widen(Difference.between(before, after), before);
@@ -89,7 +89,7 @@ class LineCodecTest {
     }
 
     @Test
-    void whatTheDeviceHidesIsNotInTheTree() {
+    void hiddenDefaultsAreNotInTheTree() {
         assertThat(BRAE.decode("port p\n payload 9192\n")).isEqualTo(BRAE.decode("port p\n"));
     }
 

@@ -57,7 +57,7 @@ class XmlCodecTest {
     }
 
     @Test
-    void aFilterSelectsOnceWhatStandsInsideAnotherSelection() {
+    void overlappingSubtreeFiltersSelectANodeOnce() {
         assertThat(CODEC.filter(List.of(Path.parse("/vpn/vrf[V1]"), Path.parse("/vpn/vrf[V1]/rd"),
                 Path.parse("/ports/port[a]/circuit[5]"))))
                 .isEqualTo("<ports xmlns=\"urn:quern:ports\"><port><name>a</name><circuit><id>5</id></circuit></port></ports>"
@@ -65,7 +65,7 @@ class XmlCodecTest {
     }
 
     @Test
-    void theDifferenceShowsWhatComesAndGoesWithinWhatStands() {
+    void theDifferenceShowsAddedAndRemovedLinesInTheirBlocks() {
         Path mtu = Path.parse("/ports/port[a]/mtu");
         Node before = CODEC.decode("<ports xmlns='urn:quern:ports'><port><name>a</name><mtu>1500</mtu></port></ports>");
         assertThat(CODEC.lines(before, before.with(mtu, Node.leaf("9000"))).stream().map(line -> line.sign() + line.text()))
@@ -118,7 +118,7 @@ class XmlCodecTest {
     }
 
     @Test
-    void whatIsPutIntoATemplateIsText() {
+    void valuesInATemplateAreEscaped() {
         assertThat(Template.xml("test.xml", "<a>${name}</a>").fill(Map.of("name", "</a><b>&"))).isEqualTo("<a>&lt;/a&gt;&lt;b&gt;&amp;</a>");
     }
 }

@@ -54,7 +54,7 @@ class LedgerMergeTest {
     }
 
     @Test
-    void aNodeThatTwoServicesNeedGoesWithTheLast() {
+    void aSharedNodeIsRemovedWithItsLastOwner() {
         Node vrf = Node.EMPTY.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY);
         LedgerMerge first = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), List.of(), Map.of());
         LedgerMerge second = LedgerMerge.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), List.of(), Map.of());
@@ -66,7 +66,7 @@ class LedgerMergeTest {
     }
 
     @Test
-    void conflictsNameTheNodeAndBothSides() {
+    void aConflictNamesTheNodeAndBothValues() {
         Path mtu = Path.parse("/ports/port[a]/mtu");
         Path circuit = Path.parse("/ports/port[a]/circuit[1]");
         Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
@@ -91,7 +91,7 @@ class LedgerMergeTest {
     }
 
     @Test
-    void whatGivesWayComesBackWhenTheServiceGoes() {
+    void aReplacedValueIsRestoredWhenTheServiceIsRemoved() {
         Path mtu = Path.parse("/ports/port[access-1]/mtu");
         Node fifteen = Node.EMPTY.with(mtu.parent(), Node.ENTRY).with(mtu, Node.leaf("1500"));
         Node nine = fifteen.with(mtu, Node.leaf("9000"));
@@ -112,7 +112,7 @@ class LedgerMergeTest {
     }
 
     @Test
-    void anEntryThatAServiceWantsWholeIsNotSharedWithLeftovers() {
+    void anEntryOwnedAsAWholeHoldsNoForeignConfiguration() {
         Path circuit = Path.parse("/ports/port[access-1]/circuit[0]");
         Path address = circuit.child(Step.of("ipv4")).child(Step.of("address"));
         Node leftover = Node.EMPTY.with(circuit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
@@ -129,7 +129,7 @@ class LedgerMergeTest {
     }
 
     @Test
-    void entriesOfAnOrderedListComeAndGoInTheirPlaces() {
+    void entriesOfAnOrderedListKeepTheirPlaces() {
         Path filter = Path.parse("/policy/filter[F]");
         Path order = filter.child(rilvan.core.tree.EntryOrder.step("entry"));
         Node holds = entries(filter, "10", "20").with(order, Node.leaf("[10][20]"));

@@ -41,7 +41,7 @@ class FusedLoopsTest {
             new Said("site again", over("s in sites")));
 
     @Test
-    void theyMakeWhatEachMakesByItselfInTheModelsOrder() {
+    void fusedLoopsGiveWhatEachGivesAloneInTheModelsOrder() {
         List<String> expected = new ArrayList<>();
         LoopBindings bound = LoopBindings.of(VALUES, Map.of(), "");
         ALL.forEach(said -> said.loop().run(bound, each -> expected.add(written(said, each))));
@@ -50,7 +50,7 @@ class FusedLoopsTest {
     }
 
     @Test
-    void whatLoopsShareIsGoneThroughOnce() {
+    void loopsThatBeginAlikeShareTheirRounds() {
         List<String> order = new ArrayList<>();
         new FusedLoops<>(ALL, Said::loop).collect(LoopBindings.of(VALUES, Map.of(), ""), (said, each, made) -> {
             if (said.what().startsWith("site")) {

@@ -35,7 +35,7 @@ class NetworkDocumentTest {
     }
 
     @Test
-    void devicesWithAWayBetweenThemAreOfOneDomain() {
+    void devicesWithATransportPathAreOfOneDomain() {
         String cut = SKERRA.replaceAll("  - \\{ a: hall-border1 core-1, b: haven-pe1 .*\n", "");
         Network network = NetworkDocument.read(Document.read(cut));
         assertThat(network.domain("skarn-upe1")).isEqualTo(network.domain("haven-pe1"));

@@ -38,7 +38,7 @@ class ExplainerTest {
     }
 
     @Test
-    void whatNoServicePutThereIsNobodys() {
+    void aNodeOfNoServiceHasNoOwner() {
         assertThat(explain("haven-pe1", "/system/name").get(0).because()).isEmpty();
     }
 }

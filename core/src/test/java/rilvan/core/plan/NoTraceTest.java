@@ -43,7 +43,7 @@ class NoTraceTest {
     }
 
     @RepeatedTest(15)
-    void whateverComesAndGoesLeavesNoTrace() {
+    void addingAndRemovingLeavesNoTrace() {
         Random random = new Random(seed);
         InMemoryPlanningSource source = Shipped.skerra();
         Map<String, String> start = canonical(source);
@@ -72,7 +72,7 @@ class NoTraceTest {
     }
 
     @RepeatedTest(5)
-    void aServiceIsTheSameWhetherOthersCameAndWentOrNot() {
+    void aServiceDoesNotDependOnOthersThatWereAddedAndRemoved() {
         Random random = new Random(seed);
         String[] kept = ORDERS.get(random.nextInt(ORDERS.size()));
         InMemoryPlanningSource alone = Shipped.skerra();

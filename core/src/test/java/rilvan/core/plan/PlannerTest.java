@@ -87,7 +87,7 @@ class PlannerTest {
     }
 
     @Test
-    void whatAnotherServiceHasIsNotTakenFromIt() {
+    void aNumberOfAnotherServiceIsRefused() {
         Shipped.done(desk, CLINICS);
         assertThatThrownBy(() -> Shipped.plan(desk, GANNET.replaceFirst("access-2", "access-1").replaceFirst("tag: 120", "tag: 110")))
                 .hasMessage("/services/0/parameters/sites/0/tag: 110 on haven-pe1 access-1 is already in use by tidewater-clinics");

@@ -115,7 +115,7 @@ class TransactionTest {
     }
 
     @Test
-    void oneRefusalTakesEveryDeviceBackAndSaysWhoAndWhy() {
+    void oneRefusalRollsBackEveryDeviceAndNamesTheDeviceAndReason() {
         device("one");
         device("two");
         fault = (device, send) -> device.equals("two") && send.flight().get(0) instanceof Request.ConfirmedCommit
@@ -130,7 +130,7 @@ class TransactionTest {
     }
 
     @Test
-    void whatWasChangedOutsideIsNotOverwritten() {
+    void aChangeFromOutsideIsNotOverwritten() {
         device("one");
         device("two");
         Node drifted = BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("9:9"));
@@ -148,7 +148,7 @@ class TransactionTest {
     }
 
     @Test
-    void aServiceThatIsNotSeenWorkingDoesNotStand() {
+    void anOrderWhoseChecksFailIsRolledBack() {
         device("one");
         proof = false;
         assertThat(run()).isEqualTo(State.ROLLED_BACK);
@@ -157,7 +157,7 @@ class TransactionTest {
     }
 
     @Test
-    void anOkThatDroppedTheEditIsFoundByReading() {
+    void anEditThatWasAnsweredOkButNotMadeIsFoundByReading() {
         device("one");
         fault = (device, send) -> send.flight().get(0) instanceof Request.Edit ? List.of(new Answer.Done(), new Answer.Done()) : null;
         assertThat(run()).isEqualTo(State.ROLLED_BACK);
@@ -166,7 +166,7 @@ class TransactionTest {
 
     /** The device's timer counts from when the device acted, which may be long after it was asked to. */
     @Test
-    void whatIsSeenBeforeTheTimerHasSurelyRunOutIsNotTakenForGood() {
+    void aReadingBeforeTheConfirmTimerHasRunOutDecidesNothing() {
         device("one");
         SimulatedDevice one = devices.get("one");
         fault = (device, send) -> {
@@ -188,7 +188,7 @@ class TransactionTest {
 
     /** Eight devices that change one by one take longer than the timer of the one that waits for its confirmation. */
     @Test
-    void whoHasCommittedProvisionallyWaitsForThoseThatChangeOneByOne() {
+    void confirmedCommitsWaitForDevicesThatChangeOneByOne() {
         device("one");
         for (int i = 0; i < 8; i++) {
             device("weak-" + i, DeviceKind.CANDIDATE);

@@ -38,7 +38,7 @@ class MessagesTest {
     }
 
     @Test
-    void whatAnOperationAnswersIsKeptAsItIs() {
+    void theContentOfAReplyIsKeptAsItIs() {
         assertThat(Messages.readReply("<rpc-reply xmlns='urn:ietf:params:xml:ns:netconf:base:1.0' message-id='3'><answered xmlns='urn:x'>a &lt; b</answered>"
                 + "<seen xmlns='urn:x'><by/></seen></rpc-reply>")).isEqualTo(new Messages.Reply(Optional.of("3"),
                 new Answer.Data("<answered xmlns=\"urn:x\">a &lt; b</answered><seen xmlns=\"urn:x\"><by/></seen>")));

@@ -52,7 +52,7 @@ class OrderControllerTest {
     private Tokens tokens;
 
     @Test
-    void whoIsNotSignedInIsTurnedAway() throws Exception {
+    void aRequestWithoutSignInIsRefused() throws Exception {
         http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized());
         http.perform(post("/api/v1/orders").with(csrf()).content("{}")).andExpect(status().isUnauthorized());
         http.perform(get("/api/v1/orders").header("Authorization", "Bearer nonsense")).andExpect(status().isUnauthorized());
@@ -64,7 +64,7 @@ class OrderControllerTest {
     }
 
     @Test
-    void whatIsRefusedNamesEachField() throws Exception {
+    void aRefusalNamesEachField() throws Exception {
         when(intake.place(anyString(), anyString(), any(), any())).thenThrow(new ValidationFailure(List.of(
                 new Problem("/services/0/name", "is missing"), new Problem("/services/0/tenant", "is missing"))));
         http.perform(post("/api/v1/orders").with(user("engineer")).with(csrf()).content("services: [{}]"))
@@ -80,7 +80,7 @@ class OrderControllerTest {
     }
 
     @Test
-    void whatIsNotThereIsNotFound() throws Exception {
+    void anUnknownResourceIsNotFound() throws Exception {
         when(orders.order(9)).thenReturn(Optional.empty());
         http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isNotFound()).andExpect(jsonPath("$.title").value("Not found"));
     }

@@ -24,7 +24,7 @@ class CredentialVaultTest {
     }
 
     @Test
-    void whatIsSealedIsOpenedOnlyWithItsKeyAndUnderItsName() throws Exception {
+    void aSecretIsDecryptedOnlyWithItsKeyAndName() throws Exception {
         CredentialVault vault = vault(new byte[32], "rw-------");
         byte[] box = vault.seal("lab", "geheim é");
         assertThat(vault.open("lab", box)).isEqualTo("geheim é");

@@ -44,7 +44,7 @@ class BaselineTest {
     }
 
     @Test
-    void theOrdersOwnAreLookedAtFirstWhateverElseStandsThere() {
+    void checksOfTheOrdersOwnServicesComeFirst() {
         when(services.on(DEVICES)).thenReturn(List.of("a", "b", "own"));
         stands("a", 150);
         stands("b", 100);
@@ -58,7 +58,7 @@ class BaselineTest {
 
     /** A service over a whole country is looked at where the order is. */
     @Test
-    void whatBeginsOrEndsOnTheDevicesComesBeforeTheRest() {
+    void checksThatBeginOrEndOnTheDevicesComeBeforeOthers() {
         when(services.on(DEVICES)).thenReturn(List.of("wide", "b"));
         when(explainer.checks("wide")).thenReturn(IntStream.range(0, 1000).mapToObj(i ->
                 new Check("wide", "reach", true, Map.of("device", "far-" + i), Map.of("device", i == 999 ? "haven-pe1" : "olvar-pe1"))).toList());
@@ -70,7 +70,7 @@ class BaselineTest {
     }
 
     @Test
-    void whatIsNotGoingToBeLookedAtIsNotWorkedOutEither() {
+    void checksBeyondTheLimitAreNotExpanded() {
         when(services.on(DEVICES)).thenReturn(List.of("a", "b", "c"));
         stands("a", 200);
         assertThat(baseline.look(DEVICES, Set.of()).join().left()).isEqualTo(2);
@@ -78,7 +78,7 @@ class BaselineTest {
     }
 
     @Test
-    void aServiceThatCannotBeWorkedOutAnyMoreKeepsNoOtherFromBeingSeen() {
+    void aServiceThatCannotBeExpandedDoesNotHideOthers() {
         when(services.on(DEVICES)).thenReturn(List.of("a", "b"));
         when(explainer.checks(anyString())).thenThrow(new ValidationFailure("/services/0", "the port is gone"));
         doReturn(List.of(new Check("b", "reach", true, Map.of("device", "haven-pe1"), Map.of()))).when(explainer).checks("b");

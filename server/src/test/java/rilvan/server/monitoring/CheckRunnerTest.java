@@ -77,7 +77,7 @@ class CheckRunnerTest {
     }
 
     @Test
-    void whatCouldNotBeLookedAtIsAsItMustBeInNoCase() {
+    void aCheckThatCouldNotRunHasNotPassed() {
         for (boolean wanted : List.of(true, false)) {
             assertThat(seen(wanted, CompletableFuture.failedFuture(new Sessions.CannotOpen("no way"))).passed()).isFalse();
             assertThat(seen(wanted, answering(new Answer.Lost("gone"))).passed()).isFalse();
@@ -89,7 +89,7 @@ class CheckRunnerTest {
 
     /** A device that says that it stays so is believed at once, for all of that service and for no other. */
     @Test
-    void whatWillNotComeTrueIsNotWaitedFor() {
+    void aFinalAnswerIsNotWaitedFor() {
         Map<String, String> answers = Map.of("a", "<up>false</up><reason>wrong AS</reason><settled>true</settled>", "b", "<up>false</up><reason>far</reason>",
                 "c", "<up>true</up>");
         seen(true, answering(new Answer.Data("")));
@@ -131,7 +131,7 @@ class CheckRunnerTest {
 
     /** Whatever becomes of the second question, what was seen at the first is told: an order waits for it. */
     @Test
-    void aStoreThatIsAwayWhenTheWayIsAskedForSilencesNobody() {
+    void aStoreThatFailsWhileThePathIsAskedForFailsTheCheck() {
         Check check = new Check("s", "wire", true, Map.of("device", "haven-pe1", "name", "s"), Map.of("device", "ternsay-pe1", "address", "203.0.113.2", "flush", false));
         seen(true, answering(new Answer.Data("<up>false</up><reason>far</reason>")));
         when(devices.dialect(anyString())).thenReturn(catalog.dialects().get("quern")).thenThrow(new DataAccessResourceFailureException("away"));
@@ -141,7 +141,7 @@ class CheckRunnerTest {
 
     /** An order that is taken back does not wait for what will not come true. */
     @Test
-    void whoWaitsNoLongerIsToldAtOnce() {
+    void aCancelledWaitIsAnsweredAtOnce() {
         CompletionStage<DeviceSession> session = answering(new Answer.Data("<up>false</up><reason>far</reason>"));
         seen(true, session);
         when(settings.checkTimeout()).thenReturn(Duration.ofDays(1));
@@ -153,7 +153,7 @@ class CheckRunnerTest {
 
     /** While the store is away nothing can be looked up, and still somebody waits for what comes of it. */
     @Test
-    void aStoreThatIsAwayFailsTheProofAndDoesNotSilenceIt() {
+    void aStoreThatIsAwayFailsTheChecksWithAReason() {
         when(source.recentNetwork()).thenThrow(new DataAccessResourceFailureException("away"));
         when(settings.settleTime()).thenReturn(Duration.ZERO);
         assertThat(checkRunner.make(List.of(), false, () -> true)).failsWithin(Duration.ofMinutes(1)).withThrowableThat().withMessageContaining("away");

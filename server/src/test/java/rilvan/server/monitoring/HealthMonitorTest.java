@@ -58,28 +58,28 @@ class HealthMonitorTest {
     }
 
     @Test
-    void whatIsNotAsItMustBeIsKeptInAFewWords() {
+    void failuresOfAServiceAreStoredInShort() {
         seen(true, false, false, false, false);
         monitor.look("s").join();
         verify(health).checked("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
     }
 
     @Test
-    void whatWorksIsKeptAsWell() {
+    void aServiceThatPassesIsStoredToo() {
         seen(true, true);
         monitor.look("s").join();
         verify(health).checked("s", "");
     }
 
     @Test
-    void aServiceThatCannotBeWorkedOutAnyMoreAils() {
+    void aServiceThatCannotBeExpandedFails() {
         when(explainer.checks("s")).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
         monitor.look("s").join();
         verify(health).checked(eq("s"), contains("haven-pe9"));
     }
 
     @Test
-    void whatAnotherInstanceLooksAtIsLeftToIt() {
+    void aServiceThatAnotherInstanceChecksIsLeftToIt() {
         when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(0);
         monitor.round();
@@ -88,7 +88,7 @@ class HealthMonitorTest {
     }
 
     @Test
-    void whatIsDueIsLookedAtOnce() {
+    void aServiceThatIsDueIsCheckedOnce() {
         seen(false);
         when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(1);

@@ -96,7 +96,7 @@ class MappersTest {
     }
 
     @Test
-    void whatIsPutComesBack() {
+    void valuesAreReadBackAsWritten() {
         try (SqlSession session = sessions.openSession(false)) {
             Json json = new Json();
             Map<String, Object> parameters = new TreeMap<>(Map.of("sites", List.of(Map.of("name", "haven", "rate", 5L, "text", "a \"quoted\" \\ é line\n")), "on", true));

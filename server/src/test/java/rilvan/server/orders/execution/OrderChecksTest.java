@@ -80,7 +80,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void howItWasBeforeIsToldOfWhatStandsBesideTheOrder() {
+    void theBaselineOfOtherServicesIsReported() {
         assertThat(orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"))).isEmpty();
         before(seen("own", true), seen("beside", true), seen("other", false));
         assertThat(orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1")))
@@ -90,7 +90,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void whatWasWellBesideItIsLookedAtAgainOnceItsOwnIsSeen() {
+    void otherServicesThatPassedBeforeAreCheckedAgainAfterTheOrdersOwn() {
         before(seen("beside", true), seen("ailing", false));
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
@@ -101,7 +101,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void whereItsOwnDoesNotWorkNobodyLooksFurther() {
+    void otherServicesAreNotCheckedWhereTheOrdersOwnFail() {
         before(seen("beside", true));
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", false);
@@ -110,7 +110,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void aLinkIsHarmedOnlyWhereASecondLookSaysSoToo() {
+    void aLinkFailsOnlyWhereASecondReadingFailsToo() {
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         when(checkRunner.make(eq(List.of()), anyBoolean(), any())).thenReturn(CompletableFuture.completedFuture(List.of()));
@@ -121,7 +121,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void aLinkThatWasNotWellBeforeIsNobodysFault() {
+    void aLinkThatFailedBeforeIsNotHeldAgainstTheOrder() {
         when(links.look(anyList())).thenReturn(CompletableFuture.completedFuture(List.of(WORSE)));
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
@@ -131,7 +131,7 @@ class OrderChecksTest {
     }
 
     @Test
-    void whatIsKeptShowsBeforeBesideAfterAndTheWay() {
+    void storedChecksHoldTheValueBeforeAndAfterAndThePath() {
         before(seen("own", true));
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         orderChecks.keep(7, List.of(seen("own", false), seen("new", true)));

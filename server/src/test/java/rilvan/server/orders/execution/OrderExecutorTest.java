@@ -38,7 +38,7 @@ class OrderExecutorTest {
 
     /** Whoever drove it may have written one more record between the look at what is abandoned and the take-over. */
     @Test
-    void goesOnFromWhatTheJournalSaysOnceNobodyElseCanWrite() {
+    void aTakeoverGoesOnFromTheJournalWithANewEpoch() {
         OrderRow looked = row("PLANNED", 1);
         OrderRow taken = row("CONNECTED", 2);
         when(member.id()).thenReturn("us");
