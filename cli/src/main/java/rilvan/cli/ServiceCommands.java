@@ -11,7 +11,7 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks and removes services.")
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, renames, refreshes and removes services.")
 final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."})
@@ -121,7 +121,33 @@ final class ServiceCommands {
     int remove(@Parameters(paramLabel = "SERVICE") String name,
             @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
             @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
-        String document = JsonWriter.string(Map.of("reason", reason, "remove", List.of(name)));
-        return preview ? OrderCommands.preview(document, Documents.JSON) : OrderCommands.run(document, Documents.JSON);
+        return order(Map.of("reason", reason, "remove", List.of(name)), preview);
+    }
+
+    @Command(name = "refresh", mixinStandardHelpOptions = true, description = {"Expands services again with the parameters they have, and follows the order:",
+        "what follows from today's network, settings and referred services is brought onto the devices."})
+    int refresh(@Parameters(arity = "1..*", paramLabel = "SERVICE") List<String> names,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
+            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+        return order(Map.of("reason", reason, "refresh", names), preview);
+    }
+
+    @Command(name = "rename", mixinStandardHelpOptions = true, description = {"Renames a service, which keeps its numbers and its history, and follows the order.",
+        "Where other services refer to it, write an order that changes them as well."})
+    int rename(@Parameters(paramLabel = "SERVICE") String name, @Parameters(paramLabel = "NEW-NAME") String renamed,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
+            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+        JsonObject service = Server.signedIn().get("/api/v1/services/" + Texts.escape(name)).getObject("service");
+        if (service == null) {
+            Terminal.say("there is no service named '" + name + "'; it was removed");
+            return 1;
+        }
+        return order(Map.of("reason", reason, "services", List.of(Map.of("name", renamed, "renamed_from", name, "tenant", service.getString("tenant"),
+                "model", service.getString("model"), "parameters", service.getObject("parameters")))), preview);
+    }
+
+    private static int order(Map<String, Object> document, boolean preview) throws IOException {
+        String json = JsonWriter.string(document);
+        return preview ? OrderCommands.preview(json, Documents.JSON) : OrderCommands.run(json, Documents.JSON);
     }
 }

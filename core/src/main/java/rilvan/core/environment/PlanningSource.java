@@ -1,5 +1,6 @@
 package rilvan.core.environment;
 
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import rilvan.core.ledger.Ledger;
@@ -22,12 +23,16 @@ public interface PlanningSource {
 
     Optional<Service> service(String name);
 
+    /** The services whose parameters refer to a service. */
+    List<Service> referrers(String name);
+
     /**
      * A service as it stands.
      *
+     * @param version counts its changes, and the changes of what refers to it
      * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found
      *     changed since
      */
     record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
-            Map<String, String> devices) {}
+            Map<String, String> devices, long version) {}
 }

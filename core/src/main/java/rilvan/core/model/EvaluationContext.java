@@ -31,6 +31,9 @@ import rilvan.core.pool.StoredAllocations;
  */
 final class EvaluationContext {
 
+    /** The name of what other services hold. */
+    static final String HELD = "held";
+
     static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING));
 
     /** The pools by whose names it is known who uses a port: parts of it, all of it in a bundle, and how much of its speed. */
@@ -58,7 +61,7 @@ final class EvaluationContext {
         types.put("devices", MapType.create(SimpleType.STRING, DEVICE));
         types.put("settings", MapType.create(SimpleType.STRING, struct("settings", settings.types())));
         types.put("services", MapType.create(SimpleType.STRING, struct("parameters", parameters.types())));
-        types.put("held", MapType.create(SimpleType.STRING, MapType.create(SimpleType.STRING, SimpleType.STRING)));
+        types.put(HELD, MapType.create(SimpleType.STRING, MapType.create(SimpleType.STRING, SimpleType.STRING)));
         return types;
     }
 
@@ -72,7 +75,7 @@ final class EvaluationContext {
         values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
         values.put("services", new Lookup<Object>(name -> source.service(name).filter(other -> other.model().equals(model.name()))
                 .map(other -> model.parameters().completed(other.parameters()))));
-        values.put("held", new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));
+        values.put(HELD, new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));
         return values;
     }
 

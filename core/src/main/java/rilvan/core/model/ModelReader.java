@@ -58,7 +58,9 @@ public final class ModelReader {
                 reader.refuse("/settings/" + name, "is not a name of a setting; use small letters, digits and underscores");
             }
         }
-        EvaluationContext.types(parameters, settings).forEach(this::declare);
+        Map<String, CelType> around = new LinkedHashMap<>(EvaluationContext.types(parameters, settings));
+        CelType held = around.remove(EvaluationContext.HELD);
+        around.forEach(this::declare);
         parameters.types().forEach(this::declare);
         // What names an allocation is worked out after it: it is read again once the allocations are known.
         Map<String, Object> lets = root.open("let");
@@ -66,10 +68,15 @@ public final class ModelReader {
         List<Take> takes = takes(root);
         Set<String> open = new LinkedHashSet<>(lets.keySet());
         first.forEach(let -> open.remove(let.name()));
-        Opened rulesSee = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
+        Opened parametersOnly = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
+        // What other services hold is known once all services of an order have taken their numbers.
+        declare(EvaluationContext.HELD, held);
         List<Computed> later = lets(lets, open, true);
+        List<Rule> rules = new ArrayList<>();
+        List<Rule> rulesOnNumbers = new ArrayList<>();
+        rules(root, parametersOnly, rules, rulesOnNumbers);
         ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, settings, first, takes, later, new FusedLoops<>(rules(root, rulesSee), Rule::loop),
+                root.text("description", ""), parameters, settings, first, takes, later, new FusedLoops<>(rules, Rule::loop), new FusedLoops<>(rulesOnNumbers, Rule::loop),
                 new FusedLoops<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
                 new FusedLoops<>(expectations(root), Expectation::loop), text);
         reader.finish();
@@ -143,21 +150,28 @@ public final class ModelReader {
         return takes;
     }
 
-    private List<Rule> rules(Fields root, Opened outside) {
-        List<Rule> rules = new ArrayList<>();
+    /** A rule that can be held without numbers is held without them; one that names some is held once they are taken. */
+    private void rules(Fields root, Opened parametersOnly, List<Rule> rules, List<Rule> rulesOnNumbers) {
         for (Fields each : root.each("require", "each", "let", "when", "that", "at", "say")) {
             attempt(each.pointer(), () -> {
-                Opened opened = loop(each, outside);
-                String at = each.text("at");
-                if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
-                    throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
+                try {
+                    rules.add(rule(each, parametersOnly));
+                } catch (Scope.Faulty e) {
+                    rulesOnNumbers.add(rule(each, Loop.none(scope)));
                 }
-                rules.add(new Rule(opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
-                        .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
-                        ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside()))));
             });
         }
-        return rules;
+    }
+
+    private static Rule rule(Fields each, Opened outside) {
+        Opened opened = loop(each, outside);
+        String at = each.text("at");
+        if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
+            throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
+        }
+        return new Rule(opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
+                .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
+                ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside())));
     }
 
     private List<Statement> statements(List<Fields> items, Opened outside, String id) {

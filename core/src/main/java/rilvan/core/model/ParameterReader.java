@@ -27,6 +27,9 @@ sealed interface ParameterReader {
     /** The secrets in a value, as they were written. */
     Stream<String> secrets(Object value);
 
+    /** The services that a value names. */
+    Stream<String> services(Object value);
+
     /** Notes what is wrong with a completed value: its form, or what it refers to. */
     void check(Object value, Location place);
 
@@ -111,6 +114,13 @@ sealed interface ParameterReader {
         }
 
         @Override
+        public Stream<String> services(Object value) {
+            Map<String, Object> given = Parameters.map(value);
+            return layout.inOrder().stream().filter(given::containsKey)
+                    .flatMap(name -> fields.get(layout.place(name)).services(given.get(name)));
+        }
+
+        @Override
         public void check(Object value, Location place) {
             Values among = (Values) value;
             for (int i = 0; i < fields.size(); i++) {
@@ -144,6 +154,11 @@ sealed interface ParameterReader {
         }
 
         @Override
+        public Stream<String> services(Object value) {
+            return value instanceof List<?> list ? list.stream().flatMap(item::services) : Stream.empty();
+        }
+
+        @Override
         public void check(Object value, Location place) {
             List<?> list = (List<?>) value;
             for (int i = 0; i < list.size(); i++) {
@@ -172,6 +187,11 @@ sealed interface ParameterReader {
         }
 
         @Override
+        public Stream<String> services(Object value) {
+            return reference.filter(Reference::isService).isPresent() && value instanceof String name && !name.isEmpty() ? Stream.of(name) : Stream.empty();
+        }
+
+        @Override
         public void check(Object value, Location place) {
             if (value != null && !value.equals(otherwise)) {
                 reference.flatMap(refers -> refers.fault((String) value, place)).or(() -> format.flatMap(form -> form.fault(value)))
@@ -192,6 +212,10 @@ sealed interface ParameterReader {
         static Optional<Reference> in(Map<String, Object> schema) {
             return Optional.ofNullable((String) schema.get("refers")).map(kind -> new Reference(kind,
                     (List<String>) schema.getOrDefault("of", List.of()), (String) schema.getOrDefault("at", "")));
+        }
+
+        boolean isService() {
+            return kind.equals("service");
         }
 
         /** What is wrong with a name, and what would do. */

@@ -11,11 +11,13 @@ import dev.cel.common.types.SimpleType;
 import dev.cel.common.types.StructType;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
@@ -218,6 +220,11 @@ public final class Parameters {
     /** The secrets among values, as they were written. */
     public List<String> secrets(Map<String, Object> values) {
         return fields.secrets(values).toList();
+    }
+
+    /** The services that values refer to, in the order in which they are named. */
+    public Set<String> services(Map<String, Object> values) {
+        return fields.services(values).collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
     /** The names of the top-level properties. */

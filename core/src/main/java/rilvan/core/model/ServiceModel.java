@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import rilvan.core.expression.Scope;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
@@ -16,6 +17,8 @@ import rilvan.core.network.Network;
  *
  * @param lets values worked out first
  * @param later values worked out once numbers are taken, because they name some
+ * @param rules what must hold of the parameters
+ * @param rulesOnNumbers what must hold of the numbers that are taken, or of what other services hold
  * @param settings the settings it reads on devices, as JSON Schema properties with their defaults
  * @param source the text it was read from, for people to read
  */
@@ -30,6 +33,7 @@ public record ServiceModel(
         List<Take> takes,
         List<Computed> later,
         FusedLoops<Rule> rules,
+        FusedLoops<Rule> rulesOnNumbers,
         FusedLoops<Statement> statements,
         FusedLoops<Expectation> expectations,
         String source) {
@@ -46,7 +50,7 @@ public record ServiceModel(
 
     /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
     public List<Map.Entry<String, String>> rulesSaid() {
-        return rules.said().stream().map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
+        return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
     }
 
     /** What it takes, by name, each with the pool. */

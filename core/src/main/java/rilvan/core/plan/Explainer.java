@@ -19,13 +19,12 @@ import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expander;
-import rilvan.core.model.Expander.Sourced;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
+import rilvan.core.model.ServiceExpansion.Sourced;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Device;
 import rilvan.core.network.Setting;
-import rilvan.core.pool.PendingAllocations;
 import rilvan.core.pool.StoredAllocations;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
@@ -96,11 +95,11 @@ public final class Explainer {
     }
 
     private Expansion expand(ServiceDocument service) {
-        return new Expander(source, numbers).expand(model(service), service, "", new PendingAllocations());
+        return new Expander(source, numbers).alone(model(service), service).expansion();
     }
 
     private List<Sourced> sourced(ServiceDocument service) {
-        return new Expander(source, numbers).sourced(model(service), service);
+        return new Expander(source, numbers).alone(model(service), service).clauses();
     }
 
     private ServiceModel model(ServiceDocument service) {

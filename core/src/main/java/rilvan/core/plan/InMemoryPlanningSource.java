@@ -57,11 +57,12 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
             configurations.put(device, codec.encode(part.part().difference().applyTo(codec.decode(configurations.get(device)))));
         });
         for (Plan.Outcome outcome : plan.outcomes()) {
-            numbers.values().forEach(held -> held.values().removeIf(allocation -> allocation.service().equals(outcome.service())));
-            services.remove(outcome.service());
+            List<String> names = List.of(outcome.service(), outcome.formerly());
+            numbers.values().forEach(held -> held.values().removeIf(allocation -> names.contains(allocation.service())));
+            services.keySet().removeAll(names);
             outcome.expansion().ifPresent(expansion -> services.put(outcome.service(), new Service(outcome.service(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices())));
+                    outcome.devices(), 0)));
         }
         plan.allocations().forEach(allocation -> numbers.computeIfAbsent(new NumberSpace(allocation.pool(), allocation.within()),
                 place -> new TreeMap<>()).put(allocation.number(), allocation));
@@ -98,6 +99,11 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     @Override
     public Optional<Service> service(String name) {
         return Optional.ofNullable(services.get(name));
+    }
+
+    @Override
+    public List<Service> referrers(String name) {
+        return services.values().stream().filter(service -> catalog.models().get(service.model()).parameters().services(service.parameters()).contains(name)).toList();
     }
 
     @Override

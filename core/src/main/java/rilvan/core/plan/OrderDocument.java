@@ -6,7 +6,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -18,16 +21,45 @@ import rilvan.core.tree.Path;
  * What an engineer asks for: services as they should be, and services to remove.
  *
  * @param reason why, for whoever reads the history
+ * @param refresh services that are expanded again with the parameters they have
+ * @param renamed the present name of a service, by its name in this order
  * @param decisions what to do about conflicts, by device and path
  * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
-public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove,
-        Map<String, Map<Path, Decision>> decisions, boolean byService) {
+public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh,
+        Map<String, String> renamed, Map<String, Map<Path, Decision>> decisions, boolean byService) {
+
+    private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh)/(\\d+)(/.*)?");
+
+    /** The name under which a service of this order stands before it. */
+    public String present(String name) {
+        return renamed.getOrDefault(name, name);
+    }
+
+    /** Whether the order changes, removes, refreshes or renames a service that stands. */
+    public boolean names(String standing) {
+        return services.stream().anyMatch(service -> present(service.name()).equals(standing)) || remove.contains(standing) || refresh.contains(standing);
+    }
+
+    /** The service that a field of this document belongs to. */
+    public Optional<String> serviceAt(String pointer) {
+        Matcher field = FIELD.matcher(pointer);
+        if (!field.matches()) {
+            return Optional.empty();
+        }
+        int index = Integer.parseInt(field.group(2));
+        return Optional.of(switch (field.group(1)) {
+            case "services" -> services.get(index).name();
+            case "remove" -> remove.get(index);
+            default -> refresh.get(index);
+        });
+    }
 
     /** What is left of it when only some of its services are. */
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
-                remove.stream().filter(names::contains).toList(), decisions, byService);
+                remove.stream().filter(names::contains).toList(), refresh.stream().filter(names::contains).toList(),
+                renamed, decisions, byService);
     }
 
     /**
@@ -36,11 +68,12 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public static OrderDocument read(Document document) {
         DocumentReader reader = new DocumentReader(document);
         reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
-        Fields root = reader.root("reason", "services", "remove", "decisions", "atomic");
+        Fields root = reader.root("reason", "services", "remove", "refresh", "decisions", "atomic");
         String reason = root.text("reason", "-");
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
-        for (Fields each : root.each("services", "name", "tenant", "model", "parameters")) {
+        Map<String, String> renamed = new LinkedHashMap<>();
+        for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "parameters")) {
             String name = each.text("name");
             if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
                 reader.refuse(each.pointer() + "/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
@@ -48,16 +81,19 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             if (!names.add(name)) {
                 reader.refuse(each.pointer() + "/name", name + " is named twice in this order");
             }
+            String former = each.text("renamed_from", "");
+            if (!former.isEmpty() && !former.equals(name)) {
+                renamed.put(name, former);
+                if (!names.add(former)) {
+                    reader.refuse(each.pointer() + "/renamed_from", former + " is named twice in this order");
+                }
+            }
             services.add(new ServiceDocument(name, each.text("tenant"), each.text("model"), each.open("parameters")));
         }
-        List<String> remove = root.texts("remove");
-        for (int i = 0; i < remove.size(); i++) {
-            if (!names.add(remove.get(i))) {
-                reader.refuse("/remove/" + i, remove.get(i) + " is named twice in this order");
-            }
-        }
+        List<String> remove = once(root, "remove", names, reader);
+        List<String> refresh = once(root, "refresh", names, reader);
         if (names.isEmpty()) {
-            reader.refuse("", "an order names services to add or change under services, or to remove under remove");
+            reader.refuse("", "an order names services to add or change under services, to remove under remove, or to expand again under refresh");
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
@@ -71,6 +107,16 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
         reader.finish();
-        return new OrderDocument(reason, services, remove, decisions, byService);
+        return new OrderDocument(reason, services, remove, refresh, renamed, decisions, byService);
+    }
+
+    private static List<String> once(Fields root, String field, Set<String> names, DocumentReader reader) {
+        List<String> listed = root.texts(field);
+        for (int i = 0; i < listed.size(); i++) {
+            if (!names.add(listed.get(i))) {
+                reader.refuse("/" + field + "/" + i, listed.get(i) + " is named twice in this order");
+            }
+        }
+        return listed;
     }
 }

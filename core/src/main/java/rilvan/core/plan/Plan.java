@@ -3,6 +3,7 @@ package rilvan.core.plan;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 import rilvan.core.check.Check;
 import rilvan.core.check.CheckSelection;
@@ -20,8 +21,10 @@ import rilvan.core.tree.Node;
  * @param outcomes what becomes of each service it names
  * @param devices each device on which something is said that was not said before, in the order of names
  * @param allocations all numbers the services hold when it is done
+ * @param services the version of every service that it was made from; -1 where none stands
  */
-public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations) {
+public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations,
+        Map<String, Long> services) {
 
     private static final int MOST_NAMED = 8;
 
@@ -35,8 +38,10 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      *
      * @param expansion absent where it is removed
      * @param devices where it has a footprint afterwards, each with a digest of what it says there
+     * @param formerly its name before the order
+     * @param refersTo the services that it refers to afterwards
      */
-    public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices) {}
+    public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices, String formerly, Set<String> refersTo) {}
 
     /**
      * One device's part.

@@ -1,6 +1,7 @@
 package rilvan.core.plan;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -24,13 +25,14 @@ import rilvan.core.model.Clause;
 import rilvan.core.model.Expander;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
+import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
-import rilvan.core.pool.PendingAllocations;
+import rilvan.core.pool.Allocator;
 import rilvan.core.pool.StoredAllocations;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.tree.Difference;
@@ -52,33 +54,190 @@ public final class Planner {
     }
 
     /**
+     * A service that is expanded for an order.
+     *
+     * @param pointer where in the order's document it stands; for one that the order does not name, the service it refers to
+     * @param stands as it is before the order
+     * @param cause the service that the order changes and this one refers to; absent where the order names this one
+     */
+    private record Member(ServiceDocument service, ServiceModel model, String pointer, Optional<PlanningSource.Service> stands, Optional<String> cause) {
+
+        Problem problem(Problem own) {
+            return cause.isEmpty() ? own
+                    : new Problem(pointer, service.name() + ", which refers to " + cause.get() + ", would be refused: " + own);
+        }
+    }
+
+    /** A member, and what has come of it so far. */
+    private record Begun(Member member, ServiceExpansion expansion) {}
+
+    /**
      * @throws ValidationFailure naming every field at fault, or the nodes over which the order conflicts with what is there
      */
     public Plan plan(OrderDocument order) {
-        Network network = source.network();
-        Expander expander = new Expander(source, numbers);
+        OrderContext context = new OrderContext(source, numbers);
         List<Problem> problems = new ArrayList<>();
-        PendingAllocations wanted = new PendingAllocations();
-        List<Expansion> expansions = new ArrayList<>();
+        List<Member> members = members(order, context, problems);
+        List<Expansion> expansions = expand(order, members, context, problems);
+        Network network = context.network();
+        Map<String, Map<String, String>> digests = new LinkedHashMap<>();
+        expansions.forEach(expansion -> digests.put(expansion.service().name(), digests(expansion, network)));
+        Set<String> named = digests.keySet();
+        Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests, context), network);
+        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices,
+                context.pending().all().stream().filter(each -> named.contains(each.service())).toList(), context.versions());
+    }
+
+    /** The services that an order names, and those that refer to one of them: their rules are held again. */
+    private List<Member> members(OrderDocument order, OrderContext context, List<Problem> problems) {
+        List<Member> members = new ArrayList<>();
         for (int i = 0; i < order.services().size(); i++) {
-            try {
-                expansions.add(expand(order.services().get(i), "/services/" + i, expander, wanted));
-            } catch (ValidationFailure e) {
-                problems.addAll(e.problems());
+            member(order, order.services().get(i), "/services/" + i, context, problems).ifPresent(members::add);
+        }
+        for (int i = 0; i < order.refresh().size(); i++) {
+            String name = order.refresh().get(i);
+            Optional<PlanningSource.Service> stands = context.standing(name);
+            if (stands.isEmpty()) {
+                problems.add(new Problem("/refresh/" + i, "there is no service named '" + name + "'"));
+            } else {
+                model(stands.get().model(), "/refresh/" + i, problems).ifPresent(model ->
+                        members.add(new Member(document(stands.get()), model, "/refresh/" + order.refresh().indexOf(name), stands, Optional.empty())));
             }
         }
+        members.forEach(member -> {
+            if (order.renamed().containsKey(member.service().name())) {
+                context.remove(order.present(member.service().name()));
+            }
+            ServiceDocument service = member.service();
+            context.put(new PlanningSource.Service(service.name(), service.tenant(), service.model(), member.model().version(), service.parameters(), Map.of(), 0));
+        });
         for (int i = 0; i < order.remove().size(); i++) {
-            if (source.service(order.remove().get(i)).isEmpty()) {
-                problems.add(new Problem("/remove/" + i, "there is no service named '" + order.remove().get(i) + "'"));
+            String name = order.remove().get(i);
+            if (context.standing(name).isEmpty()) {
+                problems.add(new Problem("/remove/" + i, "there is no service named '" + name + "'"));
+            }
+            context.remove(name);
+            keptBy(name, order, context).ifPresent(problem -> problems.add(new Problem("/remove/" + order.remove().indexOf(name), problem)));
+        }
+        for (Member member : List.copyOf(members)) {
+            String name = member.service().name();
+            if (order.renamed().containsKey(name)) {
+                keptBy(order.present(name), order, context).ifPresent(problem -> problems.add(new Problem(member.pointer() + "/renamed_from", problem)));
+            } else if (member.stands().isPresent()) {
+                context.referrers(name).stream().filter(referrer -> !order.names(referrer.name())).forEach(referrer -> {
+                    if (members.stream().noneMatch(each -> each.service().name().equals(referrer.name()))) {
+                        model(referrer.model(), member.pointer(), problems).ifPresent(model -> {
+                            members.add(new Member(document(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name)));
+                            context.put(referrer);
+                        });
+                    }
+                });
+            }
+        }
+        return members;
+    }
+
+    /** Why a name cannot go: services refer to it that the order does not change. */
+    private static Optional<String> keptBy(String name, OrderDocument order, OrderContext context) {
+        List<String> referrers = context.referrers(name).stream().map(PlanningSource.Service::name).filter(referrer -> !order.names(referrer)).sorted().toList();
+        return referrers.isEmpty() ? Optional.empty() : Optional.of(String.join(", ", referrers) + (referrers.size() == 1 ? " refers" : " refer") + " to " + name
+                + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order");
+    }
+
+    private static ServiceDocument document(PlanningSource.Service service) {
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
+    }
+
+    private Optional<ServiceModel> model(String name, String pointer, List<Problem> problems) {
+        ServiceModel model = models.get(name);
+        if (model == null) {
+            problems.add(new Problem(pointer, "there is no service model '" + name + "'; available: " + String.join(", ", models.keySet())));
+        }
+        return Optional.ofNullable(model);
+    }
+
+    private Optional<Member> member(OrderDocument order, ServiceDocument service, String pointer, OrderContext context, List<Problem> problems) {
+        String present = order.present(service.name());
+        Optional<PlanningSource.Service> stands = context.standing(present);
+        if (!present.equals(service.name())) {
+            if (stands.isEmpty()) {
+                problems.add(new Problem(pointer + "/renamed_from", "there is no service named '" + present + "'"));
+            }
+            if (context.standing(service.name()).isPresent()) {
+                problems.add(new Problem(pointer + "/name", "there is a service named " + service.name() + " already; choose another name"));
+            }
+        }
+        Optional<ServiceModel> model = model(service.model(), pointer + "/model", problems);
+        if (stands.isPresent() && model.isPresent() && !stands.get().model().equals(service.model())) {
+            problems.add(new Problem(pointer + "/model", present + " is a service of the model " + stands.get().model()
+                    + "; remove it first, or keep the model"));
+            return Optional.empty();
+        }
+        ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
+                Secret.unmasked(service.parameters(), stands.get().parameters()));
+        return model.map(known -> new Member(unmasked, known, pointer, stands, Optional.empty()));
+    }
+
+    /** Expands all members side by side; those that the order names come back. */
+    private List<Expansion> expand(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
+        Expander expander = new Expander(context, context);
+        Set<String> refused = new LinkedHashSet<>();
+        Map<Member, Map<String, Object>> parameters = new LinkedHashMap<>();
+        for (Member member : members) {
+            try {
+                parameters.put(member, expander.parameters(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : ""));
+            } catch (ValidationFailure e) {
+                e.problems().forEach(problem -> problems.add(member.problem(problem)));
+                refused.add(member.service().name());
+            }
+        }
+        List<Begun> begun = new ArrayList<>();
+        parameters.forEach((member, values) -> {
+            // What refers to a service that is refused would only repeat what is wrong with that one.
+            if (member.model().parameters().services(values).stream().noneMatch(refused::contains)) {
+                try {
+                    begun.add(new Begun(member, expander.begin(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "", values)));
+                } catch (ValidationFailure e) {
+                    e.problems().forEach(problem -> problems.add(member.problem(problem)));
+                }
+            }
+        });
+        Set<String> leaving = new LinkedHashSet<>(order.remove());
+        members.stream().filter(member -> member.cause().isEmpty()).forEach(member -> leaving.add(order.present(member.service().name())));
+        // What stands keeps its numbers before others choose theirs.
+        begun.stream().sorted(Comparator.comparing(each -> each.member().stands().isEmpty())).forEach(each -> {
+            String name = each.member().service().name();
+            each.expansion().allocate(new Allocator(name, order.present(name), numbers, context.pending(), leaving));
+        });
+        begun.forEach(each -> each.expansion().rules().forEach(problem -> problems.add(each.member().problem(problem))));
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        List<Expansion> expansions = new ArrayList<>();
+        for (Begun each : begun) {
+            Expansion expansion = each.expansion().expansion();
+            if (each.member().cause().isEmpty()) {
+                expansions.add(expansion);
+            } else {
+                follows(each.member(), expansion, context.network()).ifPresent(problems::add);
             }
         }
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
-        Map<String, Map<String, String>> digests = new LinkedHashMap<>();
-        expansions.forEach(expansion -> digests.put(expansion.service().name(), digests(expansion, network)));
-        Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests), network);
-        return new Plan(order, outcomes(order, expansions, devices, digests), devices, wanted.all());
+        return expansions;
+    }
+
+    /** Where a service that the order does not name would become another one on devices because of a service that it refers to. */
+    private Optional<Problem> follows(Member member, Expansion expansion, Network network) {
+        Map<String, String> before;
+        try {
+            before = digests(new Expander(source, numbers).alone(member.model(), member.service()).expansion(), network);
+        } catch (ValidationFailure e) {
+            before = member.stands().orElseThrow().devices();
+        }
+        return before.equals(digests(expansion, network)) ? Optional.empty() : Optional.of(new Problem(member.pointer(), member.service().name() + " refers to "
+                + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are"));
     }
 
     /** The secrets among the parameters of an order, as they were written. */
@@ -87,27 +246,12 @@ public final class Planner {
                 .flatMap(service -> models.get(service.model()).parameters().secrets(service.parameters()).stream()).distinct().toList();
     }
 
-    private Expansion expand(ServiceDocument service, String pointer, Expander expander, PendingAllocations wanted) {
-        ServiceModel model = models.get(service.model());
-        if (model == null) {
-            throw new ValidationFailure(pointer + "/model", "there is no service model '" + service.model() + "'; available: "
-                    + String.join(", ", models.keySet()));
-        }
-        Optional<PlanningSource.Service> stands = source.service(service.name());
-        if (stands.isPresent() && !stands.get().model().equals(service.model())) {
-            throw new ValidationFailure(pointer + "/model", service.name() + " is a service of the model " + stands.get().model()
-                    + "; remove it first, or keep the model");
-        }
-        ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
-                Secret.unmasked(service.parameters(), stands.get().parameters()));
-        return expander.expand(model, unmasked, pointer, wanted);
-    }
-
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Set<String> touched, Network network) {
         Map<String, List<Said>> said = new TreeMap<>();
         Set<String> services = new LinkedHashSet<>(order.remove());
         for (Expansion expansion : expansions) {
             services.add(expansion.service().name());
+            services.add(order.present(expansion.service().name()));
             String model = expansion.service().model() + " " + expansion.modelVersion();
             expansion.clauses().forEach(clause -> said.computeIfAbsent(clause.device(), device -> new ArrayList<>())
                     .add(new Said(expansion.service().name(), model, clause)));
@@ -126,14 +270,16 @@ public final class Planner {
     }
 
     /** Only devices on which a service says something else than before: the cost follows the change, not the services' size. */
-    private Set<String> touched(OrderDocument order, List<Expansion> expansions, Map<String, Map<String, String>> digests) {
+    private Set<String> touched(OrderDocument order, List<Expansion> expansions, Map<String, Map<String, String>> digests, OrderContext context) {
         Set<String> touched = new TreeSet<>();
-        order.remove().forEach(name -> source.service(name).ifPresent(stands -> touched.addAll(stands.devices().keySet())));
+        order.remove().forEach(name -> context.standing(name).ifPresent(stands -> touched.addAll(stands.devices().keySet())));
         for (Expansion expansion : expansions) {
             Map<String, String> now = digests.get(expansion.service().name());
-            Optional<PlanningSource.Service> stands = source.service(expansion.service().name());
+            String name = expansion.service().name();
+            Optional<PlanningSource.Service> stands = context.standing(order.present(name));
             Map<String, String> before = stands.map(PlanningSource.Service::devices).orElse(Map.of());
-            boolean sameModel = stands.filter(service -> service.modelVersion() == expansion.modelVersion()).isPresent();
+            // The ledger names the service and its model: where either is another one now, every device's is written anew.
+            boolean sameModel = !order.renamed().containsKey(name) && stands.filter(service -> service.modelVersion() == expansion.modelVersion()).isPresent();
             now.forEach((device, digest) -> {
                 if (!sameModel || !digest.equals(before.get(device))) {
                     touched.add(device);
@@ -202,20 +348,21 @@ public final class Planner {
     }
 
     private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices,
-            Map<String, Map<String, String>> digests) {
+            Map<String, Map<String, String>> digests, OrderContext context) {
         List<Outcome> outcomes = new ArrayList<>();
         for (Expansion expansion : expansions) {
             String name = expansion.service().name();
-            Optional<PlanningSource.Service> stands = source.service(name);
-            boolean same = stands.isPresent()
+            Optional<PlanningSource.Service> stands = context.standing(order.present(name));
+            boolean same = stands.isPresent() && stands.get().name().equals(name)
                     && stands.get().parameters().equals(expansion.parameters())
                     && stands.get().tenant().equals(expansion.service().tenant())
                     && stands.get().modelVersion() == expansion.modelVersion()
                     && devices.values().stream().allMatch(device -> device.part().difference().isEmpty());
             outcomes.add(new Outcome(name, stands.isEmpty() ? ChangeKind.ADD : same ? ChangeKind.KEEP : ChangeKind.CHANGE,
-                    Optional.of(expansion), digests.get(name)));
+                    Optional.of(expansion), digests.get(name), order.present(name),
+                    models.get(expansion.service().model()).parameters().services(expansion.parameters())));
         }
-        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of())));
+        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of())));
         return outcomes;
     }
 }

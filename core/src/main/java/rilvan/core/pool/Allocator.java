@@ -7,7 +7,8 @@ import java.util.Set;
 
 /**
  * Works out what one service takes from pools. What it holds already stays with it; what is new is the lowest free number,
- * or the one chosen, if nobody has it. Nothing is stored here: the store's unique constraint has the last word.
+ * or the one chosen, if nobody has it. A number that another service of the same order holds may be chosen: whether that one still wants
+ * it shows when its own turn comes. Nothing is stored here: the store's unique constraint has the last word.
  */
 public final class Allocator {
 
@@ -15,6 +16,7 @@ public final class Allocator {
     private final StoredAllocations numbers;
     private final Map<String, Allocation> held = new HashMap<>();
     private final PendingAllocations wanted;
+    private final Set<String> leaving;
 
     /** A pool that has nothing left to give, or a chosen number that is not free; the message says what would do. */
     public static final class NotAvailable extends RuntimeException {
@@ -24,20 +26,33 @@ public final class Allocator {
     }
 
     /**
+     * @param formerly the name under which the service holds its numbers; another one where the order renames it
      * @param wanted where all that the order's services take is gathered, theirs and what this allocator adds
+     * @param leaving the services whose numbers are free unless they take them again: those of the order
      */
-    public Allocator(String service, StoredAllocations numbers, PendingAllocations wanted) {
+    public Allocator(String service, String formerly, StoredAllocations numbers, PendingAllocations wanted, Set<String> leaving) {
         this.service = service;
         this.numbers = numbers;
         this.wanted = wanted;
-        numbers.heldBy(service).forEach(allocation -> held.put(allocation.key(), allocation));
+        this.leaving = leaving;
+        numbers.heldBy(formerly).forEach(allocation -> held.put(allocation.key(), allocation));
+    }
+
+    /** For a service by itself. */
+    public Allocator(String service, StoredAllocations numbers, PendingAllocations wanted) {
+        this(service, service, numbers, wanted, Set.of(service));
     }
 
     /** The lowest free number, or the one this service has for this key already. */
     public long take(Pool pool, String within, String key) {
         Allocation before = held.get(key);
-        if (before != null && before.isIn(pool.name(), within) && !wanted.contains(before)) {
-            wanted.add(before);
+        if (before != null && before.isIn(pool.name(), within)) {
+            Optional<Allocation> chosen = wanted.holder(pool.name(), within, before.number());
+            if (chosen.isPresent()) {
+                throw new NotAvailable(pool.write(before.number()) + (within.isEmpty() ? "" : " on " + within) + " is held by " + service + " (" + key
+                        + ") and chosen by " + whose(chosen.get()) + " in the same order; choose another number there");
+            }
+            wanted.add(new Allocation(pool.name(), within, service, key, before.number()));
             return before.number();
         }
         Set<Long> excluded = wanted.numbers(pool.name(), within);
@@ -55,16 +70,18 @@ public final class Allocator {
                     + "; available: " + pool.extent());
         }
         // What this service has held already is known; asking again for each of thousands of places would be most of the work.
+        boolean kept = Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), within) && before.number() == number).isPresent();
         Optional<Allocation> holder = wanted.holder(pool.name(), within, number)
-                .or(() -> Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), within) && before.number() == number))
-                .or(() -> numbers.holder(pool.name(), within, number));
-        if (holder.isPresent() && !(holder.get().service().equals(service) && !wanted.contains(holder.get()))) {
-            boolean ours = holder.get().service().equals(service);
-            throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + " is already in use by "
-                    + (ours ? "another part of this service (" + holder.get().key() + ")" : holder.get().service()));
+                .or(() -> kept ? Optional.empty() : numbers.holder(pool.name(), within, number).filter(other -> !leaving.contains(other.service())));
+        if (holder.isPresent()) {
+            throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + " is already in use by " + whose(holder.get()));
         }
         wanted.add(new Allocation(pool.name(), within, service, key, number));
         return number;
+    }
+
+    private String whose(Allocation allocation) {
+        return allocation.service().equals(service) ? "another part of this service (" + allocation.key() + ")" : allocation.service();
     }
 
     /**

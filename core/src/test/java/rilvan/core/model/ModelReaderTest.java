@@ -72,7 +72,7 @@ class ModelReaderTest {
         "isHost(e.address) | isHost(e.adress) | line 35, column 5: =isHost(e.adress): at character 9: undefined field 'adress'",
         "isHost(e.address) | isHots(e.address) | undeclared reference to 'isHots'",
         "isHost(e.address) | isHost(e) | found no matching overload for 'isHost'",
-        "isHost(e.address) | isHost(rd[e.device]) | undeclared reference to 'rd'",
+        "isHost(e.address) | isHost(rt[e.device]) | undeclared reference to 'rt'",
         "=a.name != b.name | =a.name | yields string, but bool is expected",
         "clause: vrf | clause: vfr | unknown clause 'vfr'; available: vrf, attachment, static-route",
         "{ name: \"=name\", desc | { nome: \"=name\", desc | 'nome' is not known here",

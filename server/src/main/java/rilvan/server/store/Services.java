@@ -64,6 +64,31 @@ public interface Services {
             where devices_json::jsonb ?? #{device}""")
     void compareAnew(String device);
 
+    /** The services that refer to a service. */
+    @Select("""
+            select s.name, s.tenant, s.model, s.model_version, s.parameters_json, s.devices_json, s.version
+            from services s
+            join service_references r on r.service = s.name
+            where r.refers_to = #{name}
+            order by s.name""")
+    List<ServiceRow> referrers(String name);
+
+    @Select("select refers_to from service_references where service = #{name}")
+    List<String> refersTo(String name);
+
+    @Delete("delete from service_references where service = #{service} and refers_to = #{referred}")
+    void unrefer(String service, String referred);
+
+    @Insert("insert into service_references (service, refers_to) values (#{service}, #{referred}) on conflict do nothing")
+    void refer(String service, String referred);
+
+    /** What refers to a service is another thing than before: whoever planned from it plans again. */
+    @Update("update services set version = version + 1 where name = #{name}")
+    void moved(String name);
+
+    @Update("update service_history set service = #{name} where service = #{formerly}")
+    void rename(String formerly, String name);
+
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
     void remember(String service, long order, String kind, String parameters);
 
@@ -97,6 +122,12 @@ public interface Services {
             values (#{a.pool}, #{a.within}, #{a.number}, #{a.service}, #{a.key})
             on conflict do nothing""")
     int take(@Param("a") Allocation allocation);
+
+    /** Passes a number on to another service, or to another place in the same. */
+    @Update("""
+            update allocations set service = #{a.service}, key = #{a.key}
+            where pool = #{a.pool} and within = #{a.within} and number = #{a.number}""")
+    void pass(@Param("a") Allocation allocation);
 
     @Delete("delete from allocations where pool = #{a.pool} and within = #{a.within} and number = #{a.number} and service = #{a.service}")
     void giveBack(@Param("a") Allocation allocation);

@@ -3,7 +3,9 @@ package rilvan.server.orders.execution;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
@@ -101,13 +103,20 @@ public class Journal {
     }
 
     private void done(long order, PlanRecord plan, Map<String, String> configurations) {
+        plan.services().stream().filter(service -> service.kind().equals("REMOVE") || service.isRenamed()).forEach(service -> {
+            references(service.formerly(), Set.of());
+            services.drop(service.formerly());
+        });
+        plan.moved().forEach(services::pass);
         for (ServiceRecord service : plan.services()) {
             String parameters = json.write(service.parameters());
-            if (service.kind().equals("REMOVE")) {
-                services.drop(service.name());
-            } else {
+            if (service.isRenamed()) {
+                services.rename(service.formerly(), service.name());
+            }
+            if (!service.kind().equals("REMOVE")) {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0));
+                Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "");
             }
@@ -127,6 +136,18 @@ public class Journal {
             after.values().forEach(inventory::putLedger);
             inventory.putConfiguration(part.device(), configurations.get(part.device()));
         }
+    }
+
+    private void references(String service, Set<String> referred) {
+        Set<String> before = new TreeSet<>(services.refersTo(service));
+        before.stream().filter(each -> !referred.contains(each)).forEach(each -> {
+            services.unrefer(service, each);
+            services.moved(each);
+        });
+        referred.stream().filter(each -> !before.contains(each)).forEach(each -> {
+            services.refer(service, each);
+            services.moved(each);
+        });
     }
 
     public PlanRecord plan(OrderRow order) {

@@ -144,7 +144,7 @@ final class OrderChecks {
     }
 
     private static String verdictOn(PlanRecord plan, String service) {
-        return plan.names().contains(service) ? "the service does not work: "
+        return plan.names().contains(service) ? (plan.names().size() == 1 ? "the service" : service) + " does not work: "
                 : service.isEmpty() ? "breaks links that were up before: "
                 : "breaks " + service + ", which this order does not change: passed before, fails now: ";
     }

@@ -47,7 +47,6 @@ class PartialRetry {
 
     private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
-    private static final Pattern FIELD = Pattern.compile("/services/(\\d+)(/.*)?");
     private static final Pattern NAMED = Pattern.compile("/(?:[\\w.-]+:)?([\\w.-]+)((?:\\[[^\\]]*])*)");
     private static final Pattern KEY = Pattern.compile("\\[[^=\\]]+=\\s*['\"]?([^'\"\\]]*)['\"]?\\s*]");
 
@@ -113,10 +112,7 @@ class PartialRetry {
     private static Map<String, String> dependent(ValidationFailure refused, OrderDocument rest) {
         Map<String, String> dependent = new LinkedHashMap<>();
         refused.problems().forEach(problem -> {
-            Matcher field = FIELD.matcher(problem.pointer());
-            if (field.matches()) {
-                dependent.putIfAbsent(rest.services().get(Integer.parseInt(field.group(1))).name(), problem.message());
-            }
+            rest.serviceAt(problem.pointer()).ifPresent(service -> dependent.putIfAbsent(service, problem.message()));
         });
         return dependent;
     }
@@ -125,7 +121,7 @@ class PartialRetry {
         PlanRecord fresh = planning.record(preview.plan());
         List<Allocation> taken = new ArrayList<>(before.taken().stream().filter(each -> !out.containsKey(each.service())).toList());
         fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
-        PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.given(), fresh.checks());
+        PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks());
         transactions.executeWithoutResult(status -> {
             if (orders.replan(order, epoch, preview.plan().guarantee(), json.write(plan)) == 0) {
                 throw new Overtaken();

@@ -12,9 +12,15 @@ import rilvan.core.pool.Allocation;
  *
  * @param services what becomes of each service
  * @param taken numbers that this order has taken anew; given back if it is aborted
+ * @param moved numbers that services of this order hold and that pass on to another holder if it is done
  * @param given numbers that services give back if it is done
  */
-public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> given, List<Check> checks) {
+public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> moved, List<Allocation> given, List<Check> checks) {
+
+    public PlanRecord {
+        // The record of an order that an earlier version has planned knows of no numbers that move.
+        moved = moved == null ? List.of() : moved;
+    }
 
     /** Whether a service that stands already is changed. */
     public boolean changesWhatStood() {
@@ -26,7 +32,21 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
         return services.stream().map(ServiceRecord::name).collect(Collectors.toSet());
     }
 
-    /** One service as it will be; its kind says whether it will be at all. */
+    /**
+     * One service as it will be; its kind says whether it will be at all.
+     *
+     * @param formerly its name before the order
+     * @param refersTo the services that it refers to; absent in the record of an earlier version, which leaves them as they are
+     */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
-            Map<String, Object> parameters, Map<String, String> devices) {}
+            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo) {
+
+        public ServiceRecord {
+            formerly = formerly == null ? name : formerly;
+        }
+
+        public boolean isRenamed() {
+            return !formerly.equals(name);
+        }
+    }
 }

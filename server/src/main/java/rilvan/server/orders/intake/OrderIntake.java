@@ -4,7 +4,6 @@ import jakarta.annotation.PreDestroy;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
@@ -30,7 +29,6 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
-import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
@@ -136,7 +134,7 @@ public class OrderIntake {
             if (earlier.isPresent()) {
                 return earlier.get();
             }
-            Versions versions = versions(order);
+            Map<String, Long> versions = versions();
             Preview preview = planning.preview(order);
             if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
                 throw new PreviewMoved();
@@ -172,7 +170,7 @@ public class OrderIntake {
     private record Entered(long order, boolean open) {}
 
     /** Opens an order that nobody is ahead of; nothing where what it was planned from has moved. */
-    private Optional<Entered> enter(long id, Preview preview, Versions versions) {
+    private Optional<Entered> enter(long id, Preview preview, Map<String, Long> versions) {
         if (!orders.ahead(id).isEmpty()) {
             return Optional.of(new Entered(id, false));
         }
@@ -219,7 +217,7 @@ public class OrderIntake {
 
     private void advance(OrderRow row) {
         OrderDocument order = OrderDocument.read(Document.read(row.document()));
-        Versions versions = versions(order);
+        Map<String, Long> versions = versions();
         try {
             Preview preview = planning.preview(order);
             if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
@@ -251,22 +249,15 @@ public class OrderIntake {
         claims(plan).forEach(claim -> orders.want(id, claim.kind(), claim.name()));
     }
 
-    /** What an order has to itself while it is under way. */
+    /** What an order has to itself while it is under way: also the services that its own refer to, and those that refer to them. */
     private static List<Claim> claims(Plan plan) {
-        return Stream.concat(plan.outcomes().stream().map(outcome -> new Claim("service", outcome.service())),
+        return Stream.concat(plan.services().keySet().stream().map(service -> new Claim("service", service)),
                 plan.devices().keySet().stream().map(device -> new Claim("device", device))).toList();
     }
 
-    /** What an order is planned from: how often each device, and each service it names, has changed so far. */
-    private record Versions(Map<String, Long> devices, Map<String, Long> services) {}
-
-    private Versions versions(OrderDocument order) {
-        Map<String, Long> deviceVersions = new TreeMap<>();
-        inventory.versions().forEach(device -> deviceVersions.put(device.name(), device.version()));
-        Map<String, Long> serviceVersions = new TreeMap<>();
-        order.services().forEach(service -> serviceVersions.put(service.name(), version(service.name())));
-        order.remove().forEach(service -> serviceVersions.put(service, version(service)));
-        return new Versions(deviceVersions, serviceVersions);
+    /** How often each device has changed so far: an order is planned from that, and from the versions of services that its plan names. */
+    private Map<String, Long> versions() {
+        return inventory.versions().stream().collect(Collectors.toMap(DeviceVersion::name, DeviceVersion::version));
     }
 
     /** A service's version; -1 where it does not stand. */
@@ -275,17 +266,17 @@ public class OrderIntake {
     }
 
     /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
-    private boolean open(long id, Preview preview, Versions versions) {
+    private boolean open(long id, Preview preview, Map<String, Long> versions) {
         Plan plan = preview.plan();
         PlanRecord record = planning.record(plan);
-        Map<String, Long> now = inventory.versions().stream().collect(Collectors.toMap(DeviceVersion::name, DeviceVersion::version));
+        Map<String, Long> now = versions();
         for (String device : plan.devices().keySet()) {
-            if (!now.get(device).equals(versions.devices().get(device))) {
+            if (!now.get(device).equals(versions.get(device))) {
                 return false;
             }
         }
-        for (Outcome outcome : plan.outcomes()) {
-            if (version(outcome.service()) != versions.services().get(outcome.service())) {
+        for (Map.Entry<String, Long> service : plan.services().entrySet()) {
+            if (version(service.getKey()) != service.getValue()) {
                 return false;
             }
         }

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
@@ -51,6 +52,14 @@ public class Planning {
         this.json = json;
     }
 
+    /** A number, whoever holds it. */
+    private record Taken(String pool, String within, long number) {
+
+        static Taken of(Allocation allocation) {
+            return new Taken(allocation.pool(), allocation.within(), allocation.number());
+        }
+    }
+
     /** What an order would change. The digest names this very preview. */
     public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest) {}
 
@@ -84,15 +93,19 @@ public class Planning {
         Set<Allocation> held = new HashSet<>();
         for (Outcome outcome : plan.outcomes()) {
             held.addAll(services.heldBy(outcome.service()));
+            held.addAll(services.heldBy(outcome.formerly()));
             records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
-                    source.service(outcome.service()).orElseThrow().parameters(), Map.of())));
+                    outcome.devices(), outcome.formerly(), outcome.refersTo())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
+                    source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of())));
         }
-        Set<Allocation> wanted = new HashSet<>(plan.allocations());
-        List<Allocation> taken = wanted.stream().filter(allocation -> !held.contains(allocation)).sorted(BY_PLACE).toList();
-        List<Allocation> given = held.stream().filter(allocation -> !wanted.contains(allocation)).toList();
-        return new PlanRecord(records, taken, given, plan.proof().checks());
+        // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.
+        Set<Taken> before = held.stream().map(Taken::of).collect(Collectors.toSet());
+        Set<Taken> after = plan.allocations().stream().map(Taken::of).collect(Collectors.toSet());
+        List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Taken.of(each))).distinct().sorted(BY_PLACE).toList();
+        List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Taken.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
+        List<Allocation> given = held.stream().filter(each -> !after.contains(Taken.of(each))).toList();
+        return new PlanRecord(records, taken, moved, given, plan.proof().checks());
     }
 
     /** Puts each device's part down. */

@@ -58,7 +58,7 @@ class OrderChecksTest {
     }
 
     private static PlanRecord plan(String... services) {
-        return new PlanRecord(Arrays.stream(services).map(name -> new ServiceRecord(name, "ADD", "t", "m", 1, Map.of(), Map.of())).toList(), List.of(), List.of(),
+        return new PlanRecord(Arrays.stream(services).map(name -> new ServiceRecord(name, "ADD", "t", "m", 1, Map.of(), Map.of(), name, Set.of())).toList(), List.of(), List.of(), List.of(),
                 Arrays.stream(services).map(OrderChecksTest::check).toList());
     }
 
@@ -148,10 +148,10 @@ class OrderChecksTest {
         "''         | true  | no checks | ''",
         "A          | true  | 1 check passed | ''",
         "A B        | true  | 2 checks passed | ''",
-        "A B-       | false | the service does not work: from haven-pe1 to ternsay-pe1: no route | B",
+        "A B-       | false | B does not work: from haven-pe1 to ternsay-pe1: no route | B",
         // Any of the order may be at fault for what it harms.
         "A B beside-| false | breaks beside, which this order does not change: passed before, fails now: from haven-pe1 to ternsay-pe1: no route | A B",
-        "A- beside- | false | the service does not work: from haven-pe1 to ternsay-pe1: no route; breaks beside, which this order does not change: passed before, fails now: "
+        "A- beside- | false | A does not work: from haven-pe1 to ternsay-pe1: no route; breaks beside, which this order does not change: passed before, fails now: "
                 + "from haven-pe1 to ternsay-pe1: no route | A B",
     })
     void theVerdictNamesWhatFailedAndWhoMayBeAtFault(String seen, boolean holds, String summary, String atFault) {

@@ -1,0 +1,177 @@
+package rilvan.core.model;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Supplier;
+import rilvan.core.check.Check;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.expression.Scope;
+import rilvan.core.model.Loop.LoopBindings;
+import rilvan.core.model.ServiceModel.Take;
+import rilvan.core.network.Network;
+import rilvan.core.pool.Allocator;
+import rilvan.core.pool.Pool;
+
+/**
+ * One service while it is expanded. The steps are apart because the services of an order depend on each other: all of them take their
+ * numbers before the rules of any are held, and before any says what it becomes on devices. Call {@link #allocate}, {@link #rules} and
+ * then {@link #expansion} or {@link #clauses}, in this order. Not safe for several threads.
+ */
+public final class ServiceExpansion {
+
+    private final ServiceModel model;
+    private final ServiceDocument service;
+    private final String pointer;
+    private final Map<String, Object> parameters;
+    private final Network network;
+    private final List<Problem> notAvailable = new ArrayList<>();
+    private Optional<Scope.Faulty> broken = Optional.empty();
+    private LoopBindings bound;
+
+    /**
+     * @param pointer where the parameters stand in their document
+     * @param parameters validated, with every field
+     * @param bound what can be named before anything is worked out
+     */
+    ServiceExpansion(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, Network network, LoopBindings bound) {
+        this.model = model;
+        this.service = service;
+        this.pointer = pointer;
+        this.parameters = parameters;
+        this.network = network;
+        this.bound = bound;
+        this.bound = sound(() -> computed(model.lets(), bound));
+    }
+
+    public ServiceDocument service() {
+        return service;
+    }
+
+    /** Takes the numbers that the service needs. What is not to be had is said with the rules. */
+    public void allocate(Allocator allocator) {
+        try {
+            for (Take take : model.takes()) {
+                bound = take(take, allocator);
+            }
+        } catch (Scope.Faulty e) {
+            // A rule most likely says what is wrong with the parameters.
+            broken = Optional.of(e);
+        }
+    }
+
+    /** Holds the rules, over what all services of the order have taken; says everything that is wrong, also of numbers. */
+    public List<Problem> rules() {
+        List<Problem> problems = new ArrayList<>(notAvailable);
+        problems.addAll(sound(() -> faults(model.rules())));
+        if (problems.isEmpty() && broken.isEmpty()) {
+            bound = sound(() -> computed(model.later(), bound));
+            problems.addAll(sound(() -> faults(model.rulesOnNumbers())));
+        }
+        if (problems.isEmpty()) {
+            broken.ifPresent(e -> problems.add(notSound(e)));
+        }
+        return problems;
+    }
+
+    /** Clauses and checks. */
+    public Expansion expansion() {
+        return sound(() -> new Expansion(service, model.version(), parameters,
+                model.statements().collect(bound, (statement, each, made) -> made.accept(clause(statement, each))), checks()));
+    }
+
+    /**
+     * A clause, and where in the service's parameters its values stand.
+     *
+     * @param sources pointers by field, for the fields that say just what the document says
+     */
+    public record Sourced(Clause clause, Map<String, String> sources) {}
+
+    /** Clauses, for whoever asks where they come from. */
+    public List<Sourced> clauses() {
+        return sound(() -> model.statements().collect(bound, (statement, each, made) -> {
+            Map<String, String> sources = new LinkedHashMap<>();
+            statement.says().references().forEach((field, reference) -> each.pointerTo(reference).ifPresent(at -> sources.put(field, at)));
+            made.accept(new Sourced(clause(statement, each), sources));
+        }));
+    }
+
+    private Problem notSound(Scope.Faulty e) {
+        return new Problem(pointer, "the model " + model.name() + " cannot be worked out for these parameters: " + e.getMessage());
+    }
+
+    private <T> T sound(Supplier<T> work) {
+        try {
+            return work.get();
+        } catch (Scope.Faulty e) {
+            throw new ValidationFailure(List.of(notSound(e)));
+        }
+    }
+
+    private static LoopBindings computed(List<ServiceModel.Computed> lets, LoopBindings start) {
+        LoopBindings bound = start;
+        for (ServiceModel.Computed let : lets) {
+            bound = bound.further(let.name(), let.value().evaluate(bound));
+        }
+        return bound;
+    }
+
+    private List<Problem> faults(FusedLoops<ServiceModel.Rule> rules) {
+        return rules.collect(bound, (rule, each, made) -> {
+            if (!(Boolean) rule.holds().evaluate(each)) {
+                made.accept(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
+            }
+        });
+    }
+
+    private LoopBindings take(Take take, Allocator allocator) {
+        Pool pool = network.pools().get(take.pool());
+        if (pool == null) {
+            throw new ValidationFailure("", "the network has no pool named '" + take.pool() + "', which the model takes numbers from");
+        }
+        Map<String, Object> byItem = new LinkedHashMap<>();
+        List<String> names = take.loop().names();
+        take.loop().run(bound, each -> {
+            String item = String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
+            String key = take.name() + (item.isEmpty() ? "" : "/" + item);
+            String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
+            try {
+                byItem.put(item, pool.write(number(take, each, allocator, pool, within, key)));
+            } catch (Allocator.NotAvailable e) {
+                notAvailable.add(new Problem(take.at().flatMap(each::pointerTo).orElse(pointer), e.getMessage()));
+            }
+        });
+        return bound.further(take.name(), names.isEmpty() ? byItem.get("") : byItem);
+    }
+
+    /** A chosen number where one is chosen: a text that is empty chooses none. */
+    private static long number(Take take, LoopBindings each, Allocator allocator, Pool pool, String within, String key) {
+        Object chosen = take.chosen().map(expression -> expression.evaluate(each)).orElse("");
+        if (chosen instanceof Long number) {
+            return allocator.choose(pool, within, key, number);
+        }
+        String text = (String) chosen;
+        return text.isEmpty() ? allocator.take(pool, within, key) : allocator.choose(pool, within, key, text);
+    }
+
+    /** What an item of a loop is called in keys: itself if it is a text, its name if it has one. */
+    private static String item(Object value) {
+        return value instanceof Map<?, ?> fields ? String.valueOf(fields.get("name")) : String.valueOf(value);
+    }
+
+    private static Clause clause(ServiceModel.Statement statement, LoopBindings each) {
+        return new Clause((String) statement.device().evaluate(each), statement.clause(), statement.id(),
+                Parameters.map(statement.says().value(each)));
+    }
+
+    private List<Check> checks() {
+        return model.expectations().collect(bound, (expectation, each, made) -> {
+            Map<String, Object> says = Parameters.map(expectation.says().value(each));
+            made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
+                    Parameters.map(says.get("to"))));
+        });
+    }
+}
