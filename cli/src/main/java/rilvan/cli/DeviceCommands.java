@@ -153,7 +153,7 @@ final class DeviceCommands {
     @Command(name = "configuration", mixinStandardHelpOptions = true, description = "Prints the configuration of a device in its own language.")
     int configuration(@Parameters(paramLabel = "DEVICE") String name,
             @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live) throws IOException {
-        Terminal.OUT.print(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
+        Terminal.copy(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
         return 0;
     }
 

@@ -63,13 +63,13 @@ final class LabCommands {
 
     @Command(name = "running", mixinStandardHelpOptions = true, description = "Prints what a device holds, byte for byte.")
     int running(@Parameters(paramLabel = "DEVICE") String device) throws IOException {
-        Terminal.OUT.print(lab().text("GET", "/devices/" + Texts.escape(device) + "/running", null, null));
+        Terminal.copy(lab().text("GET", "/devices/" + Texts.escape(device) + "/running", null, null));
         return 0;
     }
 
     @Command(name = "host-keys", mixinStandardHelpOptions = true, description = "Prints the fingerprints of the devices' host keys.")
     int hostKeys() throws IOException {
-        Terminal.OUT.print(lab().text("GET", "/host-keys", null, null));
+        Terminal.copy(lab().text("GET", "/host-keys", null, null));
         return 0;
     }
 

@@ -21,7 +21,7 @@ final class ModelCommands {
     int show(@Parameters(paramLabel = "MODEL") String name, @Mixin Output output) throws IOException {
         JsonObject model = Server.signedIn().get("/api/v1/models/" + Texts.escape(name));
         if (!output.asJson(model)) {
-            Terminal.OUT.print(model.getString("source"));
+            Terminal.copy(model.getString("source"));
         }
         return 0;
     }

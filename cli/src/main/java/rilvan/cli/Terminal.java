@@ -7,6 +7,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 
 /** What people see: colours where there is a terminal (or RILVAN_COLOR=always), tables in columns. */
 final class Terminal {
@@ -17,6 +18,9 @@ final class Terminal {
             || System.console() != null && System.getenv("NO_COLOR") == null;
 
     private Terminal() {}
+
+    /** Control and format characters but line ends, tabs, and the colours that are made below. */
+    private static final Pattern UNSEEN = Pattern.compile("(?!\\u001b\\[(?:32|31|2|1|0)m)[\\p{Cc}\\p{Cf}\\p{Zl}\\p{Zp}&&[^\\n\\r\\t]]");
 
     /** What a colour says. */
     enum Tone {
@@ -34,11 +38,21 @@ final class Terminal {
     }
 
     static void say(String line) {
-        OUT.println(line);
+        OUT.println(harmless(line));
     }
 
     static void complain(String message) {
-        ERR.println("rilvan: " + message);
+        ERR.println("rilvan: " + harmless(message));
+    }
+
+    /** Writes a text as it is; to a terminal, without what is not for one. */
+    static void copy(String text) {
+        OUT.print(COLOURED ? harmless(text) : text);
+    }
+
+    /** Without what would move the cursor or hide text: what devices say reaches this terminal. Our own colours stay. */
+    static String harmless(String text) {
+        return UNSEEN.matcher(text).replaceAll("\ufffd");
     }
 
     /** Prints one row an item, in columns as wide as their widest cell, under a heading that names the columns. */

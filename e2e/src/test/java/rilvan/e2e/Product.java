@@ -16,6 +16,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 
 /** The running product: store, lab and service as a user starts them, and the ways in that a user has. */
@@ -137,6 +138,25 @@ final class Product implements AutoCloseable {
     String running(String device) throws IOException, InterruptedException {
         return http.send(HttpRequest.newBuilder(URI.create(lab + "/devices/" + device + "/running")).build(),
                 HttpResponse.BodyHandlers.ofString()).body();
+    }
+
+    /** Arms a fault on a device of the lab. */
+    void fault(String device, String fault) throws IOException, InterruptedException {
+        HttpResponse<String> answer = http.send(HttpRequest.newBuilder(URI.create(lab + "/devices/" + device + "/faults"))
+                .POST(HttpRequest.BodyPublishers.ofString(fault)).build(), HttpResponse.BodyHandlers.ofString());
+        if (answer.statusCode() >= 300) {
+            throw new IOException(answer.body());
+        }
+    }
+
+    /** What every device holds, by name. */
+    Map<String, String> held() throws IOException, InterruptedException, JsonParserException {
+        Map<String, String> held = new TreeMap<>();
+        for (Object device : JsonParser.array().from(request("GET", "/api/v1/devices", "", "application/json").body())) {
+            String name = ((JsonObject) device).getString("name");
+            held.put(name, running(name));
+        }
+        return held;
     }
 
     /** Asks again and again until the answer is as wanted; the test's own time limit ends what never comes. */

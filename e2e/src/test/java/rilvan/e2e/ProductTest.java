@@ -68,12 +68,12 @@ class ProductTest {
 
     @BeforeEach
     void lookAtTheDevices() throws Exception {
-        devices = held();
+        devices = product.held();
     }
 
     @AfterEach
     void theDevicesAreAsBefore() throws Exception {
-        Map<String, String> now = held();
+        Map<String, String> now = product.held();
         List<String> left = JsonParser.array().from(product.request("GET", "/api/v1/services", "", YAML).body()).stream()
                 .map(each -> ((JsonObject) each).getString("name")).toList();
         if (!left.isEmpty()) {
@@ -82,15 +82,6 @@ class ProductTest {
         }
         assertThat(left).isEmpty();
         assertThat(now).isEqualTo(devices);
-    }
-
-    private static Map<String, String> held() throws Exception {
-        Map<String, String> held = new TreeMap<>();
-        for (Object device : JsonParser.array().from(product.request("GET", "/api/v1/devices", "", YAML).body())) {
-            String name = ((JsonObject) device).getString("name");
-            held.put(name, product.running(name));
-        }
-        return held;
     }
 
     /** All examples of all models, those that build on others after them. */
@@ -301,7 +292,7 @@ class ProductTest {
         first.getByLabel("Tag", new Locator.GetByLabelOptions().setExact(true)).fill("130");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Preview")).click();
         assertThat(page.getByText("<description>northsound-ferries haven-pier</description>")).isVisible();
-        assertThat(held()).isEqualTo(devices);
+        assertThat(product.held()).isEqualTo(devices);
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Run this order")).click();
         assertThat(page.getByText("Done: all devices hold what was ordered")).isVisible();
         assertThat(page.getByText("to the handoff").first()).isVisible();

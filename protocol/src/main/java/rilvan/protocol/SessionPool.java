@@ -20,6 +20,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.future.ConnectFuture;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
@@ -79,11 +80,16 @@ public final class SessionPool implements Sessions, AutoCloseable {
      */
     public record Limits(Duration answerTime, Duration idleTime, int inUsePerDevice, int idlePerDevice, int idle) {}
 
-    /** A session that nobody uses. */
-    private record Kept(String device, DeviceSession session) {}
+    /** A session that nobody uses, and how it was signed in. */
+    private record Kept(Target target, DeviceSession session) {
+
+        String device() {
+            return target.device();
+        }
+    }
 
     /**
-     * @param targets how to reach a device by name; throws {@link CannotOpen} where it cannot be told
+     * @param targets how to reach a device by name, asked for each session: one that was signed in otherwise is not used again; throws {@link CannotOpen} where it cannot be told
      */
     public SessionPool(Function<String, Target> targets, Limits limits, SessionObserver observer) {
         this.observer = observer;
@@ -137,25 +143,15 @@ public final class SessionPool implements Sessions, AutoCloseable {
 
     /** It is somebody's turn to have a session; they may have gone meanwhile. */
     private void take(String device, CompletableFuture<DeviceSession> opened) {
-        Optional<DeviceSession> warm = opened.isDone() ? Optional.empty() : takeIdle(device);
-        if (warm.isPresent()) {
-            PooledSession lent = new PooledSession(device, warm.get());
-            if (!opened.complete(lent)) {
-                lent.close();
-            }
-            return;
-        }
+        // From here on the turn belongs to what is opened: a session gives it back when it is closed, a failure at once.
         opened.whenComplete((session, failure) -> {
             if (failure != null) {
                 turns.giveBack(device);
             }
         });
-        if (!opened.isDone()) {
-            connect(device, opened);
+        if (opened.isDone()) {
+            return;
         }
-    }
-
-    private void connect(String device, CompletableFuture<DeviceSession> opened) {
         Target target;
         try {
             target = targets.apply(device);
@@ -166,14 +162,38 @@ public final class SessionPool implements Sessions, AutoCloseable {
             opened.completeExceptionally(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
             return;
         }
+        Optional<DeviceSession> warm = takeIdle(target);
+        if (warm.isPresent()) {
+            if (!opened.complete(new PooledSession(target, warm.get()))) {
+                // Nobody waits for it any more, and the turn is given back already.
+                keep(new Kept(target, warm.get()));
+            }
+            return;
+        }
+        connect(target, opened);
+    }
+
+    private void connect(Target target, CompletableFuture<DeviceSession> opened) {
         try {
-            client.connect(target.user(), target.address(), target.port(),
-                    AttributeRepository.ofKeyValuePair(TARGET, target), null).addListener(future -> {
+            ConnectFuture connecting = client.connect(target.user(), target.address(), target.port(),
+                    AttributeRepository.ofKeyValuePair(TARGET, target), null);
+            connecting.addListener(future -> {
                 if (!future.isConnected()) {
                     opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
                     return;
                 }
+                // Whatever it fails for, a peer that says nothing included, the connection goes with the attempt.
+                opened.whenComplete((session, failure) -> {
+                    if (failure != null) {
+                        future.getSession().close(true);
+                    }
+                });
                 signIn(future.getSession(), target, opened);
+            });
+            opened.whenComplete((session, failure) -> {
+                if (failure != null) {
+                    connecting.cancel();
+                }
             });
         } catch (java.io.IOException e) {
             opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
@@ -189,7 +209,6 @@ public final class SessionPool implements Sessions, AutoCloseable {
                     String rejected = ssh.getAttribute(REJECTED);
                     opened.completeExceptionally(new CannotOpen(rejected != null ? rejected
                             : "the device refused the credential of user '" + target.user() + "'"));
-                    ssh.close(true);
                     return;
                 }
                 CompletionStage<? extends DeviceSession> opening = target.commandLine().isPresent()
@@ -198,8 +217,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
                 opening.whenCompleteAsync((session, failure) -> {
                     if (failure != null) {
                         opened.completeExceptionally(new CannotOpen(failure.getMessage()));
-                        ssh.close(true);
-                    } else if (!opened.complete(new PooledSession(target.device(), session))) {
+                    } else if (!opened.complete(new PooledSession(target, session))) {
                         session.close();
                     } else {
                         observer.opened(target.device(), System.nanoTime() - begun);
@@ -211,19 +229,47 @@ public final class SessionPool implements Sessions, AutoCloseable {
         }
     }
 
-    /** The session with a device that was used last, if there is one that is still open. */
-    private Optional<DeviceSession> takeIdle(String device) {
+    /** The session with a device that was used last, if there is one that is still open and was signed in as one would be now. */
+    private Optional<DeviceSession> takeIdle(Target target) {
+        List<Kept> outdated = new ArrayList<>();
+        Optional<DeviceSession> found = Optional.empty();
         synchronized (idle) {
-            Deque<Kept> own = idleOf.getOrDefault(device, new ArrayDeque<>());
+            Deque<Kept> own = idleOf.getOrDefault(target.device(), new ArrayDeque<>());
             Kept last = own.peekLast();
-            while (last != null) {
+            while (last != null && found.isEmpty()) {
                 forget(last);
-                if (last.session().isOpen()) {
-                    return Optional.of(last.session());
+                if (!last.target().equals(target)) {
+                    outdated.add(last);
+                } else if (last.session().isOpen()) {
+                    found = Optional.of(last.session());
                 }
                 last = own.peekLast();
             }
-            return Optional.empty();
+        }
+        outdated.forEach(each -> each.session().close());
+        return found;
+    }
+
+    /** Ends the unused sessions with devices that would be reached or signed in to otherwise now. */
+    public void endOutdated() {
+        List<Kept> unused;
+        synchronized (idle) {
+            unused = List.copyOf(idle);
+        }
+        for (Kept each : unused) {
+            boolean outdated;
+            try {
+                outdated = !targets.apply(each.device()).equals(each.target());
+            } catch (CannotOpen e) {
+                outdated = true;
+            }
+            boolean ours;
+            synchronized (idle) {
+                ours = outdated && forget(each);
+            }
+            if (ours) {
+                each.session().close();
+            }
         }
     }
 
@@ -273,14 +319,14 @@ public final class SessionPool implements Sessions, AutoCloseable {
     /** A session in somebody's hands. Given back when closed, if every answer came; otherwise ended for good. */
     private final class PooledSession implements DeviceSession {
 
-        private final String device;
+        private final Target target;
         private final DeviceSession session;
         private volatile boolean sound = true;
         private volatile boolean asking;
         private final AtomicBoolean closed = new AtomicBoolean();
 
-        private PooledSession(String device, DeviceSession session) {
-            this.device = device;
+        private PooledSession(Target target, DeviceSession session) {
+            this.target = target;
             this.session = session;
         }
 
@@ -309,7 +355,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
                 if (lost) {
                     sound = false;
                 }
-                observer.answered(device, flight.size(), System.nanoTime() - begun, lost);
+                observer.answered(target.device(), flight.size(), System.nanoTime() - begun, lost);
                 return each;
             }, answers);
         }
@@ -320,11 +366,11 @@ public final class SessionPool implements Sessions, AutoCloseable {
                 return;
             }
             if (sound && !asking && session.isOpen()) {
-                keep(new Kept(device, session));
+                keep(new Kept(target, session));
             } else {
                 session.close();
             }
-            turns.giveBack(device);
+            turns.giveBack(target.device());
         }
     }
 }

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.net.InetAddress;
 import java.net.ServerSocket;
+import java.net.Socket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -13,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -266,6 +268,39 @@ class SessionPoolTest {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
             assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
                     new SessionPool.Limits(Duration.ofMillis(300), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE), "no session within");
+        }
+    }
+
+    /** However often that happens, no connection is left open, and each attempt gets its turn. */
+    @Test
+    void theConnectionToASilentDeviceIsClosed() throws Exception {
+        try (ServerSocket silent = new ServerSocket(0, 50, InetAddress.getByName("127.0.0.1"));
+                SessionPool sessions = new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
+                        new SessionPool.Limits(Duration.ofMillis(50), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE)) {
+            for (int i = 0; i < 100; i++) {
+                assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).hasMessageContaining("no session within");
+                try (Socket peer = silent.accept()) {
+                    // Ends only when the client closes its side; the test's own time limit ends it otherwise.
+                    peer.getInputStream().readAllBytes();
+                }
+            }
+        }
+    }
+
+    @Test
+    void aSessionThatWasSignedInOtherwiseIsNotUsedAgain() {
+        AtomicReference<String> password = new AtomicReference<>("secret");
+        try (SessionPool sessions = new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password.get(),
+                Optional.of(lab.hostKeys().get("haven-pe1")), Optional.empty()), limits(Duration.ofMinutes(1)), SessionObserver.NONE)) {
+            DeviceSession first = sessions.open("haven-pe1").toCompletableFuture().join();
+            DeviceSession second = sessions.open("haven-pe1").toCompletableFuture().join();
+            first.close();
+            password.set("changed");
+            sessions.endOutdated();
+            assertThat(first.isOpen()).isFalse();
+            second.close();
+            assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).hasMessageContaining("refused the credential");
+            assertThat(second.isOpen()).isFalse();
         }
     }
 

@@ -1,8 +1,11 @@
 package rilvan.core.check;
 
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
+import rilvan.core.document.PlainText;
 
 /**
  * The result of a check.
@@ -18,6 +21,15 @@ import java.util.stream.Collectors;
 public record Observed(Check check, String observer, String target, Coverage covers, boolean passed, String value, Map<String, String> reported, String path) {
 
     private static final int MOST_TOLD = 3;
+    private static final int LONGEST_VALUE = 1_000;
+
+    public Observed {
+        value = PlainText.cleaned(value, LONGEST_VALUE);
+        path = PlainText.cleaned(path, LONGEST_VALUE);
+        Map<String, String> cleaned = new LinkedHashMap<>();
+        reported.forEach((name, each) -> cleaned.put(name, PlainText.cleaned(each, LONGEST_VALUE)));
+        reported = Collections.unmodifiableMap(cleaned);
+    }
 
     /** The same result, with the path that a packet took. */
     public Observed along(String taken) {

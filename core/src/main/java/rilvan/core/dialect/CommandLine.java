@@ -20,4 +20,11 @@ import java.util.regex.Pattern;
  * @param unknown matches the refusal that says there is no such session
  */
 public record CommandLine(Pattern prompt, String more, Pattern error, List<String> begin, String read, String readSaved, String enter,
-        String leave, String save, Pattern session, String end, Pattern unknown) {}
+        String leave, String save, Pattern session, String end, Pattern unknown) {
+
+    /** Whether a text, shown by the device among other lines, would be taken for its prompt, its pager or an error. */
+    public boolean isDisturbedBy(String text) {
+        return !more.isEmpty() && text.contains(more.strip())
+                || text.lines().anyMatch(line -> error.matcher(line.strip()).find() || prompt.matcher(line.strip()).matches() || prompt.matcher(line.strip() + " ").matches());
+    }
+}

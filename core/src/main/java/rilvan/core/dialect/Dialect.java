@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
+import java.util.stream.Stream;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -245,6 +246,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      * @throws ValidationFailure where the family cannot say one of them, naming both
      */
     public List<NativeFragment> sayAll(List<Clause> clauses) {
+        clauses.forEach(this::refuseDisturbing);
         List<Template> templates = clauses.stream().map(this::template).toList();
         List<Node> trees;
         try {
@@ -258,6 +260,18 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
             said.add(new NativeFragment(trees.get(i), templates.get(i).name()));
         }
         return said;
+    }
+
+    private void refuseDisturbing(Clause clause) {
+        commandLine.ifPresent(line -> texts(clause.says()).filter(line::isDisturbedBy).findFirst().ifPresent(text -> {
+            throw new ValidationFailure("", "'" + text + "' on " + clause.device() + " would be taken for a prompt, a pager or an error of the device; write it otherwise");
+        }));
+    }
+
+    private static Stream<String> texts(Object value) {
+        return value instanceof String text ? Stream.of(text)
+                : value instanceof Map<?, ?> fields ? fields.values().stream().flatMap(Dialect::texts)
+                : value instanceof List<?> list ? list.stream().flatMap(Dialect::texts) : Stream.empty();
     }
 
     private ValidationFailure cannot(Clause clause, RuntimeException why) {

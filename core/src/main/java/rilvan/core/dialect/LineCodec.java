@@ -27,6 +27,7 @@ import rilvan.core.tree.Step;
  */
 public record LineCodec(StatementTable table) implements Codec {
 
+    private static final Pattern UNSEEN = Pattern.compile("[\\p{Cntrl}&&[^\\t\\r]]");
     private static final Pattern BLANKS = Pattern.compile(" +");
 
     private static final int DEEPEST = 20;
@@ -45,6 +46,9 @@ public record LineCodec(StatementTable table) implements Codec {
         int number = 0;
         for (String line : text.split("\n")) {
             number++;
+            if (UNSEEN.matcher(line).find()) {
+                throw new MalformedConfiguration("line " + number + " contains a control character");
+            }
             String content = line.strip();
             if (content.isEmpty() || content.equals("exit")) {
                 continue;

@@ -34,6 +34,9 @@ public record Document(Object value, Map<String, Position> places) {
     /** Characters that a document may have. */
     public static final int LONGEST = 4_000_000;
 
+    /** Characters between two blanks or line ends: the parser's time grows with the square of that. */
+    public static final int LONGEST_WORD = 65_536;
+
     private static final int DEEPEST = 60;
 
     /** Line and column, counted from 1. */
@@ -77,6 +80,7 @@ public record Document(Object value, Map<String, Position> places) {
             throw new Malformed("the document has " + text.length() + " characters; at most " + LONGEST + " are read",
                     Optional.empty());
         }
+        refuseLongWords(text);
         LoaderOptions options = new LoaderOptions();
         options.setAllowDuplicateKeys(false);
         // Aliases are refused below, where their place is known; composing them costs nothing.
@@ -98,6 +102,25 @@ public record Document(Object value, Map<String, Position> places) {
                     .map(mark -> new Position(mark.getLine() + 1, mark.getColumn() + 1)));
         } catch (YAMLException e) {
             throw new Malformed(e.getMessage(), Optional.empty());
+        }
+    }
+
+    private static void refuseLongWords(String text) {
+        int line = 1;
+        int begin = 0;
+        int lineBegin = 0;
+        for (int i = 0; i < text.length(); i++) {
+            char each = text.charAt(i);
+            if (each == '\n') {
+                line++;
+                lineBegin = i + 1;
+            }
+            if (Character.isWhitespace(each)) {
+                begin = i + 1;
+            } else if (i - begin >= LONGEST_WORD) {
+                throw new Malformed("has more than " + LONGEST_WORD + " characters without a blank or the end of a line; break it into lines",
+                        Optional.of(new Position(line, begin - lineBegin + 1)));
+            }
         }
     }
 

@@ -2,9 +2,13 @@ package rilvan.core.document;
 
 import java.util.List;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** A document, or a part of one, that is refused, with every field at fault. Nothing has been stored or sent. */
 public final class ValidationFailure extends RuntimeException {
+
+    /** As many errors as anybody reads; where there are more, their number is said. */
+    public static final int MOST = 100;
 
     private final transient List<Problem> problems;
 
@@ -22,8 +26,13 @@ public final class ValidationFailure extends RuntimeException {
     }
 
     public ValidationFailure(List<Problem> problems) {
-        super(problems.stream().map(Problem::toString).collect(Collectors.joining("; ")));
-        this.problems = List.copyOf(problems);
+        super(bounded(problems).stream().map(Problem::toString).collect(Collectors.joining("; ")));
+        this.problems = bounded(problems);
+    }
+
+    private static List<Problem> bounded(List<Problem> problems) {
+        return problems.size() <= MOST ? List.copyOf(problems)
+                : Stream.concat(problems.stream().limit(MOST), Stream.of(new Problem("", "and " + (problems.size() - MOST) + " more errors"))).toList();
     }
 
     public ValidationFailure(String pointer, String message) {

@@ -9,6 +9,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import rilvan.core.address.Prefix;
 import rilvan.core.address.Tags;
+import rilvan.core.document.PlainText;
 import rilvan.core.document.Secret;
 
 /** The formats that a parameter may have besides what JSON Schema says, each with its canonical form. */
@@ -26,12 +27,17 @@ enum Format {
     LINE("string") {
         @Override
         void check(String text) {
-            fits(text, ONE_LINE, "must be one line of at most 240 characters");
+            sound(PlainText.faultOfLine(text));
         }
     },
 
     /** Configuration in a device's own language; several lines. */
-    NATIVE("string"),
+    NATIVE("string") {
+        @Override
+        void check(String text) {
+            sound(PlainText.faultOfText(text));
+        }
+    },
 
     /** A VLAN tag (IEEE 802.1Q). */
     VLAN_ID("integer") {
@@ -153,7 +159,6 @@ enum Format {
     };
 
     private static final Pattern NAME = Pattern.compile("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?");
-    private static final Pattern ONE_LINE = Pattern.compile("[^\\p{Cntrl}]{0,240}");
     private static final Pattern TARGET = Pattern.compile("\\d{1,5}:\\d{1,10}");
     private static final Pattern MAC = Pattern.compile("[0-9a-f]{2}(:[0-9a-f]{2}){5}");
 
@@ -204,6 +209,12 @@ enum Format {
 
     void check(String text) {
         // any text
+    }
+
+    private static void sound(Optional<String> fault) {
+        fault.ifPresent(why -> {
+            throw new IllegalArgumentException(why);
+        });
     }
 
     private static void fits(String text, Pattern pattern, String otherwise) {

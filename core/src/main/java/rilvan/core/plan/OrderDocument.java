@@ -13,6 +13,7 @@ import java.util.regex.Pattern;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.PlainText;
 import rilvan.core.ledger.LedgerMerge.Decision;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.tree.Path;
@@ -29,6 +30,10 @@ import rilvan.core.tree.Path;
 public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh,
         Map<String, String> renamed, Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
+    /** Services that one order may name. */
+    public static final int MOST_SERVICES = 5_000;
+
+    private static final int LONGEST_REASON = 1_000;
     private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh)/(\\d+)(/.*)?");
 
     /** The name under which a service of this order stands before it. */
@@ -70,6 +75,10 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
         Fields root = reader.root("reason", "services", "remove", "refresh", "decisions", "atomic");
         String reason = root.text("reason", "-");
+        PlainText.faultOfText(reason).ifPresent(fault -> reader.refuse("/reason", fault));
+        if (reason.length() > LONGEST_REASON) {
+            reader.refuse("/reason", "has " + reason.length() + " characters; a reason has at most " + LONGEST_REASON);
+        }
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
         Map<String, String> renamed = new LinkedHashMap<>();
@@ -88,10 +97,15 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
                     reader.refuse(each.pointer() + "/renamed_from", former + " is named twice in this order");
                 }
             }
-            services.add(new ServiceDocument(name, each.text("tenant"), each.text("model"), each.open("parameters")));
+            String tenant = each.text("tenant");
+            PlainText.faultOfLine(tenant).ifPresent(fault -> reader.refuse(each.pointer() + "/tenant", fault));
+            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters")));
         }
         List<String> remove = once(root, "remove", names, reader);
         List<String> refresh = once(root, "refresh", names, reader);
+        if (services.size() + remove.size() + refresh.size() > MOST_SERVICES) {
+            reader.refuse("", "an order has at most " + MOST_SERVICES + " services; this one has " + (services.size() + remove.size() + refresh.size()) + ". Split it");
+        }
         if (names.isEmpty()) {
             reader.refuse("", "an order names services to add or change under services, to remove under remove, or to expand again under refresh");
         }

@@ -79,12 +79,14 @@ public class DeviceController {
     @PutMapping("/network")
     Map<String, Object> load(HttpServletRequest request) throws IOException {
         Network network = devices.load(Body.read(request));
+        devices.endOutdatedSessions();
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
     }
 
     @PutMapping("/host-keys")
     Map<String, Object> trust(@RequestBody Map<String, String> hostKeys) {
         devices.trust(hostKeys);
+        devices.endOutdatedSessions();
         return Map.of("trusted", hostKeys.size());
     }
 
@@ -102,6 +104,7 @@ public class DeviceController {
             throw new ValidationFailure("", "a credential has a user and a password");
         }
         devices.putCredential(name, body.user(), body.password());
+        devices.endOutdatedSessions();
         return Map.of("credential", name);
     }
 

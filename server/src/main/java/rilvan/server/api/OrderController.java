@@ -43,6 +43,8 @@ import tools.jackson.core.type.TypeReference;
 @RequestMapping("/api/v1")
 public class OrderController {
 
+    /** Orders that one page may have. */
+    private static final int MOST_ORDERS = 500;
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
@@ -112,7 +114,11 @@ public class OrderController {
 
     @GetMapping("/orders")
     List<OrderView> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit) {
-        return orders.before(before.orElse(Long.MAX_VALUE), Math.min(limit.orElse(50), 500)).stream().map(this::view).toList();
+        int most = limit.orElse(50);
+        if (most < 1 || most > MOST_ORDERS) {
+            throw new ValidationFailure("/limit", "must be from 1 to " + MOST_ORDERS);
+        }
+        return orders.before(before.orElse(Long.MAX_VALUE), most).stream().map(this::view).toList();
     }
 
     @GetMapping("/orders/{id}")

@@ -1,10 +1,17 @@
 package rilvan.server.api;
 
+import java.sql.SQLException;
 import java.util.List;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.dao.DataIntegrityViolationException;
+import org.springframework.dao.TransientDataAccessException;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
+import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
@@ -18,6 +25,7 @@ import rilvan.server.orders.intake.OrderIntake;
 @RestControllerAdvice
 public class Problems extends ResponseEntityExceptionHandler {
 
+    private static final String RETRY_SECONDS = "2";
     private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
 
     /** Something that is not there. */
@@ -66,6 +74,28 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail notFound(NotFound missing) {
         return problem(HttpStatus.NOT_FOUND, "Not found", missing.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> tooLong(RequestBounds.TooLong tooLong) {
+        return ResponseEntity.status(HttpStatus.CONTENT_TOO_LARGE).body(problem(HttpStatus.CONTENT_TOO_LARGE, "Body too large", tooLong.getMessage(), List.of()));
+    }
+
+    /** The store is away, or has no connection free: nothing of the request was done. */
+    @ExceptionHandler({DataAccessResourceFailureException.class, CannotCreateTransactionException.class, TransientDataAccessException.class})
+    ResponseEntity<Object> storeAway(RuntimeException away) {
+        LOG.warn("a request was refused, since the store did not answer: {}", away.getMessage());
+        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
+                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "Store not available", "the store does not answer now; try again", List.of()));
+    }
+
+    /** What the store cannot keep as text: PostgreSQL refuses the character NUL (SQLSTATE 22021 and 22P05). */
+    @ExceptionHandler
+    ProblemDetail unstorable(DataIntegrityViolationException refused) {
+        if (refused.getMostSpecificCause() instanceof SQLException cause && List.of("22021", "22P05").contains(cause.getSQLState())) {
+            return problem(HttpStatus.BAD_REQUEST, "Unreadable text", "the request contains the character NUL, which is not for text", List.of());
+        }
+        return unforeseen(refused);
     }
 
     @ExceptionHandler

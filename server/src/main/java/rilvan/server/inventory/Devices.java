@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletionException;
+import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.catalog.Catalog;
@@ -37,6 +38,8 @@ import rilvan.server.store.Services;
 @Component
 public class Devices {
 
+    private static final long RECENT_NANOS = 500_000_000;
+
     private final Catalog catalog;
     private final StoredPlanningSource source;
     private final Inventory inventory;
@@ -45,6 +48,7 @@ public class Devices {
     private final Services services;
     private final CredentialVault vault;
     private final SessionPool sessions;
+    private volatile Targets targets = new Targets(-1, System.nanoTime() - RECENT_NANOS, new ConcurrentHashMap<>());
 
     public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
             Services services, CredentialVault vault, Settings settings, DeviceTelemetry telemetry) {
@@ -79,7 +83,33 @@ public class Devices {
         return source.recentNetwork().device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
     }
 
+    /** How devices are reached, as of some version of it. */
+    private record Targets(long version, long at, Map<String, Target> byDevice) {}
+
+    /** Looked up once for each version; the version is asked for at most twice a second. */
     private Target target(String name) {
+        Targets last = targets;
+        long now = System.nanoTime();
+        if (now - last.at() > RECENT_NANOS) {
+            long version = inventory.accessVersion();
+            last = new Targets(version, now, version == last.version() ? last.byDevice() : new ConcurrentHashMap<>());
+            targets = last;
+        }
+        return last.byDevice().computeIfAbsent(name, this::stored);
+    }
+
+    /** How devices are reached is another thing now: sessions that were opened otherwise end. */
+    private void accessChanged() {
+        inventory.accessChanged();
+        targets = new Targets(-1, System.nanoTime() - RECENT_NANOS, new ConcurrentHashMap<>());
+    }
+
+    /** Ends the unused sessions that were opened before a change of how devices are reached; called when the change is stored. */
+    public void endOutdatedSessions() {
+        sessions.endOutdated();
+    }
+
+    private Target stored(String name) {
         Device device = source.recentNetwork().device(name)
                 .orElseThrow(() -> new Sessions.CannotOpen("the network has no device of this name"));
         Accounts.Credential credential = accounts.credential(device.credential()).orElseThrow(() ->
@@ -89,8 +119,10 @@ public class Devices {
                 vault.open(credential.name(), credential.secret()), hostKey, dialect(name).commandLine());
     }
 
+    @Transactional
     public void putCredential(String name, String login, String password) {
         accounts.putCredential(name, login, vault.seal(name, password));
+        accessChanged();
     }
 
     /**
@@ -120,6 +152,7 @@ public class Devices {
         }
         inventory.putNetwork(text);
         network.devices().keySet().forEach(inventory::addDevice);
+        accessChanged();
         return network;
     }
 
@@ -127,13 +160,14 @@ public class Devices {
     @Transactional
     public void trust(Map<String, String> hostKeys) {
         hostKeys.forEach((name, key) -> {
-            if (!key.matches("SHA256:[A-Za-z0-9+/]{43}")) {
+            if (key == null || !key.matches("SHA256:[A-Za-z0-9+/]{43}")) {
                 throw new ValidationFailure("/" + name, "'" + key + "' is not a fingerprint; it looks like SHA256: and 43 characters");
             }
             if (inventory.trust(name, key) == 0) {
                 throw new ValidationFailure("/" + name, "there is no device named '" + name + "'");
             }
         });
+        accessChanged();
     }
 
     /**

@@ -60,6 +60,13 @@ public interface Inventory {
     @Select(SUMMARIES + " where d.name = #{name}")
     Optional<DeviceSummary> summary(String name);
 
+    @Select("select version from access_version")
+    long accessVersion();
+
+    /** How devices are reached or signed in to has changed. */
+    @Update("update access_version set version = version + 1")
+    void accessChanged();
+
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);
 

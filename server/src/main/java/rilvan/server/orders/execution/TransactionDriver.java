@@ -22,8 +22,10 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.slf4j.MDC;
 import org.springframework.dao.DataAccessException;
+import org.springframework.dao.DataIntegrityViolationException;
 import org.springframework.transaction.TransactionException;
 import rilvan.core.check.Observed;
+import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.Event;
@@ -46,6 +48,7 @@ final class TransactionDriver implements Runnable {
 
     private static final Logger LOG = LoggerFactory.getLogger(TransactionDriver.class);
     private static final long STORE_RETRY_MILLIS = 200;
+    private static final String UNSTORABLE = "the reason could not be stored; see the log of the service";
 
     private final long order;
     private final long epoch;
@@ -164,8 +167,14 @@ final class TransactionDriver implements Runnable {
             if (closed) {
                 session.close();
             } else {
-                sessions.put(device, session);
+                Optional.ofNullable(sessions.put(device, session)).ifPresent(DeviceSession::close);
             }
+        }
+    }
+
+    private void giveBack(String device) {
+        synchronized (sessions) {
+            Optional.ofNullable(sessions.remove(device)).ifPresent(DeviceSession::close);
         }
     }
 
@@ -175,6 +184,8 @@ final class TransactionDriver implements Runnable {
             return;
         }
         if (action instanceof Action.Open open) {
+            // One session with a device at a time: the one before is given back before the next is asked for.
+            giveBack(open.device());
             world.devices().sessions().open(open.device()).whenComplete((session, failure) -> {
                 List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
                 if (!missing.isEmpty()) {
@@ -194,15 +205,17 @@ final class TransactionDriver implements Runnable {
             synchronized (sessions) {
                 session = sessions.get(send.device());
             }
+            if (session == null) {
+                events.add(new Event.Answered(send.device(), send.flight().stream().<Answer>map(request -> new Answer.Lost("the session with it has ended")).toList()));
+                return;
+            }
             session.send(send.flight()).thenAccept(answers -> events.add(new Event.Answered(send.device(), answers)));
         } else if (action instanceof Action.Write write) {
             write(write);
         } else if (action instanceof Action.RetryWithout regroup) {
             regroup(regroup.blame());
         } else if (action instanceof Action.CloseSession leave) {
-            synchronized (sessions) {
-                Optional.ofNullable(sessions.remove(leave.device())).ifPresent(DeviceSession::close);
-            }
+            giveBack(leave.device());
         } else if (action instanceof Action.ReadRecord) {
             recall();
         } else if (action instanceof Action.MakeChecks) {
@@ -307,6 +320,16 @@ final class TransactionDriver implements Runnable {
                 events.add(new Event.Written());
             } else {
                 overtaken();
+            }
+        } catch (DataIntegrityViolationException e) {
+            if (write.reason().equals(UNSTORABLE) || write.reason().isEmpty() && untold.isEmpty()) {
+                LOG.error("the store refuses the record '{}', trying again: {}", write.state().words(), e.getMessage());
+                events.add(new Event.RecordUnknown());
+            } else {
+                // What the order is about matters more than what is said of it: nothing that is only told may keep an order from ending.
+                LOG.error("the store refuses what the record '{}' says ({}); it is stored without: {}", write.state().words(), e.getMessage(), write.reason());
+                untold.clear();
+                write(new Action.Write(write.expected(), write.state(), write.reason().isEmpty() ? "" : UNSTORABLE, write.sessions()));
             }
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("it is not known whether '{}' is stored, looking: {}", write.state().words(), e.getMessage());

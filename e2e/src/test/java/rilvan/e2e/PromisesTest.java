@@ -1,0 +1,119 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+
+/** What holds across services, and whatever devices say or do: from outside, on the running product. */
+@Timeout(value = 3, unit = TimeUnit.MINUTES)
+class PromisesTest {
+
+    private static final String YAML = "application/yaml";
+    private static final String CLINICS = "remove: [tidewater-clinics]";
+
+    private static Product product;
+    private static Map<String, String> before;
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("promises", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "1s"));
+        before = product.held();
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        product.close();
+    }
+
+    private static String example(String name) throws Exception {
+        return Files.readString(Product.ROOT.resolve("models/services/" + name + ".yaml"));
+    }
+
+    private static JsonObject placed(String document) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
+        long order = JsonParser.object().from(answer.body()).getLong("order");
+        product.await("/api/v1/orders/" + order, "order", each -> each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK"));
+        return product.get("/api/v1/orders/" + order).getObject("order");
+    }
+
+    private static void done(String document) throws Exception {
+        JsonObject order = placed(document);
+        assertThat(order.getString("state")).as(order.getString("failure")).isEqualTo("DONE");
+    }
+
+    private static String refused(String document) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(422);
+        return answer.body();
+    }
+
+    private static String swapped(String text, String one, String other) {
+        return text.replace(one, "\u0000").replace(other, one).replace("\u0000", other);
+    }
+
+    @Test
+    void whatIsReferredToStays() throws Exception {
+        String exporter = example("l3vpn/examples/gannet-cold-stores");
+        String importer = example("l3vpn/examples/harbour-lights");
+        done(importer + exporter.substring(exporter.indexOf("services:\n") + "services:\n".length()));
+        assertThat(refused("remove: [gannet-cold-stores]")).contains("harbour-lights refers to gannet-cold-stores");
+        assertThat(refused(exporter.replace("offered_to: [Harbour Lights Office]", "offered_to: []")))
+                .contains("harbour-lights, which refers to gannet-cold-stores, would be refused");
+        assertThat(refused(exporter.replace("customer: 192.0.2.9", "customer: 192.0.2.9\n          routes: [203.0.113.240/29]"))).contains("overlaps own 203.0.113.240/28");
+        done(exporter.replace("name: gannet-cold-stores", "name: gannet-freezers\n    renamed_from: gannet-cold-stores")
+                + importer.replace("service: gannet-cold-stores", "service: gannet-freezers").substring(importer.indexOf("services:\n") + "services:\n".length()));
+        JsonArray history = product.get("/api/v1/services/gannet-freezers").getArray("history");
+        assertThat(history).hasSize(2);
+        done("remove: [gannet-freezers, harbour-lights]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    @Test
+    void numbersChangeHandsInsideAnOrder() throws Exception {
+        String one = example("l2vpn/examples/kelp-works-wire").replaceFirst("reason.*\n", "");
+        String two = one.substring("services:\n".length()).replace("kelp-works-wire", "kelp-second-wire").replace("tag: 400 ", "tag: 401 ").replace("tag: 410,", "tag: 411,")
+                .replace("\"400\"", "\"401\"");
+        done(one + two);
+        done(swapped(swapped(one + two, "tag: 400 ", "tag: 401 "), "\"400\"", "\"401\""));
+        // Rolled back, no number has moved; and while an order holds it, nobody else gets it.
+        product.fault("olvar-pe1", "{\"trouble\":\"refuse\",\"step\":\"edit\",\"message\":\"not now\",\"path\":\"\",\"during\":0}");
+        assertThat(placed(swapped(one + two, "tag: 410,", "tag: 411,")).getString("state")).isEqualTo("ROLLED_BACK");
+        done("remove: [kelp-works-wire]\nservices:\n" + two.replace("tag: 411,", "tag: 410,").replace("kelp-second-wire", "kelp-third-wire").replace("tag: 401 ", "tag: 402 ")
+                .replace("\"401\"", "\"402\""));
+        done("remove: [kelp-third-wire, kelp-second-wire]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** A device may say anything: what it says is stored and shown without what is not for text, cut to what somebody reads, and keeps no order from ending. */
+    @Test
+    void whatADeviceSaysStopsNoOrder() throws Exception {
+        String islands = example("l3vpn/examples/tidewater-four-islands");
+        done(example("l3vpn/examples/tidewater-clinics"));
+        product.fault("skarn-pe1", "{\"trouble\":\"refuse\",\"step\":\"edit\",\"message\":\"no\\u0000 room \\u001b[2J\\u202e " + "x".repeat(50_000) + "\",\"path\":\"\",\"during\":0}");
+        JsonObject order = placed(islands);
+        assertThat(order.getString("state")).isEqualTo("ROLLED_BACK");
+        assertThat(order.getString("failure")).contains("room").hasSizeLessThan(4_000).matches(text -> text.codePoints().noneMatch(Character::isISOControl));
+        done(CLINICS);
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** Each attempt to confirm loses its session: the device is reached again as soon as it answers, however often that was. */
+    @Test
+    void aDeviceThatIsLostAgainAndAgainIsReachedAgain() throws Exception {
+        product.fault("haven-pe1", "{\"trouble\":\"silent\",\"step\":\"confirm\",\"during\":25}");
+        done(example("l3vpn/examples/tidewater-clinics"));
+        done(CLINICS);
+        assertThat(product.held()).isEqualTo(before);
+    }
+}
