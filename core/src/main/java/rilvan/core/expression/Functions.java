@@ -105,6 +105,21 @@ enum Functions {
     /** An address of a prefix counted from its start, with the prefix's length: nth("192.0.2.0/31", 1) → "192.0.2.1/31". */
     NTH("nth", SimpleType.STRING, args -> prefix(args[0]).nth((Long) args[1]).toString(), SimpleType.STRING, SimpleType.INT),
 
+    /** Items that have the same key, each group in the order of the items: grouped([1, 2, 3], ["a", "b", "a"]) → [[1, 3], [2]]. */
+    GROUPED("grouped", ListType.create(ListType.create(TypeParamType.create("T"))), Functions::grouped, ListType.create(TypeParamType.create("T")), ListType.create(SimpleType.STRING)),
+
+    /**
+     * Pairs of a list's items, each item first once and second once; which ones follows from a number: neighbours(["a", "b", "c"], 0) →
+     * [["a", "b"], ["b", "c"], ["c", "a"]]. None where there is only one item.
+     */
+    NEIGHBOURS("neighbours", ListType.create(ListType.create(TypeParamType.create("T"))), args -> neighbours((List<?>) args[0], (Long) args[1]), ListType.create(TypeParamType.create("T")), SimpleType.INT),
+
+    /**
+     * Pairs of items of different groups, in both directions, so that each item is in at least one; which ones follows from a number:
+     * across([["a"], ["b", "c"]], 0) → [["a", "b"], ["b", "a"], ["b", "a"], ["a", "b"], ["c", "a"], ["a", "c"]] without repetitions.
+     */
+    ACROSS("across", ListType.create(ListType.create(TypeParamType.create("T"))), args -> across((List<?>) args[0], (Long) args[1]), ListType.create(ListType.create(TypeParamType.create("T"))), SimpleType.INT),
+
     /** The texts of a list with something between them. */
     JOIN("join", SimpleType.STRING, args -> String.join((String) args[1], texts(args[0])),
             ListType.create(SimpleType.STRING), SimpleType.STRING);
@@ -148,6 +163,41 @@ enum Functions {
             // Of the library's own errors only this kind keeps its text.
             throw new Scope.Faulty(function + "(): " + e.getMessage());
         }
+    }
+
+    private static List<List<?>> grouped(Object[] args) {
+        List<?> items = (List<?>) args[0];
+        List<?> keys = (List<?>) args[1];
+        if (items.size() != keys.size()) {
+            throw new IllegalArgumentException(items.size() + " items have " + keys.size() + " keys");
+        }
+        Map<Object, List<Object>> groups = new LinkedHashMap<>();
+        for (int i = 0; i < items.size(); i++) {
+            groups.computeIfAbsent(keys.get(i), key -> new ArrayList<>()).add(items.get(i));
+        }
+        return List.copyOf(groups.values());
+    }
+
+    private static List<List<?>> neighbours(List<?> items, long turn) {
+        List<List<?>> pairs = new ArrayList<>();
+        for (int i = 0; i < items.size() && items.size() > 1; i++) {
+            pairs.add(List.of(items.get(i), items.get((i + 1 + Math.floorMod(turn, items.size() - 1)) % items.size())));
+        }
+        return pairs;
+    }
+
+    private static List<List<?>> across(List<?> all, long turn) {
+        List<List<?>> groups = all.stream().<List<?>>map(group -> (List<?>) group).filter(group -> !group.isEmpty()).toList();
+        Set<List<?>> pairs = new LinkedHashSet<>();
+        for (int g = 0; g < groups.size() && groups.size() > 1; g++) {
+            List<?> other = groups.get((g + 1 + Math.floorMod(turn, groups.size() - 1)) % groups.size());
+            for (int i = 0; i < groups.get(g).size(); i++) {
+                Object there = other.get(Math.floorMod(i + turn, other.size()));
+                pairs.add(List.of(groups.get(g).get(i), there));
+                pairs.add(List.of(there, groups.get(g).get(i)));
+            }
+        }
+        return List.copyOf(pairs);
     }
 
     private static List<String> overlapping(Object[] args) {

@@ -25,7 +25,8 @@ import rilvan.core.pool.StoredAllocations;
 /**
  * The names that expressions may use besides the parameters: {@code service} (name, tenant), {@code devices[name]} with
  * {@code ports[name]}, {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
- * {@code services[name]} (their parameters) and {@code held[name]} (their numbers from pools).
+ * {@code services[name]} (their parameters) and {@code held[name]} (their numbers from pools); and {@code turn}, a number that is another
+ * one each time the service is checked, for samples.
  *
  * <p>Each is looked up only when an expression names it: the cost grows with what is used, not with the network.
  */
@@ -58,6 +59,7 @@ final class EvaluationContext {
     static Map<String, CelType> types(Parameters parameters, Parameters settings) {
         Map<String, CelType> types = new LinkedHashMap<>();
         types.put("service", SERVICE);
+        types.put("turn", SimpleType.INT);
         types.put("devices", MapType.create(SimpleType.STRING, DEVICE));
         types.put("settings", MapType.create(SimpleType.STRING, struct("settings", settings.types())));
         types.put("services", MapType.create(SimpleType.STRING, struct("parameters", parameters.types())));
@@ -66,9 +68,10 @@ final class EvaluationContext {
     }
 
     /** The values of those names for one service. */
-    static Map<String, Object> values(ServiceModel model, ServiceDocument service, PlanningSource source, StoredAllocations numbers) {
+    static Map<String, Object> values(ServiceModel model, ServiceDocument service, PlanningSource source, StoredAllocations numbers, long turn) {
         Network network = source.network();
         Map<String, Object> values = new LinkedHashMap<>();
+        values.put("turn", turn);
         values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
         values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
                 device(device, network, numbers, service.name()))));

@@ -41,11 +41,12 @@ public final class Expander {
      * Begins to expand a service.
      *
      * @param parameters as {@link #parameters} gives them
+     * @param turn chooses what is sampled where there are too many checks for all of them
      */
-    public ServiceExpansion begin(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters) {
+    public ServiceExpansion begin(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, long turn) {
         String at = pointer + "/parameters";
         return new ServiceExpansion(model, service, at, parameters, source.network(),
-                LoopBindings.of(EvaluationContext.values(model, service, source, numbers), parameters, at));
+                LoopBindings.of(EvaluationContext.values(model, service, source, numbers, turn), parameters, at));
     }
 
     /**
@@ -53,8 +54,8 @@ public final class Expander {
      *
      * @throws ValidationFailure naming every field at fault
      */
-    public ServiceExpansion alone(ServiceModel model, ServiceDocument service) {
-        ServiceExpansion expansion = begin(model, service, "", parameters(model, service, ""));
+    public ServiceExpansion alone(ServiceModel model, ServiceDocument service, long turn) {
+        ServiceExpansion expansion = begin(model, service, "", parameters(model, service, ""), turn);
         expansion.allocate(new Allocator(service.name(), numbers, new PendingAllocations()));
         List<Problem> problems = expansion.rules();
         if (!problems.isEmpty()) {

@@ -77,29 +77,35 @@ public final class Explainer {
      * @throws ValidationFailure where it can no longer be worked out, such as when a device it names is gone
      */
     public List<Clause> clauses(String service) {
-        return source.service(service).map(stands -> expand(document(stands)).clauses()).orElse(List.of()).stream()
+        return source.service(service).map(stands -> expand(document(stands), 0).clauses()).orElse(List.of()).stream()
                 .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
+    }
+
+    /** The checks that the last order of a service has made: of those that are sampled, the same ones. */
+    public List<Check> checks(String service) {
+        return checks(service, source.service(service).map(PlanningSource.Service::version).orElse(0L));
     }
 
     /**
      * What must be observable while a service works.
      *
+     * @param turn chooses what is sampled where there are too many checks for all of them
      * @throws ValidationFailure where it can no longer be worked out
      */
-    public List<Check> checks(String service) {
-        return source.service(service).map(stands -> expand(document(stands)).checks()).orElse(List.of());
+    public List<Check> checks(String service, long turn) {
+        return source.service(service).map(stands -> expand(document(stands), turn).checks()).orElse(List.of());
     }
 
     private static ServiceDocument document(PlanningSource.Service service) {
         return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
     }
 
-    private Expansion expand(ServiceDocument service) {
-        return new Expander(source, numbers).alone(model(service), service).expansion();
+    private Expansion expand(ServiceDocument service, long turn) {
+        return new Expander(source, numbers).alone(model(service), service, turn).expansion();
     }
 
     private List<Sourced> sourced(ServiceDocument service) {
-        return new Expander(source, numbers).alone(model(service), service).clauses();
+        return new Expander(source, numbers).alone(model(service), service, 0).clauses();
     }
 
     private ServiceModel model(ServiceDocument service) {

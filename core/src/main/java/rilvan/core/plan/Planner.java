@@ -196,7 +196,8 @@ public final class Planner {
             // What refers to a service that is refused would only repeat what is wrong with that one.
             if (member.model().parameters().services(values).stream().noneMatch(refused::contains)) {
                 try {
-                    begun.add(new Begun(member, expander.begin(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "", values)));
+                    begun.add(new Begun(member, expander.begin(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "", values,
+                            member.stands().map(PlanningSource.Service::version).orElse(0L))));
                 } catch (ValidationFailure e) {
                     e.problems().forEach(problem -> problems.add(member.problem(problem)));
                 }
@@ -232,7 +233,7 @@ public final class Planner {
     private Optional<Problem> follows(Member member, Expansion expansion, Network network) {
         Map<String, String> before;
         try {
-            before = digests(new Expander(source, numbers).alone(member.model(), member.service()).expansion(), network);
+            before = digests(new Expander(source, numbers).alone(member.model(), member.service(), 0).expansion(), network);
         } catch (ValidationFailure e) {
             before = member.stands().orElseThrow().devices();
         }

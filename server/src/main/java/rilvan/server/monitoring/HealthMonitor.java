@@ -8,6 +8,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -33,6 +34,8 @@ public class HealthMonitor {
     private final Explainer explainer;
     private final CheckRunner checkRunner;
     private final long everySeconds;
+    /** Another number for each look, so that samples change; it begins anywhere, since instances take turns. */
+    private final AtomicLong turns = new AtomicLong(System.currentTimeMillis());
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("health-monitor"));
 
     public HealthMonitor(ServiceHealth health, Explainer explainer, CheckRunner checkRunner, Settings settings) {
@@ -72,7 +75,7 @@ public class HealthMonitor {
     public CompletableFuture<List<Observed>> look(String service) {
         List<Check> checks;
         try {
-            checks = explainer.checks(service);
+            checks = explainer.checks(service, turns.incrementAndGet());
         } catch (ValidationFailure e) {
             keep(service, "it cannot be worked out any more: " + e.getMessage());
             return CompletableFuture.completedFuture(List.of());

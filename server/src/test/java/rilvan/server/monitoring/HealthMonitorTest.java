@@ -73,7 +73,7 @@ class HealthMonitorTest {
 
     @Test
     void aServiceThatCannotBeExpandedFails() {
-        when(explainer.checks("s")).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
+        when(explainer.checks(eq("s"), anyLong())).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
         monitor.look("s").join();
         verify(health).checked(eq("s"), contains("haven-pe9"));
     }
