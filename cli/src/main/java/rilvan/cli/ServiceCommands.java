@@ -70,6 +70,13 @@ final class ServiceCommands {
                 ((JsonArray) lines).forEach(line -> Terminal.say("  " + ((JsonObject) line).getString("text")));
             });
         }
+        JsonObject proof = detail.getObject("proof");
+        if (proof != null) {
+            heading("checks");
+            JsonArray uncovered = proof.getArray("uncovered");
+            Terminal.say("  " + proof.getInt("checks") + " checks, " + proof.getInt("places") + " places; "
+                    + (uncovered.isEmpty() ? "every place has at least one check" : "no check covers " + Texts.join(uncovered)));
+        }
         heading("history");
         for (Object each : detail.getArray("history")) {
             JsonObject entry = (JsonObject) each;

@@ -7,11 +7,15 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -19,6 +23,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.TestFactory;
+import org.junit.jupiter.api.io.TempDir;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
@@ -83,20 +88,29 @@ class BrokenServicesTest {
 
     private static final Map<String, String> TARN_CLASSES = Map.of("best-effort", "plain", "business", "preferred", "voice", "speech");
 
+    @TempDir
+    private static Path folder;
     private static Catalog catalog;
+    // The network that is looked at: the demo's, or a generated one.
     private static Network network;
     private static Wiring wiring;
+    private static Path ground;
     private static final Map<String, YangModel> MODULES = new HashMap<>();
 
     @BeforeAll
-    static void network() throws Exception {
+    static void models() throws Exception {
         catalog = Catalog.read(MODELS);
-        network = NetworkDocument.read(Document.read(Files.readString(MODELS.resolve("demo/network.yaml"))));
-        wiring = new Wiring(network.links().stream().map(link -> new Wire(new End(link.a().device(), link.a().port()),
-                new End(link.b().device(), link.b().port()))).toList());
         for (String family : List.of("quern", "tarn")) {
             MODULES.put(family, YangModel.read(MODELS.resolve("dialects").resolve(family).resolve("yang")));
         }
+    }
+
+    /** The network and its devices from here on. */
+    private static void lookAt(Path folder) throws Exception {
+        ground = folder;
+        network = NetworkDocument.read(Document.read(Files.readString(folder.resolve("network.yaml"))));
+        wiring = new Wiring(network.links().stream().map(link -> new Wire(new End(link.a().device(), link.a().port()),
+                new End(link.b().device(), link.b().port()))).toList());
     }
 
     @TestFactory
@@ -111,28 +125,54 @@ class BrokenServicesTest {
     }
 
     private static void breakAll(Path example) throws Exception {
-        Trial trial = Trial.of(catalog, MODELS.resolve("demo/network.yaml"), MODELS.resolve("demo/devices"));
+        lookAt(MODELS.resolve("demo"));
+        Trial trial = Trial.of(catalog, ground.resolve("network.yaml"), ground.resolve("devices"));
         if (example.endsWith("harbour-lights.yaml")) {
             // It imports what that one offers.
             trial.done(Files.readString(example.resolveSibling("gannet-cold-stores.yaml")));
         }
-        Plan plan = trial.done(Files.readString(example));
+        breakAll(example.getFileName().toString(), trial, trial.done(Files.readString(example)), Integer.MAX_VALUE);
+    }
+
+    /** Services of dozens of places on a generated network. So many values, chosen anew each time, or all with {@code -Drilvan.breaks=2147483647}. */
+    @TestFactory
+    List<DynamicTest> valuesOfLargeServices() {
+        int breaks = Integer.getInteger("rilvan.breaks", 40);
+        return List.of(
+                DynamicTest.dynamicTest("hub and spoke, 60 sites", () -> breakLarge("pe", LargeServices.hubAndSpoke(60, 20), 20, breaks)),
+                DynamicTest.dynamicTest("any to any, 60 sites", () -> breakLarge("pe", LargeServices.anyToAny(60, 20), 20, breaks)),
+                DynamicTest.dynamicTest("hierarchical VPLS, 40 edges", () -> breakLarge("vpls", LargeServices.hierarchicalVpls(40), 40, breaks)),
+                DynamicTest.dynamicTest("tenant, 40 ports", () -> breakLarge("leaf", LargeServices.tenant(40, 10), 10, breaks)));
+    }
+
+    private static void breakLarge(String role, String order, int size, int breaks) throws Exception {
+        LargeServices.write(folder.resolve(role + size), size, role);
+        lookAt(folder.resolve(role + size));
+        Trial trial = Trial.of(catalog, ground.resolve("network.yaml"), ground.resolve("devices"));
+        Plan plan = trial.done(order);
+        assertThat(plan.proof().uncovered()).as("places without a check").isEmpty();
+        breakAll(role + " " + size, trial, plan, breaks);
+    }
+
+    private static void breakAll(String title, Trial trial, Plan plan, int most) throws Exception {
         Convergence lab = new Convergence(wiring, null, 0);
         Map<String, String> held = trial.configurations();
         for (Map.Entry<String, String> each : held.entrySet()) {
             lab.start(device(each.getKey(), each.getValue()), family(each.getKey()));
         }
         List<Check> checks = plan.checks();
-        assertThat(checks).as("checks of %s", example).isNotEmpty();
+        assertThat(checks).as("checks of %s", title).isNotEmpty();
         assertThat(failing(lab, checks)).as("with everything right").isEmpty();
         Map<String, Integer> counts = new TreeMap<>();
         List<String> unnoticed = new ArrayList<>();
+        long seed = Long.getLong("rilvan.seed", System.nanoTime());
+        Set<String> chosen = chosen(plan, most, new Random(seed));
         for (Map.Entry<String, Plan.DevicePlan> part : plan.devices().entrySet()) {
             String device = part.getKey();
             Codec codec = part.getValue().part().codec();
             Node whole = codec.decode(held.get(device));
             for (rilvan.core.tree.Path path : part.getValue().ledger().entries().keySet()) {
-                if (!part.getValue().ledger().entries().get(path).ownedBy(plan.outcomes().get(0).service())) {
+                if (!chosen.contains(device + " " + path) || !part.getValue().ledger().entries().get(path).ownedBy(plan.outcomes().get(0).service())) {
                     continue;
                 }
                 Node now = whole.at(path).orElseThrow();
@@ -144,7 +184,7 @@ class BrokenServicesTest {
                         continue;
                     }
                     lab.start(broken.get(), family(device));
-                    boolean noticed = !failing(lab, checks).isEmpty();
+                    boolean noticed = checks.stream().anyMatch(check -> failure(lab, check).isPresent());
                     Optional<String> excuse = excuse(plan, device, path, now, other.isEmpty());
                     counts.merge(noticed ? "noticed" : excuse.orElse("unnoticed"), 1, Integer::sum);
                     if (!noticed && excuse.isEmpty()) {
@@ -154,7 +194,7 @@ class BrokenServicesTest {
             }
             lab.start(device(device, held.get(device)), family(device));
         }
-        System.out.println(example.getFileName() + ": " + counts);
+        System.out.println(title + ": " + checks.size() + " checks, " + counts + (most == Integer.MAX_VALUE ? "" : ", seed " + seed));
         assertThat(unnoticed).as("broken without any check failing").isEmpty();
         assertThat(counts).containsKey("noticed");
     }
@@ -284,18 +324,24 @@ class BrokenServicesTest {
 
     /** The checks that do not come out as they should. */
     private static List<String> failing(Convergence lab, List<Check> checks) {
-        List<String> failing = new ArrayList<>();
-        for (Check check : checks) {
-            Viewpoint view = Viewpoint.of(check, network);
-            Map<String, Object> asks = view.request();
-            Optional<String> wrong = view.coverage() == Observed.Coverage.NOT_TESTABLE_YET ? Optional.empty() : asked(check.observation()).map(asked ->
-                    lab.not(asked.question(), view.observer(), asked.says().stream().map(name -> said(name, asks)).map(says -> family(view.observer()).equals("tarn") ? TARN_CLASSES.getOrDefault(says, says) : says)
-                            .toList())).orElseThrow();
-            if (wrong.isEmpty() != check.wanted()) {
-                failing.add(check.observation() + " from " + view.observer() + " to " + view.target() + ": " + wrong.orElse("got through"));
-            }
-        }
-        return failing;
+        return checks.stream().flatMap(check -> failure(lab, check).stream()).toList();
+    }
+
+    private static Optional<String> failure(Convergence lab, Check check) {
+        Viewpoint view = Viewpoint.of(check, network);
+        Map<String, Object> asks = view.request();
+        Optional<String> wrong = view.coverage() == Observed.Coverage.NOT_TESTABLE_YET ? Optional.empty() : asked(check.observation()).map(asked ->
+                lab.not(asked.question(), view.observer(), asked.says().stream().map(name -> said(name, asks)).map(says -> family(view.observer()).equals("tarn") ? TARN_CLASSES.getOrDefault(says, says) : says)
+                        .toList())).orElseThrow();
+        return wrong.isEmpty() == check.wanted() ? Optional.empty()
+                : Optional.of(check.observation() + " from " + view.observer() + " to " + view.target() + ": " + wrong.orElse("got through"));
+    }
+
+    private static Set<String> chosen(Plan plan, int most, Random random) {
+        List<String> all = new ArrayList<>();
+        plan.devices().forEach((device, part) -> part.ledger().entries().keySet().forEach(path -> all.add(device + " " + path)));
+        Collections.shuffle(all, random);
+        return new HashSet<>(all.subList(0, Math.min(most, all.size())));
     }
 
     /** A question of the lab's, and where the values are that it takes, in its order. */

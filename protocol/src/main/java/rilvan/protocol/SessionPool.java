@@ -15,6 +15,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -47,6 +48,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
     private static final int ANSWERING = 8;
+    private static final int HANDSHAKES_PER_CORE = 16;
     private static final Duration KEEP_ALIVE = Duration.ofSeconds(20);
 
     private final Function<String, Target> targets;
@@ -65,6 +67,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
         return thread;
     });
     private final KeyedLimiter turns;
+    private final KeyedLimiter handshakes = new KeyedLimiter(HANDSHAKES_PER_CORE * Runtime.getRuntime().availableProcessors());
     // The sessions nobody uses, those unused longest first; and the same by device. Guarded by the first.
     private final Set<Kept> idle = new LinkedHashSet<>();
     private final Map<String, Deque<Kept>> idleOf = new HashMap<>();
@@ -120,15 +123,20 @@ public final class SessionPool implements Sessions, AutoCloseable {
     @Override
     public CompletionStage<DeviceSession> open(String device) {
         CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
-        turns.take(device, () -> answers.execute(() -> take(device, opened)));
+        CompletableFuture<Void> turn = new CompletableFuture<>();
+        turns.take(device, () -> answers.execute(() -> {
+            turn.complete(null);
+            take(device, opened);
+        }));
         opened.whenComplete((session, failure) -> {
             if (failure != null) {
                 observer.failed(device, failure.getMessage());
             }
         });
         // Whoever waits in line waits no longer than for a device that is silent.
-        timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds() + " s")),
-                limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
+        Future<?> inLine = timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds()
+                + " s: all " + limits.inUsePerDevice() + " are in use")), limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
+        turn.thenRun(() -> inLine.cancel(false));
         // What others do with a session, or with the reason why there is none, is done on threads of the pool.
         CompletableFuture<DeviceSession> handed = new CompletableFuture<>();
         opened.whenCompleteAsync((session, failure) -> {
@@ -170,7 +178,13 @@ public final class SessionPool implements Sessions, AutoCloseable {
             }
             return;
         }
-        connect(target, opened);
+        // Key exchange is arithmetic of ours: a few at a time, and a device's time counts from when it is spoken to.
+        handshakes.take("", () -> {
+            opened.whenComplete((session, failure) -> handshakes.giveBack(""));
+            timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds() + " s")),
+                    limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
+            answers.execute(() -> connect(target, opened));
+        });
     }
 
     private void connect(Target target, CompletableFuture<DeviceSession> opened) {

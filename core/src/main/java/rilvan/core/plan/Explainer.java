@@ -96,6 +96,15 @@ public final class Explainer {
         return source.service(service).map(stands -> expand(document(stands), turn).checks()).orElse(List.of());
     }
 
+    /**
+     * What the checks of a service cover, all of them run.
+     *
+     * @throws ValidationFailure where it can no longer be worked out
+     */
+    public Optional<Proof> proof(String service) {
+        return source.service(service).map(stands -> Proof.of(List.of(expand(document(stands), stands.version())), stands.devices().keySet()));
+    }
+
     private static ServiceDocument document(PlanningSource.Service service) {
         return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
     }

@@ -6,7 +6,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import rilvan.core.check.Check;
-import rilvan.core.check.CheckSelection;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Expansion;
@@ -75,21 +74,17 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     }
 
     /** What it is proven by. */
-    public CheckSelection proof() {
-        return CheckSelection.of(checks(), parts().stream().map(DeviceChange::device).collect(Collectors.toSet()));
+    public Proof proof() {
+        return Proof.of(outcomes.stream().flatMap(outcome -> outcome.expansion().stream()).toList(),
+                parts().stream().map(DeviceChange::device).collect(Collectors.toSet()));
     }
 
     /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
         return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
-                + (flaps ? "; services that exist already work as before in the meantime." : ".")) + ofTheProof();
-    }
-
-    private String ofTheProof() {
-        CheckSelection proof = proof();
-        return proof.left() == 0 ? "" : " Of " + (proof.checks().size() + proof.left()) + " checks, " + proof.checks().size()
-                + " are run: all that begin or end on devices that change, and some of the others.";
+                + (flaps ? "; services that exist already work as before in the meantime." : "."))
+                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords());
     }
 
     private String ofTheDevices() {

@@ -63,7 +63,16 @@ public class ServiceController {
 
     /** A service with everything that belongs to it: its footprint is native text by device. */
     public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
-            List<HistoryView> history, Long heldBy) {}
+            List<HistoryView> history, Long heldBy, ProofView proof) {}
+
+    /**
+     * What the checks of a service cover.
+     *
+     * @param checks how many there are
+     * @param places circuits and attachments: where a customer's frames or packets enter
+     * @param uncovered the places without any check
+     */
+    public record ProofView(int checks, int places, List<String> uncovered) {}
 
     /** A native line of a footprint, and for which clauses it is there. */
     public record FootprintLine(String text, String at, Set<String> because) {}
@@ -95,7 +104,7 @@ public class ServiceController {
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
-                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null));
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), proof(name));
     }
 
     private List<FootprintLine> footprint(String device, String service) {
@@ -114,6 +123,15 @@ public class ServiceController {
             return explainer.clauses(service);
         } catch (ValidationFailure e) {
             return List.of();
+        }
+    }
+
+    /** What the service's checks cover; null where it can no longer be worked out. */
+    private ProofView proof(String service) {
+        try {
+            return explainer.proof(service).map(proof -> new ProofView(proof.size(), proof.places(), proof.uncovered())).orElse(null);
+        } catch (ValidationFailure e) {
+            return null;
         }
     }
 

@@ -121,7 +121,7 @@ class PartialRetry {
         PlanRecord fresh = planning.record(preview.plan());
         List<Allocation> taken = new ArrayList<>(before.taken().stream().filter(each -> !out.containsKey(each.service())).toList());
         fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
-        PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks());
+        PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks(), fresh.gaps());
         transactions.executeWithoutResult(status -> {
             if (orders.replan(order, epoch, preview.plan().guarantee(), json.write(plan)) == 0) {
                 throw new Overtaken();

@@ -14,12 +14,14 @@ import rilvan.core.pool.Allocation;
  * @param taken numbers that this order has taken anew; given back if it is aborted
  * @param moved numbers that services of this order hold and that pass on to another holder if it is done
  * @param given numbers that services give back if it is done
+ * @param gaps what the checks do not show, in words; empty where they cover everything
  */
-public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> moved, List<Allocation> given, List<Check> checks) {
+public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, List<Allocation> moved, List<Allocation> given, List<Check> checks, String gaps) {
 
     public PlanRecord {
-        // The record of an order that an earlier version has planned knows of no numbers that move.
+        // The record of an order that an earlier version has planned knows of neither.
         moved = moved == null ? List.of() : moved;
+        gaps = gaps == null ? "" : gaps;
     }
 
     /** Whether a service that stands already is changed. */

@@ -20,6 +20,7 @@ import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.plan.Planner;
+import rilvan.core.plan.Proof;
 import rilvan.core.pool.Allocation;
 import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.StoredPlanningSource;
@@ -105,7 +106,8 @@ public class Planning {
         List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Taken.of(each))).distinct().sorted(BY_PLACE).toList();
         List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Taken.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(each -> !after.contains(Taken.of(each))).toList();
-        return new PlanRecord(records, taken, moved, given, plan.proof().checks());
+        Proof proof = plan.proof();
+        return new PlanRecord(records, taken, moved, given, proof.checks(), proof.gaps());
     }
 
     /** Puts each device's part down. */

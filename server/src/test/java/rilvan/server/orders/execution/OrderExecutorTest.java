@@ -47,7 +47,7 @@ class OrderExecutorTest {
         when(orders.order(7)).thenReturn(Optional.of(taken));
         when(journal.parts(anyLong())).thenReturn(List.of());
         when(journal.sessions(any())).thenReturn(Map.of());
-        when(journal.plan(any())).thenReturn(new PlanRecord(List.of(), List.of(), List.of(), List.of(), List.of()));
+        when(journal.plan(any())).thenReturn(new PlanRecord(List.of(), List.of(), List.of(), List.of(), List.of(), ""));
         executor.takeOver(() -> { });
         executor.close();
         verify(journal).sessions(taken);
