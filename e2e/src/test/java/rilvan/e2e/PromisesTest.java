@@ -103,6 +103,8 @@ class PromisesTest {
         product.fault("skarn-pe1", "{\"trouble\":\"refuse\",\"step\":\"edit\",\"message\":\"no\\u0000 room \\u001b[2J\\u202e " + "x".repeat(50_000) + "\",\"path\":\"\",\"during\":0}");
         JsonObject order = placed(islands);
         assertThat(order.getString("state")).isEqualTo("ROLLED_BACK");
+        // The device that had changed before shows its entries in another sequence now; that is no change.
+        done(islands);
         assertThat(order.getString("failure")).contains("room").hasSizeLessThan(4_000).matches(text -> text.codePoints().noneMatch(Character::isISOControl));
         done(CLINICS);
         assertThat(product.held()).isEqualTo(before);

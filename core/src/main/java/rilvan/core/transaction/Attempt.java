@@ -103,7 +103,7 @@ final class Attempt {
         if (!changed && participant.phase != Phase.LOCK_AND_READ) {
             return Optional.empty();
         }
-        if (!changed && !participant.hasCandidate() && Participant.texts(answers).stream().distinct().count() != 1) {
+        if (!changed && !participant.hasCandidate() && !participant.isSaved(answers)) {
             return Optional.of(new Obstacle("has unsaved changes", "saving this order would save them too; save or undo them first"));
         }
         Comparison reading = participant.read(answers);

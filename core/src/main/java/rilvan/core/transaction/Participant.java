@@ -135,6 +135,19 @@ final class Participant {
         return change.testsEdits() ? List.of(new Edit(edit, true)) : List.of(new Edit(edit, false), new Validate());
     }
 
+    /**
+     * Whether all that was read is the same configuration. A device may show entries that no order is said for in any sequence, such as
+     * the one in which they were made: configurations are compared by their schema, not by their text.
+     */
+    boolean isSaved(List<Answer> answers) {
+        List<String> texts = texts(answers).stream().distinct().toList();
+        try {
+            return texts.size() == 1 || texts.size() > 1 && texts.stream().map(change.codec()::decode).distinct().count() == 1;
+        } catch (MalformedConfiguration e) {
+            return false;
+        }
+    }
+
     /** What was read, by the answers in their order. */
     static List<String> texts(List<Answer> answers) {
         return answers.stream().filter(Data.class::isInstance).map(answer -> ((Data) answer).text()).toList();

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.function.BiFunction;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
 import rilvan.core.Shipped;
 import rilvan.core.environment.Answer;
@@ -203,6 +204,28 @@ class TransactionTest {
         assertThat(requests.get("one")).contains("Extend");
         pass(3600);
         devices.values().forEach(device -> assertThat(device.running()).isEqualTo(AFTER));
+    }
+
+    /** What runs and what is saved may be shown in another sequence, where the schema gives none. */
+    @Test
+    void entriesInAnotherSequenceAreNoUnsavedChange() {
+        device("one", DeviceKind.RUNNING_ONLY);
+        List<String> reordered = new ArrayList<>();
+        fault = (device, send) -> {
+            if (!reordered.isEmpty() || send.flight().stream().noneMatch(new Request.Read(Request.Datastore.STARTUP, "")::equals)) {
+                return null;
+            }
+            List<Answer> answers = new ArrayList<>(answer(send));
+            Answer.Data saved = (Answer.Data) answers.get(answers.size() - 1);
+            String text = Pattern.compile("(  <port>\n    <name>.*?\n  </port>\n)(  <port>\n    <name>.*?\n  </port>\n)", Pattern.DOTALL)
+                    .matcher(saved.text()).replaceFirst("$2$1");
+            assertThat(text).isNotEqualTo(saved.text());
+            reordered.add(text);
+            answers.set(answers.size() - 1, new Answer.Data(text));
+            return answers;
+        };
+        assertThat(run()).isEqualTo(State.DONE);
+        assertThat(reordered).hasSize(1);
     }
 
     @Test
