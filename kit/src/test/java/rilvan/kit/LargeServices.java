@@ -3,8 +3,10 @@ package rilvan.kit;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 
 /** Orders over dozens of places, and generated networks that they fit. */
 final class LargeServices {
@@ -25,6 +27,20 @@ final class LargeServices {
             network = network.replaceFirst("(name: isle-" + i + "\\b[\\s\\S]*?role: )pe\\b", "$1" + as);
         }
         Files.writeString(file, network);
+        if (role.equals("leaf")) {
+            withoutLabels(folder.resolve("devices"));
+        }
+    }
+
+    /** In a data hall routes come by EVPN alone: over labels they would come all the same where VXLAN is broken. */
+    private static void withoutLabels(Path devices) throws IOException {
+        List<Path> files;
+        try (Stream<Path> all = Files.list(devices)) {
+            files = all.toList();
+        }
+        for (Path device : files) {
+            Files.writeString(device, Files.readString(device).replaceAll("(?m)^ *(<family>vpn(6|-ipv[46])?</family>|family vpn6?)\\n", ""));
+        }
     }
 
     private static String l3vpn(int sites, int devices, String first, String others) {

@@ -142,7 +142,7 @@ public record LineCodec(StatementTable table) implements Codec {
         }
     }
 
-    private static Collection<Step> steps(Statement statement, Node before, Node after) {
+    static Collection<Step> steps(Statement statement, Node before, Node after) {
         TreeSet<Step> steps = new TreeSet<>();
         before.children().keySet().stream().filter(step -> step.name().equals(statement.name())).forEach(steps::add);
         after.children().keySet().stream().filter(step -> step.name().equals(statement.name())).forEach(steps::add);
@@ -150,9 +150,9 @@ public record LineCodec(StatementTable table) implements Codec {
     }
 
     /**
-     * The lines to type in configuration mode, blocks entered by their line and left by {@code exit}. What goes is removed
-     * first, in the reverse of the table's order, then what comes is said in the table's order: so nothing is removed that
-     * is still referred to, and nothing referred to that is not there yet.
+     * The lines to send in configuration mode, blocks entered by their line and left by {@code exit}. Removals come first, last line of the
+     * table first, then additions in the table's order; except that an entry is made before it is named, and removed after what named
+     * it has gone or names another one.
      */
     @Override
     public String edit(Difference difference) {
@@ -168,76 +168,12 @@ public record LineCodec(StatementTable table) implements Codec {
                 after = present(after, above);
             }
         }
-        List<String> lines = new ArrayList<>();
-        remove(before, after, table.roots(), "", lines);
-        say(before, after, table.roots(), "", lines);
-        return String.join("\n", lines);
+        return new LineEdit(table).write(before, after);
     }
 
     private static Node present(Node tree, Path at) {
         Node node = tree.at(at).orElse(Node.EMPTY);
         return node.present() ? tree : tree.with(at, new Node(true, node.value(), node.children()));
-    }
-
-    private static void remove(Node before, Node after, Map<String, Statement> level, String indent, List<String> lines) {
-        List<Statement> lastFirst = new ArrayList<>(level.values());
-        java.util.Collections.reverse(lastFirst);
-        for (Statement statement : lastFirst) {
-            for (Step step : steps(statement, before, after)) {
-                Node was = before.child(step).orElse(Node.EMPTY);
-                Node is = after.child(step).orElse(Node.EMPTY);
-                if (was.isEmpty() || was.equals(is)) {
-                    continue;
-                }
-                boolean replaced = statement.kind() == StatementKind.MULTI && !is.isEmpty() && !is.value().equals(was.value());
-                if (is.isEmpty() || replaced) {
-                    lines.add(indent + statement.remove(step, was.value()));
-                } else if (statement.kind() == StatementKind.BLOCK) {
-                    List<String> inside = new ArrayList<>();
-                    remove(was, is, statement.children(), indent + " ", inside);
-                    block(statement.write(step, ""), indent, inside, lines);
-                }
-            }
-        }
-    }
-
-    private static void say(Node before, Node after, Map<String, Statement> level, String indent, List<String> lines) {
-        TreeSet<String> dropped = new TreeSet<>();
-        for (Statement statement : level.values()) {
-            for (Step step : steps(statement, before, after)) {
-                Node was = before.child(step).orElse(Node.EMPTY);
-                Node is = after.child(step).orElse(Node.EMPTY);
-                if (!was.equals(is)) {
-                    dropped.addAll(statement.drops());
-                } else if (!dropped.contains(statement.name())) {
-                    continue;
-                }
-                if (is.isEmpty()) {
-                    continue;
-                }
-                if (statement.kind() != StatementKind.BLOCK) {
-                    lines.add(indent + statement.write(step, is.value()));
-                    continue;
-                }
-                List<String> inside = new ArrayList<>();
-                say(was, is, statement.children(), indent + " ", inside);
-                if (was.isEmpty() && inside.isEmpty()) {
-                    inside.add(indent + " exit");
-                    lines.add(indent + statement.write(step, ""));
-                    lines.addAll(inside);
-                } else {
-                    block(statement.write(step, ""), indent, inside, lines);
-                }
-            }
-        }
-    }
-
-    private static void block(String header, String indent, List<String> inside, List<String> lines) {
-        if (!inside.isEmpty()) {
-            lines.add(indent + header);
-            lines.addAll(inside);
-            lines.add(indent + " exit");
-        }
     }
 
     @Override

@@ -116,7 +116,7 @@ enum Functions {
 
     /**
      * Pairs of items of different groups, in both directions, so that each item is in at least one; which ones follows from a number:
-     * across([["a"], ["b", "c"]], 0) → [["a", "b"], ["b", "a"], ["b", "a"], ["a", "b"], ["c", "a"], ["a", "c"]] without repetitions.
+     * across([["a"], ["b", "c"]], 0) → [["a", "b"], ["b", "a"], ["c", "a"], ["a", "c"]].
      */
     ACROSS("across", ListType.create(ListType.create(TypeParamType.create("T"))), args -> across((List<?>) args[0], (Long) args[1]), ListType.create(ListType.create(TypeParamType.create("T"))), SimpleType.INT),
 

@@ -35,7 +35,8 @@ import rilvan.core.tree.Step;
  * without gaps stands or does not.
  *
  * <p>{@code default=} is a value that the device does not show; {@code drops=a,b} names statements of the same block that
- * the device drops when this one changes; {@code removed-by="…"} is what removes the line where that is not the line behind
+ * the device drops when this one changes; {@code refers=a,b} names outermost blocks of which the first gaps name an entry, so that an
+ * entry is made before it is named and removed after; {@code removed-by="…"} is what removes the line where that is not the line behind
  * the removal word, which is {@code no} where the table says nothing else; {@code inert} marks a line that the device takes
  * without effect.
  *
@@ -71,7 +72,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
      *
      * @param removedBy the form of the line that removes it
      */
-    public record Statement(String name, StatementKind kind, List<Word> words, Optional<String> byDefault, List<String> drops,
+    public record Statement(String name, StatementKind kind, List<Word> words, Optional<String> byDefault, List<String> drops, List<String> refers,
             List<Word> removedBy, boolean inert, Map<String, Statement> children) {
 
         /** What a line says: its keys and the values of its other gaps, joined by blanks. */
@@ -102,6 +103,21 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 }
             }
             return left.isEmpty() ? Optional.of(new Said(new Step(name, keys), String.join(" ", values))) : Optional.empty();
+        }
+
+        /** What stands in the gaps of a line, in their order. */
+        public List<String> gaps(Step step, String value) {
+            List<String> gaps = new ArrayList<>();
+            int key = 0;
+            String left = value;
+            for (Word word : words) {
+                if (word.literal().isEmpty()) {
+                    int blank = word.key() || word.rest() ? -1 : left.indexOf(' ');
+                    gaps.add(word.key() ? step.keys().get(key++) : blank < 0 ? left : left.substring(0, blank));
+                    left = word.key() ? left : blank < 0 ? "" : left.substring(blank + 1);
+                }
+            }
+            return gaps;
         }
 
         /** The line for these keys and this value. */
@@ -163,7 +179,19 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             above.push(statement);
         }
         drops(roots);
+        refers(roots, roots);
         return new StatementTable(removal, roots);
+    }
+
+    private static void refers(Map<String, Statement> level, Map<String, Statement> roots) {
+        for (Statement statement : level.values()) {
+            for (String referred : statement.refers()) {
+                if (!roots.containsKey(referred) || roots.get(referred).kind() != StatementKind.BLOCK) {
+                    throw new MalformedTable(0, statement.name() + " refers to " + referred + ", which is no outermost block");
+                }
+            }
+            refers(statement.children(), roots);
+        }
     }
 
     private static void drops(Map<String, Statement> level) {
@@ -189,7 +217,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         while (attribute.find() && attribute.start() == at) {
             at = attribute.end();
             String value = attribute.group(2) != null ? attribute.group(2) : attribute.group(3) != null ? attribute.group(3) : "";
-            if (!Set.of("default", "drops", "removed-by", "inert").contains(attribute.group(1))) {
+            if (!Set.of("default", "drops", "refers", "removed-by", "inert").contains(attribute.group(1))) {
                 throw new MalformedTable(number, "an attribute that is not known: " + attribute.group(1));
             }
             attributes.put(attribute.group(1), value);
@@ -200,6 +228,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         List<Word> words = form(line.group(3), kind, number);
         return new Statement(line.group(1), kind, words, Optional.ofNullable(attributes.get("default")),
                 attributes.containsKey("drops") ? List.of(attributes.get("drops").split(",")) : List.of(),
+                attributes.containsKey("refers") ? List.of(attributes.get("refers").split(",")) : List.of(),
                 attributes.containsKey("removed-by") ? removal(attributes.get("removed-by"), line.group(3), kind, number)
                         : Stream.concat(Stream.of(Word.literal(removal)), words.stream()).toList(),
                 attributes.containsKey("inert"), new LinkedHashMap<>());

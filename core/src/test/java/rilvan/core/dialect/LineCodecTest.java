@@ -71,11 +71,11 @@ class LineCodecTest {
     }
 
     @Test
-    void removalsAreSentFirstAndAdditionsInTheTablesOrder() {
+    void anEntryIsMadeBeforeItIsNamedAndRemovedAfterwards() {
         Node before = BRAE.decode("table A\n rd 1:1\npart p 7\n note x\n table A\n");
         Node after = BRAE.decode("table B\n rd 1:2\npart p 7\n note y\n table B\n");
         assertThat(BRAE.edit(Difference.between(before, after)).lines()).containsExactly(
-                "drop table A", "table B", " rd 1:2", " exit", "part p 7", " note y", " table B", " exit");
+                "table B", " rd 1:2", " exit", "part p 7", " note y", " table B", " exit", "drop table A");
         assertThat(BRAE.edit(Difference.between(after, Node.EMPTY)).lines()).containsExactly("drop part p 7", "drop table B");
     }
 
