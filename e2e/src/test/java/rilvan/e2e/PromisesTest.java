@@ -118,4 +118,23 @@ class PromisesTest {
         done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
     }
+
+    /** A port names its bundle, and a site its routing table: on a command line each is made before it is named, and removed afterwards. */
+    @Test
+    void aCommandLineTakesWhatNamesEachOther() throws Exception {
+        String records = example("tenant/examples/tidewater-records");
+        String bundled = records.replace("{ device: hall-leaf2, port: access-2 }", "{ device: hall-leaf5, port: access-2 }");
+        done(bundled);
+        done(records);
+        done(bundled);
+        done("remove: [tidewater-records]");
+        String sites = "services:\n  - name: roles\n    tenant: Tidewater Clinics\n    model: l3vpn\n    parameters:\n      sites:\n"
+                + "        - { name: haven, device: haven-pe1, port: access-1, tag: 110, address: 192.0.2.0/31, customer: 192.0.2.1, role: HUB }\n"
+                + "        - { name: skarn, device: skarn-pe1, port: access-1, tag: 110, address: 192.0.2.6/31, customer: 192.0.2.7, role: SPOKE }\n";
+        done(sites.replace("HUB", "any").replace("SPOKE", "any"));
+        done(sites.replace("HUB", "hub").replace("SPOKE", "spoke"));
+        done(sites.replace("HUB", "any").replace("SPOKE", "any"));
+        done("remove: [roles]");
+        assertThat(product.held()).isEqualTo(before);
+    }
 }
