@@ -47,6 +47,12 @@ enum Functions {
     /** An interface address without its length. */
     ADDRESS("address", SimpleType.STRING, args -> address(args[0]), SimpleType.STRING),
 
+    /**
+     * What keeps an address from being a router's or a host's: multicast, loopback, link-local, unspecified or reserved (RFC 6890); empty
+     * where nothing does. Of a prefix its first address counts.
+     */
+    UNUSABLE("unusable", SimpleType.STRING, args -> unusable(prefix(args[0])), SimpleType.STRING),
+
     /** The length of a prefix or interface address, in bits. */
     LENGTH("length", SimpleType.INT, args -> (long) prefix(args[0]).length(), SimpleType.STRING),
 
@@ -230,6 +236,26 @@ enum Functions {
             }
         }
         return shadowed;
+    }
+
+    private static final Map<String, String> UNUSABLE_RANGES = new LinkedHashMap<>();
+
+    static {
+        UNUSABLE_RANGES.put("0.0.0.0/8", "an unspecified address");
+        UNUSABLE_RANGES.put("127.0.0.0/8", "a loopback address");
+        UNUSABLE_RANGES.put("169.254.0.0/16", "a link-local address");
+        UNUSABLE_RANGES.put("224.0.0.0/4", "a multicast address");
+        UNUSABLE_RANGES.put("240.0.0.0/4", "a reserved address");
+        UNUSABLE_RANGES.put("::/128", "an unspecified address");
+        UNUSABLE_RANGES.put("::1/128", "a loopback address");
+        UNUSABLE_RANGES.put("fe80::/10", "a link-local address");
+        UNUSABLE_RANGES.put("ff00::/8", "a multicast address");
+    }
+
+    private static String unusable(Prefix address) {
+        // A default route is no address.
+        return address.length() == 0 ? "" : UNUSABLE_RANGES.entrySet().stream().filter(range -> Prefix.parse(range.getKey()).width() == address.width()
+                && Prefix.parse(range.getKey()).overlaps(Prefix.parse(address.address()))).map(Map.Entry::getValue).findFirst().orElse("");
     }
 
     private static Prefix prefix(Object text) {

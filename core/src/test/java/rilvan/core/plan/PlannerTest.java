@@ -96,6 +96,22 @@ class PlannerTest {
         assertThatThrownBy(() -> Shipped.plan(desk, "reason: none")).hasMessageContaining("an order names services");
     }
 
+    @Test
+    void aDefaultRouteAtOneSiteIsAccepted() {
+        assertThat(Shipped.plan(desk, CLINICS.replace("198.51.100.0/26", "0.0.0.0/0")).outcomes()).hasSize(1);
+    }
+
+    /** The hub refuses no route for the AS of a spoke; spokes do not exchange routes. */
+    @Test
+    void spokesOfOneAsBelowAHubAreAccepted() {
+        String site = "        - { name: %s, device: %s, port: access-1, tag: 110, address: 192.0.2.%d/31, customer: 192.0.2.%d, role: %s, bgp: { as: %d } }%n";
+        String order = "services:\n  - name: spokes\n    tenant: Skerry Council\n    model: l3vpn\n    parameters:\n      sites:\n"
+                + site.formatted("haven", "haven-pe1", 0, 1, "hub", 64901) + site.formatted("ternsay", "ternsay-pe1", 2, 3, "spoke", 64902)
+                + site.formatted("olvar", "olvar-pe1", 4, 5, "spoke", 64902);
+        assertThat(Shipped.plan(desk, order).outcomes()).hasSize(1);
+        assertThatThrownBy(() -> Shipped.plan(desk, order.replace("hub", "any").replace("spoke,", "any,"))).hasMessageContaining("several sites have AS 64902");
+    }
+
     private Map<String, String> canonical() {
         return desk.configurations().entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey,
                 entry -> Shipped.canonical(entry.getKey(), entry.getValue())));

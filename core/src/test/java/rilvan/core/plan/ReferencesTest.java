@@ -114,7 +114,7 @@ class ReferencesTest {
                 .hasMessageContaining("/services/0/renamed_from: there is no service named 'gannet'");
         Plan plan = Shipped.done(source, EXPORTER.replace("name: gannet-cold-stores", "name: gannet-freezers\n    renamed_from: gannet-cold-stores"));
         assertThat(plan.outcomes().get(0).kind()).isEqualTo(ChangeKind.CHANGE);
-        assertThat(source.services()).containsExactly("gannet-freezers");
+        assertThat(source.services()).containsExactlyInAnyOrder("gannet-freezers");
         assertThat(source.heldBy("gannet-freezers").stream().map(each -> each.key() + each.number()).toList())
                 .containsExactlyInAnyOrderElementsOf(held.stream().map(each -> each.key() + each.number()).toList());
         Shipped.done(source, "remove: [gannet-freezers]");
@@ -127,7 +127,7 @@ class ReferencesTest {
         String renamed = EXPORTER.replace("name: gannet-cold-stores", "name: gannet-freezers\n    renamed_from: gannet-cold-stores");
         assertThatThrownBy(() -> Shipped.plan(source, renamed)).hasMessageContaining("/services/0/renamed_from: harbour-lights refers to gannet-cold-stores");
         Shipped.done(source, together(renamed, IMPORTER.replace("service: gannet-cold-stores", "service: gannet-freezers")));
-        assertThat(source.services()).containsExactly("gannet-freezers", "harbour-lights");
+        assertThat(source.services()).containsExactlyInAnyOrder("gannet-freezers", "harbour-lights");
     }
 
     @ParameterizedTest
@@ -160,7 +160,7 @@ class ReferencesTest {
         String gannet = EXPORTER.replaceFirst("access-2", "access-1").replaceFirst("tag: 120", "tag: 110");
         assertThatThrownBy(() -> Shipped.plan(source, gannet)).hasMessageContaining("110 on haven-pe1 access-1 is already in use by tidewater-clinics");
         Shipped.done(source, gannet + "remove: [tidewater-clinics]\n");
-        assertThat(source.services()).containsExactly("gannet-cold-stores");
+        assertThat(source.services()).containsExactlyInAnyOrder("gannet-cold-stores");
     }
 
     @Test
