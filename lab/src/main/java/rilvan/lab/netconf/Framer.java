@@ -9,6 +9,7 @@ final class Framer {
 
     private static final String END_MARK = "]]>]]>";
     private static final int LIMIT = 32 * 1024 * 1024;
+    private static final int LONGEST_HEADER = 20;
 
     private byte[] buffer = new byte[0];
     private boolean chunks;
@@ -59,6 +60,11 @@ final class Framer {
                 lineEnd++;
             }
             if (lineEnd >= buffer.length) {
+                // A header that can become none ends the session at once (RFC 6242 §4.2); its line end may never come.
+                String begun = new String(buffer, at, Math.min(LONGEST_HEADER, buffer.length - at), StandardCharsets.US_ASCII);
+                if (!begun.matches("(\n(#(#|[1-9][0-9]{0,9})?)?)?")) {
+                    throw new BadFraming("no chunk header");
+                }
                 return Optional.empty();
             }
             String header = new String(buffer, at, lineEnd - at, StandardCharsets.US_ASCII);
