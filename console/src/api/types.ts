@@ -159,6 +159,7 @@ export interface ServiceDetail {
   numbers: Taken[]
   history: History[]
   heldBy: number | null
+  proof: { checks: number; places: number; uncovered: string[] } | null
 }
 export interface Setting {
   name: string

@@ -28,6 +28,15 @@ const checks = ref<CheckResult[] | null>(null)
 const checking = ref(false)
 const failed = computed(() => checks.value?.filter((check) => !check.passed) ?? [])
 
+/** How many places of the service have a check, and which have none. */
+function covered(proof: NonNullable<ServiceDetail['proof']>) {
+  return (
+    proof.places +
+    (proof.places === 1 ? ' place; ' : ' places; ') +
+    (proof.uncovered.length ? 'no check covers ' + proof.uncovered.join(', ') : 'every place has at least one check')
+  )
+}
+
 /** Runs the checks now. */
 async function check() {
   checking.value = true
@@ -101,6 +110,9 @@ watch(tab, (now) => {
           <v-spacer />
           <v-btn size="small" variant="tonal" :loading="checking" @click="check">Check again</v-btn>
         </div>
+        <p v-if="detail.proof" class="px-3 pt-1" :class="detail.proof.uncovered.length ? 'text-warning' : 'quiet'">
+          {{ covered(detail.proof) }}
+        </p>
         <ul v-if="failed.length" class="px-8 pt-2">
           <li v-for="(check, i) in failed" :key="i">
             <span class="text-error">from {{ check.from }} to {{ check.to }}: {{ check.value }}</span>

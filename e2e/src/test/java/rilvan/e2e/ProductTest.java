@@ -237,7 +237,7 @@ class ProductTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', quoteCharacter = '`', value = {
         "device: haven-pe1 | device: heaven-pe1 | 422 | /services/0/parameters/sites/0/device | there is no device named 'heaven-pe1'",
-        "tag: 110          | tag: 4095          | 422 | /services/0/parameters/sites/0/tag    | tags go from 1 to 4094",
+        "tag: 110          | tag: 4095          | 422 | /services/0/parameters/sites/0/tag    | a tag is from 1 to 4094",
         "198.51.100.64/26  | 198.51.100.0/24    | 422 | /services/0/parameters/sites/1/routes/0 | 198.51.100.0/24 of ternsay overlaps haven 198.51.100.0/26",
         "tag: 110          | colour: red        | 422 | /services/0/parameters/sites/0/colour | is not a field of this model",
         "reason:           | reason: [          | 400 | ``                                    | line 2",
@@ -414,7 +414,7 @@ class ProductTest {
         assertThat(whole.output()).contains("rolled back: all devices hold what they held before the order");
         Product.Result each = product.rilvan("atomic: service\n" + both, "order", "run", "-");
         assertThat(each.code()).as(each.output()).isEqualTo(1);
-        assertThat(each.output()).contains("left out gannet-cold-stores: the service does not work", "done: all devices hold what was ordered, except for the services that were left out");
+        assertThat(each.output()).contains("left out gannet-cold-stores: gannet-cold-stores does not work", "done: all devices hold what was ordered, except for the services that were left out");
         assertThat(product.rilvan("", "order", "show", Long.toString(lastOrder())).output()).contains("add tidewater-clinics, without gannet-cold-stores");
         assertThat(product.running("haven-pe1")).contains("tidewater-clinics").doesNotContain("gannet-cold-stores");
         // What a device complains of is told apart by whose it is: here the stores' table, though both services are on that device.
