@@ -26,7 +26,7 @@ class PromisesTest {
 
     @BeforeAll
     static void start() throws Exception {
-        product = new Product("promises", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "1s"));
+        product = new Product("promises", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "3s"));
         before = product.held();
     }
 
@@ -113,7 +113,7 @@ class PromisesTest {
     /** Each attempt to confirm loses its session: the device is reached again as soon as it answers, however often that was. */
     @Test
     void aDeviceThatIsLostAgainAndAgainIsReachedAgain() throws Exception {
-        product.fault("haven-pe1", "{\"trouble\":\"silent\",\"step\":\"confirm\",\"during\":25}");
+        product.fault("haven-pe1", "{\"trouble\":\"silent\",\"step\":\"confirm\",\"during\":45}");
         done(example("l3vpn/examples/tidewater-clinics"));
         done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
