@@ -77,13 +77,13 @@ public record LineCodec(StatementTable table) implements Codec {
     }
 
     /** A line as a statement reads it. */
-    private record Read(Statement statement, Statement.Said said) {}
+    private record Read(Statement statement, Statement.Line said) {}
 
     private Read read(String content, Frame frame, int number) {
         String line = BLANKS.matcher(content).replaceAll(" ");
         for (Statement statement : frame.level().values()) {
             try {
-                Optional<Statement.Said> said = statement.read(line);
+                Optional<Statement.Line> said = statement.read(line);
                 if (said.isPresent()) {
                     if (statement.inert()) {
                         throw new MalformedConfiguration(where(content, frame, number) + ": devices of this family take that line without effect");

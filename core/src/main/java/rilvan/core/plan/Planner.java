@@ -248,21 +248,21 @@ public final class Planner {
     }
 
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Set<String> touched, Network network) {
-        Map<String, List<Said>> said = new TreeMap<>();
+        Map<String, List<OwnedClause>> said = new TreeMap<>();
         Set<String> services = new LinkedHashSet<>(order.remove());
         for (Expansion expansion : expansions) {
             services.add(expansion.service().name());
             services.add(order.present(expansion.service().name()));
             String model = expansion.service().model() + " " + expansion.modelVersion();
             expansion.clauses().forEach(clause -> said.computeIfAbsent(clause.device(), device -> new ArrayList<>())
-                    .add(new Said(expansion.service().name(), model, clause)));
+                    .add(new OwnedClause(expansion.service().name(), model, clause)));
         }
         Map<String, DevicePlan> devices = new LinkedHashMap<>();
         List<Problem> conflicts = new ArrayList<>();
         for (String device : touched) {
-            Outlook outlook = outlook(device, said.getOrDefault(device, List.of()), services, order, network);
-            conflicts.addAll(outlook.conflicts());
-            outlook.plan().ifPresent(plan -> devices.put(device, plan));
+            DeviceOutcome outcome = outcomeOn(device, said.getOrDefault(device, List.of()), services, order, network);
+            conflicts.addAll(outcome.conflicts());
+            outcome.plan().ifPresent(plan -> devices.put(device, plan));
         }
         if (!conflicts.isEmpty()) {
             throw new ValidationFailure(conflicts);
@@ -306,25 +306,25 @@ public final class Planner {
     }
 
     /** What one service says on a device. */
-    private record Said(String service, String model, Clause clause) {}
+    private record OwnedClause(String service, String model, Clause clause) {}
 
     /** What would become of one device, or what stands in the way. */
-    private record Outlook(Optional<DevicePlan> plan, List<Problem> conflicts) {}
+    private record DeviceOutcome(Optional<DevicePlan> plan, List<Problem> conflicts) {}
 
-    private Outlook outlook(String device, List<Said> says, Set<String> services, OrderDocument order, Network network) {
+    private DeviceOutcome outcomeOn(String device, List<OwnedClause> says, Set<String> services, OrderDocument order, Network network) {
         Dialect dialect = dialect(network, device);
         Codec codec = dialect.codec();
         List<Fragment> fragments = new ArrayList<>();
-        List<Dialect.NativeFragment> inItsLanguage = dialect.sayAll(says.stream().map(Said::clause).toList());
+        List<Dialect.NativeFragment> inItsLanguage = dialect.sayAll(says.stream().map(OwnedClause::clause).toList());
         for (int i = 0; i < says.size(); i++) {
-            Said each = says.get(i);
+            OwnedClause each = says.get(i);
             Dialect.NativeFragment said = inItsLanguage.get(i);
             fragments.add(new Fragment(new Owner(each.service(), each.model(), each.clause().name(), each.clause().origin(), said.template()),
                     said.tree()));
         }
         Optional<String> text = source.configuration(device);
         if (text.isEmpty()) {
-            return new Outlook(Optional.empty(), List.of(new Problem("", device + " has never been read; read it first")));
+            return new DeviceOutcome(Optional.empty(), List.of(new Problem("", device + " has never been read; read it first")));
         }
         Node holds = codec.decode(text.get());
         LedgerMerge footing = LedgerMerge.work(source.ledger(device), holds, services, fragments, dialect.whole(),
@@ -335,7 +335,7 @@ public final class Planner {
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
                 device + " would have an invalid configuration: " + fault)));
-        return new Outlook(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
+        return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()))), conflicts);
     }
 

@@ -20,11 +20,11 @@ import rilvan.core.tree.Step;
 public final class Conformance {
 
     /** Something the schema does not allow. */
-    public record Fault(Path at, String message) {}
+    public record Violation(Path at, String message) {}
 
     private final SchemaTable schema;
     private final Node root;
-    private final List<Fault> faults = new ArrayList<>();
+    private final List<Violation> faults = new ArrayList<>();
     private final Map<Path, Set<String>> targets = new HashMap<>();
 
     private Conformance(SchemaTable schema, Node root) {
@@ -32,14 +32,14 @@ public final class Conformance {
         this.root = root;
     }
 
-    public static List<Fault> faults(SchemaTable schema, Node root) {
+    public static List<Violation> faults(SchemaTable schema, Node root) {
         Conformance conformance = new Conformance(schema, root);
         conformance.check(Path.ROOT, root, schema.roots());
         return List.copyOf(conformance.faults);
     }
 
     /** Checks only what stands at the given paths, and the choices on the way there. */
-    public static List<Fault> faults(SchemaTable schema, Node root, List<Path> paths) {
+    public static List<Violation> faults(SchemaTable schema, Node root, List<Path> paths) {
         Conformance conformance = new Conformance(schema, root);
         Set<Path> chosen = new HashSet<>();
         for (Path path : paths) {
@@ -85,7 +85,7 @@ public final class Conformance {
     private void checkMandatory(Path here, Node node, Map<String, SchemaNode> level) {
         for (SchemaNode wanted : level.values()) {
             if (wanted.mandatory() && node.child(Step.of(wanted.name())).isEmpty() && !keyOf(here, wanted)) {
-                faults.add(new Fault(here, "lacks " + wanted.name() + ", which is mandatory"));
+                faults.add(new Violation(here, "lacks " + wanted.name() + ", which is mandatory"));
             }
         }
     }
@@ -100,7 +100,7 @@ public final class Conformance {
         }
         cases.forEach((choice, found) -> {
             if (found.size() > 1) {
-                faults.add(new Fault(here, "would have " + String.join(" and ", found.values()) + ", which exclude each other (choice "
+                faults.add(new Violation(here, "would have " + String.join(" and ", found.values()) + ", which exclude each other (choice "
                         + choice + ")"));
             }
         });
@@ -127,7 +127,7 @@ public final class Conformance {
             return found;
         });
         if (!values.contains(value)) {
-            faults.add(new Fault(at, "refers to '" + value + "', but no " + target + " says so"));
+            faults.add(new Violation(at, "refers to '" + value + "', but no " + target + " says so"));
         }
     }
 

@@ -76,14 +76,14 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             List<Word> removedBy, boolean inert, Map<String, Statement> children) {
 
         /** What a line says: its keys and the values of its other gaps, joined by blanks. */
-        public record Said(Step step, String value) {}
+        public record Line(Step step, String value) {}
 
         /**
          * What a line says by this statement's form; absent where it has another form.
          *
          * @throws ValueType.InvalidValue where the form fits but a value does not
          */
-        public Optional<Said> read(String line) {
+        public Optional<Line> read(String line) {
             List<String> keys = new ArrayList<>();
             List<String> values = new ArrayList<>();
             String left = line;
@@ -102,7 +102,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                     (word.key() ? keys : values).add(word.type().canonical(token));
                 }
             }
-            return left.isEmpty() ? Optional.of(new Said(new Step(name, keys), String.join(" ", values))) : Optional.empty();
+            return left.isEmpty() ? Optional.of(new Line(new Step(name, keys), String.join(" ", values))) : Optional.empty();
         }
 
         /** What stands in the gaps of a line, in their order. */

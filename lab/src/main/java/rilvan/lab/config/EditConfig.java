@@ -20,17 +20,17 @@ public final class EditConfig {
     private static final String NETCONF = "urn:ietf:params:xml:ns:netconf:base:1.0";
 
     /** Stops at the first fault. */
-    public static final Consumer<Fault> STOP = fault -> {
+    public static final Consumer<RpcError> STOP = fault -> {
         throw fault;
     };
 
     private final YangModel model;
-    private final Consumer<Fault> onFault;
+    private final Consumer<RpcError> onFault;
 
     /**
      * @param onFault what each node at fault is told to; where it throws nothing, the edit goes on without that node
      */
-    public EditConfig(YangModel model, Consumer<Fault> onFault) {
+    public EditConfig(YangModel model, Consumer<RpcError> onFault) {
         this.model = model;
         this.onFault = onFault;
     }
@@ -39,7 +39,7 @@ public final class EditConfig {
      * A whole configuration.
      *
      * @param config the {@code config} element
-     * @throws Fault naming the node at fault
+     * @throws RpcError naming the node at fault
      */
     public static Item whole(YangModel model, Element config) {
         return new EditConfig(model, STOP).apply(Item.EMPTY, config, "merge");
@@ -55,7 +55,7 @@ public final class EditConfig {
                     return operation;
                 }
             }
-            throw new Fault("protocol", "bad-attribute", path, "there is no operation '" + name + "'");
+            throw new RpcError("protocol", "bad-attribute", path, "there is no operation '" + name + "'");
         }
     }
 
@@ -64,7 +64,7 @@ public final class EditConfig {
      *
      * @param edit the {@code config} element
      * @param defaultOperation merge, replace or none
-     * @throws Fault naming the node at fault, where it stops there; the configuration given is untouched
+     * @throws RpcError naming the node at fault, where it stops there; the configuration given is untouched
      */
     public Item apply(Item config, Element edit, String defaultOperation) {
         Item base = defaultOperation.equals("replace") ? Item.EMPTY : config;
@@ -83,10 +83,10 @@ public final class EditConfig {
     private Item tried(Item target, Element element, Optional<DataSchemaNode> parent, Operation inherited, String path) {
         try {
             DataSchemaNode node = model.child(parent, Xml.namespace(element), element.getLocalName()).orElseThrow(() ->
-                    Fault.application("unknown-element", path + "/" + element.getLocalName(), "there is no "
+                    RpcError.application("unknown-element", path + "/" + element.getLocalName(), "there is no "
                             + element.getLocalName() + " here in " + Xml.namespace(element)));
             return child(target, element, node, parent, inherited, path);
-        } catch (Fault fault) {
+        } catch (RpcError fault) {
             onFault.accept(fault);
             return target;
         }
@@ -100,7 +100,7 @@ public final class EditConfig {
         Operation operation = attribute.isEmpty() ? inherited : Operation.read(attribute, at);
         Optional<Item> existing = target.children().stream().filter(item -> same(item, named, node)).findFirst();
         if (attribute.isEmpty() && operation == Operation.CREATE && YangModel.hasValue(node) && existing.isPresent()) {
-            throw Fault.application("data-exists", at, "it stands twice in what is created");
+            throw RpcError.application("data-exists", at, "it stands twice in what is created");
         }
         if (existing.isPresent() && YangModel.isUserOrdered(node) && element.hasAttributeNS(YANG, "insert") && operation != Operation.DELETE
                 && operation != Operation.REMOVE) {
@@ -115,19 +115,19 @@ public final class EditConfig {
         switch (operation) {
             case DELETE, REMOVE:
                 if (existing.isEmpty() && operation == Operation.DELETE) {
-                    throw Fault.application("data-missing", at, "there is nothing to delete");
+                    throw RpcError.application("data-missing", at, "there is nothing to delete");
                 }
                 return existing.map(item -> without(target, item)).orElse(target);
             case CREATE:
                 if (existing.isPresent()) {
-                    throw Fault.application("data-exists", at, "it exists already");
+                    throw RpcError.application("data-exists", at, "it exists already");
                 }
                 return with(target, Optional.empty(), built(named, element, node, Operation.CREATE, at), node, parent);
             case REPLACE:
                 return with(target, existing, built(named, element, node, Operation.MERGE, at), node, parent);
             case NONE:
                 if (existing.isEmpty() && !YangModel.isPlainContainer(node)) {
-                    throw Fault.application("data-missing", at, "there is nothing here to work on");
+                    throw RpcError.application("data-missing", at, "there is nothing here to work on");
                 }
                 return with(target, existing, deeper(existing.orElse(named), element, node, operation, at), node, parent);
             default:
@@ -147,7 +147,7 @@ public final class EditConfig {
         List<Item> keys = new ArrayList<>();
         for (String key : YangModel.keys(node)) {
             Element leaf = Xml.elements(element).stream().filter(each -> each.getLocalName().equals(key)).findFirst()
-                    .orElseThrow(() -> new Fault("protocol", "missing-element", path + "/" + name, "an entry needs its key " + key));
+                    .orElseThrow(() -> new RpcError("protocol", "missing-element", path + "/" + name, "an entry needs its key " + key));
             DataSchemaNode keyNode = model.child(Optional.of(node), namespace, key).orElseThrow();
             keys.add(new Item(namespace, key, model.value(keyNode, Xml.text(leaf), path + "/" + name + "/" + key), List.of()));
         }
@@ -194,7 +194,7 @@ public final class EditConfig {
             return target.withChildren(children);
         }
         Item neighbour = siblings.stream().filter(each -> named(each, element, node)).findFirst().orElseThrow(() ->
-                new Fault("protocol", "bad-attribute", path, "the entry that it is to stand " + insert + " is missing"));
+                new RpcError("protocol", "bad-attribute", path, "the entry that it is to stand " + insert + " is missing"));
         children.add(children.indexOf(neighbour) + (insert.equals("after") ? 1 : 0), item);
         return target.withChildren(children);
     }

@@ -34,13 +34,13 @@ public final class Xml {
     }
 
     /**
-     * @throws Fault malformed-message where the text is no well-formed XML
+     * @throws RpcError malformed-message where the text is no well-formed XML
      */
     public static Element parse(String text) {
         try {
             return PARSERS.get().parse(new InputSource(new StringReader(text))).getDocumentElement();
         } catch (SAXException e) {
-            throw new Fault("rpc", "malformed-message", "", "no well-formed XML: " + e.getMessage());
+            throw new RpcError("rpc", "malformed-message", "", "no well-formed XML: " + e.getMessage());
         } catch (IOException e) {
             throw new IllegalStateException(e);
         }

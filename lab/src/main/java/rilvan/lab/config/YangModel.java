@@ -140,7 +140,7 @@ public final class YangModel {
     /**
      * The canonical form of a leaf's value.
      *
-     * @throws Fault invalid-value where its type does not allow it
+     * @throws RpcError invalid-value where its type does not allow it
      */
     String value(DataSchemaNode node, String text, String path) {
         TypeDefinition<?> type = type(node);
@@ -149,7 +149,7 @@ public final class YangModel {
         try {
             return codec.isEmpty() ? text : codec.get().serialize(codec.get().deserialize(text.strip()));
         } catch (IllegalArgumentException e) {
-            throw Fault.application("invalid-value", path, "'" + text + "' is not valid here: " + e.getMessage());
+            throw RpcError.application("invalid-value", path, "'" + text + "' is not valid here: " + e.getMessage());
         }
     }
 
@@ -172,7 +172,7 @@ public final class YangModel {
     /**
      * Checks a whole configuration: mandatory leaves and references (RFC 7950 §8.1).
      *
-     * @throws Fault naming the first node at fault
+     * @throws RpcError naming the first node at fault
      */
     public void validate(Item config) {
         validate(config, config, Optional.empty(), "");
@@ -182,7 +182,7 @@ public final class YangModel {
         for (DataSchemaNode wanted : childrenOf(schema)) {
             String name = wanted.getQName().getLocalName();
             if (wanted instanceof LeafSchemaNode leaf && leaf.isMandatory() && item.child(name).isEmpty()) {
-                throw Fault.application("data-missing", path, "the mandatory " + name + " is missing");
+                throw RpcError.application("data-missing", path, "the mandatory " + name + " is missing");
             }
         }
         for (Item child : item.children()) {
@@ -191,7 +191,7 @@ public final class YangModel {
             TypeDefinition<?> type = node instanceof LeafSchemaNode leaf ? leaf.getType()
                     : node instanceof LeafListSchemaNode list ? list.getType() : null;
             if (type instanceof LeafrefTypeDefinition reference && !values(config, target(reference)).contains(child.text())) {
-                throw Fault.application("data-missing", at, "'" + child.text() + "' does not exist: "
+                throw RpcError.application("data-missing", at, "'" + child.text() + "' does not exist: "
                         + reference.getPathStatement().getOriginalString() + " has no such value");
             }
             validate(config, child, Optional.of(node), at);

@@ -15,8 +15,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.w3c.dom.Element;
 import rilvan.lab.config.EditConfig;
-import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
+import rilvan.lab.config.RpcError;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.Faults.FaultPoint;
@@ -25,7 +25,7 @@ import rilvan.lab.device.Faults.FaultPoint;
  * A device with the datastores that its family has: running, and a candidate with confirmed commit 1.1 (RFC 6241 §5.1, §8.3,
  * §8.4), or a startup that is saved apart (§8.7).
  *
- * <p>Every method takes the id of the session that asks, and throws {@link Fault} where the RFC or the family's modules
+ * <p>Every method takes the id of the session that asks, and throws {@link RpcError} where the RFC or the family's modules
  * forbid it. A fault changes nothing.
  */
 public final class NetconfDevice implements Device {
@@ -119,7 +119,7 @@ public final class NetconfDevice implements Device {
             if (profile.candidate()) {
                 lock(session, Store.CANDIDATE);
             }
-        } catch (Fault e) {
+        } catch (RpcError e) {
             leave(session);
             throw e;
         }
@@ -135,7 +135,7 @@ public final class NetconfDevice implements Device {
     /** Tells a session of every further change of what is running, as long as it lasts (RFC 5277 §2.1.1). */
     public synchronized void listen(int session, Consumer<ConfigurationChange> told) {
         if (listeners.putIfAbsent(session, told) != null) {
-            throw Fault.protocol("operation-failed", "this session listens already");
+            throw RpcError.protocol("operation-failed", "this session listens already");
         }
     }
 
@@ -158,10 +158,10 @@ public final class NetconfDevice implements Device {
         Runnable end;
         synchronized (this) {
             if (victim == session) {
-                throw Fault.protocol("invalid-value", "a session cannot kill itself");
+                throw RpcError.protocol("invalid-value", "a session cannot kill itself");
             }
             if (!sessions.containsKey(victim)) {
-                throw Fault.protocol("invalid-value", "there is no session " + victim);
+                throw RpcError.protocol("invalid-value", "there is no session " + victim);
             }
             end = sessions.get(victim).end();
             leave(victim);
@@ -179,7 +179,7 @@ public final class NetconfDevice implements Device {
 
     private Store known(Store store) {
         if (store == Store.CANDIDATE && !profile.candidate() || store == Store.STARTUP && !profile.startup()) {
-            throw Fault.protocol("operation-not-supported", "this device has no " + store.name().toLowerCase(java.util.Locale.ROOT));
+            throw RpcError.protocol("operation-not-supported", "this device has no " + store.name().toLowerCase(java.util.Locale.ROOT));
         }
         return store;
     }
@@ -188,20 +188,20 @@ public final class NetconfDevice implements Device {
         known(store);
         trip(FaultPoint.LOCK);
         if (locks.containsKey(store)) {
-            throw new Fault("protocol", "lock-denied", "", "session " + locks.get(store) + " holds the lock");
+            throw new RpcError("protocol", "lock-denied", "", "session " + locks.get(store) + " holds the lock");
         }
         if (pending.isPresent() && pending.get().session() != session) {
-            throw new Fault("protocol", "lock-denied", "", "a confirmed commit of another session is pending");
+            throw new RpcError("protocol", "lock-denied", "", "a confirmed commit of another session is pending");
         }
         if (store == Store.CANDIDATE && !candidate.equals(running)) {
-            throw new Fault("protocol", "lock-denied", "", "the candidate has changes that are not committed");
+            throw new RpcError("protocol", "lock-denied", "", "the candidate has changes that are not committed");
         }
         locks.put(store, session);
     }
 
     public synchronized void unlock(int session, Store store) {
         if (!locks.remove(store, session)) {
-            throw new Fault("protocol", "operation-failed", "", "this session does not hold the lock");
+            throw new RpcError("protocol", "operation-failed", "", "this session does not hold the lock");
         }
         if (store == Store.CANDIDATE) {
             candidate = running;
@@ -216,7 +216,7 @@ public final class NetconfDevice implements Device {
     /**
      * @param onFault what a node at fault is told to; where it throws nothing, the edit goes on (§7.2, error-option)
      */
-    public synchronized void edit(int session, Element config, String defaultOperation, Test test, Consumer<Fault> onFault) {
+    public synchronized void edit(int session, Element config, String defaultOperation, Test test, Consumer<RpcError> onFault) {
         known(Store.CANDIDATE);
         free(session, Store.CANDIDATE);
         trip(FaultPoint.EDIT);
@@ -234,7 +234,7 @@ public final class NetconfDevice implements Device {
      *
      * @param onFault what a node at fault is told to; where it throws nothing, the edit goes on (§7.2, error-option)
      */
-    public synchronized void change(int session, Element config, String defaultOperation, Consumer<Fault> onFault) {
+    public synchronized void change(int session, Element config, String defaultOperation, Consumer<RpcError> onFault) {
         writable(Store.RUNNING);
         free(session, Store.RUNNING);
         trip(FaultPoint.EDIT);
@@ -276,7 +276,7 @@ public final class NetconfDevice implements Device {
     private void writable(Store store) {
         known(store);
         if (store == Store.RUNNING && profile.candidate()) {
-            throw Fault.protocol("operation-not-supported", "only the candidate can be edited");
+            throw RpcError.protocol("operation-not-supported", "only the candidate can be edited");
         }
     }
 
@@ -301,11 +301,11 @@ public final class NetconfDevice implements Device {
         free(session, Store.CANDIDATE);
         free(session, Store.RUNNING);
         if (persistId.isPresent() && (pending.isEmpty() || !pending.get().persist().equals(persistId))) {
-            throw Fault.protocol("invalid-value", "no confirmed commit with this persist-id is pending");
+            throw RpcError.protocol("invalid-value", "no confirmed commit with this persist-id is pending");
         }
         if (persistId.isEmpty() && pending.isPresent()
                 && (pending.get().persist().isPresent() || pending.get().session() != session)) {
-            throw Fault.protocol("in-use", "a confirmed commit is pending; confirm it with its persist-id");
+            throw RpcError.protocol("in-use", "a confirmed commit is pending; confirm it with its persist-id");
         }
         trip(pending.isPresent() && confirmed.isEmpty() ? FaultPoint.CONFIRM : FaultPoint.COMMIT);
         model.validate(candidate);
@@ -326,10 +326,10 @@ public final class NetconfDevice implements Device {
     public synchronized void cancel(int session, Optional<String> persistId) {
         trip(FaultPoint.CANCEL);
         if (pending.isEmpty()) {
-            throw Fault.protocol("operation-failed", "no confirmed commit is pending");
+            throw RpcError.protocol("operation-failed", "no confirmed commit is pending");
         }
         if (!pending.get().persist().equals(persistId) || persistId.isEmpty() && pending.get().session() != session) {
-            throw Fault.protocol("invalid-value", "the pending commit has another persist-id");
+            throw RpcError.protocol("invalid-value", "the pending commit has another persist-id");
         }
         free(session, Store.RUNNING);
         goBack();
@@ -378,13 +378,13 @@ public final class NetconfDevice implements Device {
 
     private void free(int session, Store store) {
         if (locks.getOrDefault(store, session) != session) {
-            throw new Fault("protocol", "in-use", "", "session " + locks.get(store) + " holds the lock");
+            throw new RpcError("protocol", "in-use", "", "session " + locks.get(store) + " holds the lock");
         }
     }
 
     private void trip(FaultPoint step) {
         faults.trip(step).ifPresent(fault -> {
-            throw Fault.application("operation-failed", fault.path(), fault.message());
+            throw RpcError.application("operation-failed", fault.path(), fault.message());
         });
     }
 }

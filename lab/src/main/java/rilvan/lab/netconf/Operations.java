@@ -13,8 +13,8 @@ import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
 import rilvan.lab.behaviour.Forwarding;
 import rilvan.lab.config.EditConfig;
-import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
+import rilvan.lab.config.RpcError;
 import rilvan.lab.config.SubtreeFilter;
 import rilvan.lab.config.Xml;
 import rilvan.lab.device.ConfigurationChange;
@@ -57,12 +57,12 @@ final class Operations {
         reply.append('>');
         try {
             if (!rpc.hasAttribute("message-id")) {
-                throw new Fault("rpc", "missing-attribute", "", "an rpc needs a message-id");
+                throw new RpcError("rpc", "missing-attribute", "", "an rpc needs a message-id");
             }
             Element operation = Xml.elements(rpc).stream().findFirst()
-                    .orElseThrow(() -> new Fault("rpc", "missing-element", "", "an rpc needs an operation"));
+                    .orElseThrow(() -> new RpcError("rpc", "missing-element", "", "an rpc needs an operation"));
             reply.append(answer(operation));
-        } catch (Fault fault) {
+        } catch (RpcError fault) {
             reply.append(error(fault));
         } catch (Faults.Pretended e) {
             reply.append("<ok/>");
@@ -70,12 +70,12 @@ final class Operations {
             throw e;
         } catch (RuntimeException e) {
             LOG.error("{}: the lab failed", device.name(), e);
-            reply.append(error(Fault.application("operation-failed", "", "a fault of the lab's own; its log says more")));
+            reply.append(error(RpcError.application("operation-failed", "", "a fault of the lab's own; its log says more")));
         }
         return reply.append("</rpc-reply>").toString();
     }
 
-    static String error(Fault fault) {
+    static String error(RpcError fault) {
         return "<rpc-error><error-type>" + fault.type() + "</error-type><error-tag>" + fault.tag()
                 + "</error-tag><error-severity>error</error-severity>"
                 + (fault.path().isEmpty() ? "" : "<error-path>" + escape(fault.path()) + "</error-path>")
@@ -125,12 +125,12 @@ final class Operations {
                 break;
             case "kill-session":
                 device.kill(session, number(operation, "session-id").orElseThrow(
-                        () -> Fault.protocol("missing-element", "session-id is missing")));
+                        () -> RpcError.protocol("missing-element", "session-id is missing")));
                 break;
             case "close-session":
                 break;
             default:
-                throw Fault.protocol("operation-not-supported", "this device does not support " + operation.getLocalName());
+                throw RpcError.protocol("operation-not-supported", "this device does not support " + operation.getLocalName());
         }
         return "<ok/>";
     }
@@ -138,11 +138,11 @@ final class Operations {
     /** From now on the session is told of changes (RFC 5277 §2.1.1); nothing of the past is kept. */
     private String subscribe(Element operation) {
         if (!device.profile().notifies()) {
-            throw Fault.protocol("operation-not-supported", "this device tells nobody of changes");
+            throw RpcError.protocol("operation-not-supported", "this device tells nobody of changes");
         }
         String stream = text(operation, "stream").orElse("NETCONF");
         if (!stream.equals("NETCONF") || List.of("filter", "startTime", "stopTime").stream().anyMatch(each -> child(operation, each).isPresent())) {
-            throw Fault.protocol("operation-not-supported", "there is the stream NETCONF, from now on, whole");
+            throw RpcError.protocol("operation-not-supported", "there is the stream NETCONF, from now on, whole");
         }
         device.listen(session, told);
         return "<ok/>";
@@ -153,35 +153,35 @@ final class Operations {
         String format = text(operation, "format").orElse("yang");
         String module = needed(operation, "identifier");
         if (!format.endsWith("yang")) {
-            throw Fault.application("invalid-value", "/get-schema/format", "modules are there as yang");
+            throw RpcError.application("invalid-value", "/get-schema/format", "modules are there as yang");
         }
         return device.model().text(module).map(text -> leaf("data", MONITORING, text))
-                .orElseThrow(() -> Fault.application("invalid-value", "/get-schema/identifier", "there is no module " + module));
+                .orElseThrow(() -> RpcError.application("invalid-value", "/get-schema/identifier", "there is no module " + module));
     }
 
     private String edit(Element operation) {
-        List<Fault> faults = new ArrayList<>();
-        Consumer<Fault> onFault = switch (text(operation, "error-option").orElse("stop-on-error")) {
+        List<RpcError> faults = new ArrayList<>();
+        Consumer<RpcError> onFault = switch (text(operation, "error-option").orElse("stop-on-error")) {
             case "continue-on-error" -> faults::add;
             // Either way a fault leaves everything as it was: so much is allowed to the one, and promised by the other.
             case "stop-on-error", "rollback-on-error" -> EditConfig.STOP;
-            default -> throw Fault.protocol("invalid-value", "there is no such error-option");
+            default -> throw RpcError.protocol("invalid-value", "there is no such error-option");
         };
         String test = text(operation, "test-option").orElse("set");
         if (!test.matches("set|test-then-set|test-only")) {
-            throw Fault.protocol("operation-not-supported", test + " is not supported");
+            throw RpcError.protocol("operation-not-supported", test + " is not supported");
         }
-        Element config = child(operation, "config").orElseThrow(() -> Fault.protocol("missing-element", "config is missing"));
+        Element config = child(operation, "config").orElseThrow(() -> RpcError.protocol("missing-element", "config is missing"));
         String defaultOperation = text(operation, "default-operation").orElse("merge");
         if (store(operation, "target") == Store.CANDIDATE) {
             device.edit(session, config, defaultOperation, NetconfDevice.Test.valueOf(test.toUpperCase(Locale.ROOT).replace('-', '_')), onFault);
         } else if (store(operation, "target") == Store.RUNNING) {
             if (!test.equals("set")) {
-                throw Fault.protocol("operation-not-supported", "this device knows no test-option; it checks every edit");
+                throw RpcError.protocol("operation-not-supported", "this device knows no test-option; it checks every edit");
             }
             device.change(session, config, defaultOperation, onFault);
         } else {
-            throw Fault.protocol("operation-not-supported", "startup is not edited; copy running to it");
+            throw RpcError.protocol("operation-not-supported", "startup is not edited; copy running to it");
         }
         return faults.isEmpty() ? "<ok/>" : faults.stream().map(Operations::error).collect(Collectors.joining());
     }
@@ -195,7 +195,7 @@ final class Operations {
     /** The device starts with nothing from now on (RFC 6241 §7.4). */
     private void delete(Element operation) {
         if (store(operation, "target") != Store.STARTUP) {
-            throw Fault.protocol("operation-not-supported", "only startup can be deleted");
+            throw RpcError.protocol("operation-not-supported", "only startup can be deleted");
         }
         device.copy(session, Item.EMPTY, Store.STARTUP);
     }
@@ -204,7 +204,7 @@ final class Operations {
         boolean confirmed = child(operation, "confirmed").isPresent();
         Optional<String> persist = text(operation, "persist");
         if (persist.isPresent() && !confirmed) {
-            throw Fault.protocol("invalid-value", "persist goes with confirmed");
+            throw RpcError.protocol("invalid-value", "persist goes with confirmed");
         }
         Optional<Integer> timeout = confirmed ? Optional.of(number(operation, "confirm-timeout").orElse(600)) : Optional.empty();
         device.commit(session, timeout, persist, text(operation, "persist-id"));
@@ -214,11 +214,11 @@ final class Operations {
         Item config = device.profile().hidesDefaults() ? device.model().withoutDefaults(held) : held;
         Optional<Element> filter = child(operation, "filter");
         if (filter.isPresent() && filter.get().getAttribute("type").equals("xpath")) {
-            throw Fault.protocol("operation-not-supported", "filters are subtrees here");
+            throw RpcError.protocol("operation-not-supported", "filters are subtrees here");
         }
         String basic = device.profile().hidesDefaults() ? "trim" : "explicit";
         text(operation, "with-defaults").filter(mode -> !mode.equals(basic)).ifPresent(mode -> {
-            throw Fault.protocol("invalid-value", "with-defaults is " + basic + " here, and nothing else (RFC 6243)");
+            throw RpcError.protocol("invalid-value", "with-defaults is " + basic + " here, and nothing else (RFC 6243)");
         });
         Item selected = filter.map(element -> SubtreeFilter.select(config, element)).orElse(config);
         return "<data>\n" + selected.xml() + "</data>";
@@ -226,12 +226,12 @@ final class Operations {
 
     private static Store store(Element operation, String role) {
         Element datastore = child(operation, role).flatMap(element -> Xml.elements(element).stream().findFirst())
-                .orElseThrow(() -> Fault.protocol("missing-element", role + " is missing"));
+                .orElseThrow(() -> RpcError.protocol("missing-element", role + " is missing"));
         return switch (datastore.getLocalName()) {
             case "running" -> Store.RUNNING;
             case "candidate" -> Store.CANDIDATE;
             case "startup" -> Store.STARTUP;
-            default -> throw Fault.protocol("operation-not-supported", "this device has no " + datastore.getLocalName());
+            default -> throw RpcError.protocol("operation-not-supported", "this device has no " + datastore.getLocalName());
         };
     }
 
@@ -321,7 +321,7 @@ final class Operations {
                 }
             }
         }
-        throw Fault.protocol("operation-not-supported", "there is no " + name);
+        throw RpcError.protocol("operation-not-supported", "there is no " + name);
     }
 
     private String asked(Words words, Element operation, String namespace) {
@@ -333,7 +333,7 @@ final class Operations {
         try {
             not = network.not(words.question(), device.name(), says);
         } catch (IllegalArgumentException e) {
-            throw Fault.application("invalid-value", "/" + words.operation(), e.getMessage());
+            throw RpcError.application("invalid-value", "/" + words.operation(), e.getMessage());
         }
         List<String> tells = words.tells();
         if (words.question().tries()) {
@@ -350,7 +350,7 @@ final class Operations {
             trace = network.forwarding().trace(device.name(), text(operation, words.takes().get(2)).orElse(""), text(operation, words.takes().get(1)),
                     needed(operation, words.takes().get(0)));
         } catch (IllegalArgumentException e) {
-            throw Fault.application("invalid-value", "/" + words.operation(), e.getMessage());
+            throw RpcError.application("invalid-value", "/" + words.operation(), e.getMessage());
         }
         StringBuilder answer = new StringBuilder();
         trace.there().forEach(hop -> answer.append(leaf(words.tells().get(0), namespace, hop)));
@@ -373,7 +373,7 @@ final class Operations {
     }
 
     private static String needed(Element operation, String name) {
-        return text(operation, name).orElseThrow(() -> Fault.application("missing-element", "/" + operation.getLocalName() + "/" + name, name + " is missing"));
+        return text(operation, name).orElseThrow(() -> RpcError.application("missing-element", "/" + operation.getLocalName() + "/" + name, name + " is missing"));
     }
 
     private static String leaf(String name, String namespace, String value) {
@@ -392,7 +392,7 @@ final class Operations {
         try {
             return text(parent, name).map(Integer::valueOf);
         } catch (NumberFormatException e) {
-            throw Fault.protocol("invalid-value", name + " is no number");
+            throw RpcError.protocol("invalid-value", name + " is no number");
         }
     }
 

@@ -5,7 +5,7 @@ import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import org.w3c.dom.Element;
 import rilvan.lab.behaviour.Convergence;
-import rilvan.lab.config.Fault;
+import rilvan.lab.config.RpcError;
 import rilvan.lab.config.Xml;
 import rilvan.lab.device.Faults;
 import rilvan.lab.device.NetconfDevice;
@@ -112,7 +112,7 @@ public final class Peer extends StreamedCommand {
         Element root;
         try {
             root = Xml.parse(message);
-        } catch (Fault fault) {
+        } catch (RpcError fault) {
             say("<rpc-reply xmlns=\"urn:ietf:params:xml:ns:netconf:base:1.0\">" + Operations.error(fault) + "</rpc-reply>");
             finish();
             return;

@@ -24,8 +24,8 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.mockito.ArgumentCaptor;
 import org.w3c.dom.Element;
 import rilvan.lab.config.EditConfig;
-import rilvan.lab.config.Fault;
 import rilvan.lab.config.Item;
+import rilvan.lab.config.RpcError;
 import rilvan.lab.config.Xml;
 import rilvan.lab.config.YangModel;
 import rilvan.lab.device.NetconfDevice.Store;
@@ -199,12 +199,12 @@ class DeviceTest {
     @Test
     void anEditThatGoesOnLeavesOutJustTheNodesAtFault() {
         edit(vrf("", "<rd>1:1</rd>"));
-        List<Fault> faults = new ArrayList<>();
+        List<RpcError> faults = new ArrayList<>();
         String table = "<vrf nc:operation='%s'><name>%s</name>%s</vrf>";
         Element edit = config("<vpn xmlns='urn:quern:vpn'>" + table.formatted("create", "V", "<rd>9:9</rd>") + table.formatted("create", "W", "<rd>2:2</rd><nothing/>")
                 + table.formatted("delete", "X", "") + "</vpn>");
         device.edit(one, edit, "merge", NetconfDevice.Test.SET, faults::add);
-        assertThat(faults).extracting(Fault::tag, Fault::path).containsExactly(tuple("data-exists", "/vpn/vrf[name='V']"),
+        assertThat(faults).extracting(RpcError::tag, RpcError::path).containsExactly(tuple("data-exists", "/vpn/vrf[name='V']"),
                 tuple("unknown-element", "/vpn/vrf[name='W']/nothing"), tuple("data-missing", "/vpn/vrf[name='X']"));
         assertThat(device.read(Store.CANDIDATE).below("vpn").all("vrf")).extracting(item -> item.leaf("rd")).containsExactly("1:1", "2:2");
         Item before = device.read(Store.CANDIDATE);
@@ -269,9 +269,9 @@ class DeviceTest {
     }
 
     private static void assertFault(org.assertj.core.api.ThrowableAssert.ThrowingCallable call, String tag, String path) {
-        assertThatThrownBy(call).isInstanceOf(Fault.class).satisfies(thrown -> {
-            assertThat(((Fault) thrown).tag()).as(thrown.getMessage()).isEqualTo(tag);
-            assertThat(((Fault) thrown).path()).isEqualTo(path);
+        assertThatThrownBy(call).isInstanceOf(RpcError.class).satisfies(thrown -> {
+            assertThat(((RpcError) thrown).tag()).as(thrown.getMessage()).isEqualTo(tag);
+            assertThat(((RpcError) thrown).path()).isEqualTo(path);
         });
     }
 }

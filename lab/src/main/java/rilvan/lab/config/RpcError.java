@@ -3,13 +3,13 @@ package rilvan.lab.config;
 /**
  * An error as a device answers it (RFC 6241 §4.3, appendix A).
  */
-public final class Fault extends RuntimeException {
+public final class RpcError extends RuntimeException {
 
     private final String type;
     private final String tag;
     private final String path;
 
-    public Fault(String type, String tag, String path, String message) {
+    public RpcError(String type, String tag, String path, String message) {
         super(message);
         this.type = type;
         this.tag = tag;
@@ -17,13 +17,13 @@ public final class Fault extends RuntimeException {
     }
 
     /** An error of the application layer. */
-    public static Fault application(String tag, String path, String message) {
-        return new Fault("application", tag, path, message);
+    public static RpcError application(String tag, String path, String message) {
+        return new RpcError("application", tag, path, message);
     }
 
     /** An error of the protocol layer. */
-    public static Fault protocol(String tag, String message) {
-        return new Fault("protocol", tag, "", message);
+    public static RpcError protocol(String tag, String message) {
+        return new RpcError("protocol", tag, "", message);
     }
 
     public String type() {
