@@ -123,11 +123,6 @@ public final class SessionPool implements Sessions, AutoCloseable {
     @Override
     public CompletionStage<DeviceSession> open(String device) {
         CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
-        CompletableFuture<Void> turn = new CompletableFuture<>();
-        turns.take(device, () -> answers.execute(() -> {
-            turn.complete(null);
-            take(device, opened);
-        }));
         opened.whenComplete((session, failure) -> {
             if (failure != null) {
                 observer.failed(device, failure.getMessage());
@@ -136,7 +131,10 @@ public final class SessionPool implements Sessions, AutoCloseable {
         // Whoever waits in line waits no longer than for a device that is silent.
         Future<?> inLine = timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds()
                 + " s: all " + limits.inUsePerDevice() + " are in use")), limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
-        turn.thenRun(() -> inLine.cancel(false));
+        turns.take(device, () -> answers.execute(() -> {
+            inLine.cancel(false);
+            take(device, opened);
+        }));
         // What others do with a session, or with the reason why there is none, is done on threads of the pool.
         CompletableFuture<DeviceSession> handed = new CompletableFuture<>();
         opened.whenCompleteAsync((session, failure) -> {

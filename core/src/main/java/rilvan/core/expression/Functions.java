@@ -238,24 +238,25 @@ enum Functions {
         return shadowed;
     }
 
-    private static final Map<String, String> UNUSABLE_RANGES = new LinkedHashMap<>();
+    private static final Map<Prefix, String> UNUSABLE_RANGES = new LinkedHashMap<>();
 
     static {
-        UNUSABLE_RANGES.put("0.0.0.0/8", "an unspecified address");
-        UNUSABLE_RANGES.put("127.0.0.0/8", "a loopback address");
-        UNUSABLE_RANGES.put("169.254.0.0/16", "a link-local address");
-        UNUSABLE_RANGES.put("224.0.0.0/4", "a multicast address");
-        UNUSABLE_RANGES.put("240.0.0.0/4", "a reserved address");
-        UNUSABLE_RANGES.put("::/128", "an unspecified address");
-        UNUSABLE_RANGES.put("::1/128", "a loopback address");
-        UNUSABLE_RANGES.put("fe80::/10", "a link-local address");
-        UNUSABLE_RANGES.put("ff00::/8", "a multicast address");
+        UNUSABLE_RANGES.put(Prefix.parse("0.0.0.0/8"), "an unspecified address");
+        UNUSABLE_RANGES.put(Prefix.parse("127.0.0.0/8"), "a loopback address");
+        UNUSABLE_RANGES.put(Prefix.parse("169.254.0.0/16"), "a link-local address");
+        UNUSABLE_RANGES.put(Prefix.parse("224.0.0.0/4"), "a multicast address");
+        UNUSABLE_RANGES.put(Prefix.parse("240.0.0.0/4"), "a reserved address");
+        UNUSABLE_RANGES.put(Prefix.parse("::/128"), "an unspecified address");
+        UNUSABLE_RANGES.put(Prefix.parse("::1/128"), "a loopback address");
+        UNUSABLE_RANGES.put(Prefix.parse("fe80::/10"), "a link-local address");
+        UNUSABLE_RANGES.put(Prefix.parse("ff00::/8"), "a multicast address");
     }
 
     private static String unusable(Prefix address) {
+        Prefix first = Prefix.parse(address.address());
         // A default route is no address.
-        return address.length() == 0 ? "" : UNUSABLE_RANGES.entrySet().stream().filter(range -> Prefix.parse(range.getKey()).width() == address.width()
-                && Prefix.parse(range.getKey()).overlaps(Prefix.parse(address.address()))).map(Map.Entry::getValue).findFirst().orElse("");
+        return address.length() == 0 ? "" : UNUSABLE_RANGES.entrySet().stream().filter(range -> range.getKey().width() == first.width()
+                && range.getKey().overlaps(first)).map(Map.Entry::getValue).findFirst().orElse("");
     }
 
     private static Prefix prefix(Object text) {

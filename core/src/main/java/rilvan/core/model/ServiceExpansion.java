@@ -43,7 +43,6 @@ public final class ServiceExpansion {
         this.pointer = pointer;
         this.parameters = parameters;
         this.network = network;
-        this.bound = bound;
         this.bound = sound(() -> computed(model.lets(), bound));
     }
 

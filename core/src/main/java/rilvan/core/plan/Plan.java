@@ -102,13 +102,14 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         }
         return (weak.size() == count ? "" : (count - weak.size() == 1 ? "One device changes" : (count - weak.size()) + " devices change")
                 + " with a confirmed commit and can roll back by " + (count - weak.size() == 1 ? "itself" : "themselves") + ". ")
-                + named(weak) + (weak.size() == 1 ? " has no confirmed commit: it changes" : " have no confirmed commit: they change one by one")
+                + named(weak, MOST_NAMED) + (weak.size() == 1 ? " has no confirmed commit: it changes" : " have no confirmed commit: they change one by one")
                 + (weak.size() == count ? "" : ", after the others")
                 + ". If a check fails, Rilvan reads " + (weak.size() == 1 ? "it" : "them") + " and undoes the change.";
     }
 
-    private static String named(List<String> devices) {
-        return devices.size() <= MOST_NAMED ? String.join(", ", devices)
-                : String.join(", ", devices.subList(0, MOST_NAMED)) + " and " + (devices.size() - MOST_NAMED) + " others";
+    /** A few of some names, and how many more there are. */
+    static String named(List<String> names, int most) {
+        return names.size() <= most ? String.join(", ", names)
+                : String.join(", ", names.subList(0, most)) + " and " + (names.size() - most) + " others";
     }
 }

@@ -81,13 +81,13 @@ public record Proof(List<Check> checks, int left, int places, List<String> uncov
 
     /** How many checks there are, how many of them are run, and which places have none. */
     public String inWords() {
-        int all = checks.size() + left;
+        int all = size();
         if (all == 0) {
             return "No check covers these services.";
         }
         return (left == 0 ? (all == 1 ? "1 check is run" : all + " checks are run")
                 : "Of " + all + " checks, " + checks.size() + " are run: all that begin or end on devices that change, and some of the others")
-                + (places == 0 ? "." : uncovered.isEmpty() ? "; every place has at least one." : "; no check covers " + named(uncovered) + ".");
+                + (places == 0 ? "." : uncovered.isEmpty() ? "; every place has at least one." : "; no check covers " + Plan.named(uncovered, MOST_NAMED) + ".");
     }
 
     /** How many checks there are. */
@@ -97,13 +97,7 @@ public record Proof(List<Check> checks, int left, int places, List<String> uncov
 
     /** What the checks that are run do not show: checks that are not run, and places without any; empty where there is neither. */
     public String gaps() {
-        return Stream.of(left == 0 ? "" : left + " not run", uncovered.isEmpty() ? "" : "no check covers " + named(uncovered)).filter(each -> !each.isEmpty())
+        return Stream.of(left == 0 ? "" : left + " not run", uncovered.isEmpty() ? "" : "no check covers " + Plan.named(uncovered, MOST_NAMED)).filter(each -> !each.isEmpty())
                 .collect(Collectors.joining("; "));
-    }
-
-    /** A few of some names, and how many more there are. */
-    private static String named(List<String> names) {
-        return names.size() <= MOST_NAMED ? String.join(", ", names)
-                : String.join(", ", names.subList(0, MOST_NAMED)) + " and " + (names.size() - MOST_NAMED) + " others";
     }
 }

@@ -4,6 +4,7 @@ import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
 import java.util.HashSet;
+import java.util.Iterator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -11,6 +12,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.schema.SchemaTable.MalformedTable;
 import rilvan.core.tree.Step;
@@ -107,10 +109,14 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
 
         /** What stands in the gaps of a line, in their order. */
         public List<String> gaps(Step step, String value) {
+            return gaps(words, step, value);
+        }
+
+        private static List<String> gaps(List<Word> form, Step step, String value) {
             List<String> gaps = new ArrayList<>();
             int key = 0;
             String left = value;
-            for (Word word : words) {
+            for (Word word : form) {
                 if (word.literal().isEmpty()) {
                     int blank = word.key() || word.rest() ? -1 : left.indexOf(' ');
                     gaps.add(word.key() ? step.keys().get(key++) : blank < 0 ? left : left.substring(0, blank));
@@ -131,21 +137,8 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         }
 
         private static String fill(List<Word> form, Step step, String value) {
-            List<String> line = new ArrayList<>();
-            int key = 0;
-            String left = value;
-            for (Word word : form) {
-                if (word.literal().isPresent()) {
-                    line.add(word.literal().get());
-                } else if (word.key()) {
-                    line.add(step.keys().get(key++));
-                } else {
-                    int blank = word.rest() ? -1 : left.indexOf(' ');
-                    line.add(blank < 0 ? left : left.substring(0, blank));
-                    left = blank < 0 ? "" : left.substring(blank + 1);
-                }
-            }
-            return String.join(" ", line);
+            Iterator<String> gaps = gaps(form, step, value).iterator();
+            return form.stream().map(word -> word.literal().orElseGet(gaps::next)).collect(Collectors.joining(" "));
         }
     }
 
