@@ -32,7 +32,7 @@ onMounted(async () => {
       get<Device[]>('/devices'),
       get<Service[]>('/services'),
     ])
-    failing.value = await get<Failing[]>('/ffailing-services')
+    failing.value = await get<Failing[]>('/failing-services')
   } catch (fault) {
     error.value = fault
   }

@@ -69,7 +69,7 @@ final class DeviceCommands {
             @Option(names = "--all", description = "All devices") boolean all) throws IOException, InterruptedException {
         List<String> names = new ArrayList<>(named == null ? List.of() : named);
         if (!all && names.isEmpty()) {
-            throw new Failure(Failure.USAGE, "name the devices to read, or say --all");
+            throw new Failure(Failure.USAGE, "name the devices to read, or use --all");
         }
         Server server = Server.signedIn();
         if (all) {

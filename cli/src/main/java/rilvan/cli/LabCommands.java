@@ -147,7 +147,7 @@ final class LabCommands {
     int type(@Parameters(paramLabel = "DEVICE") String device,
             @Parameters(paramLabel = "FILE", description = "What is typed; - reads standard input") String file) throws IOException {
         lab().text("POST", "/devices/" + Texts.escape(device) + "/typed", Documents.read(file), Documents.YAML);
-        Terminal.say("typed on " + device);
+        Terminal.say("lines entered on " + device);
         return 0;
     }
 

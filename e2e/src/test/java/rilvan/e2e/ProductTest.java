@@ -360,8 +360,30 @@ class ProductTest {
         page.navigate(product.server() + "/services/kelp-works-wire");
         page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Checks")).click();
         assertThat(page.getByText("All 5 checks passed.")).isVisible();
+        page.navigate(product.server() + "/");
+        assertThat(page.getByText("running orders.")).isVisible();
         page.context().close();
         assertThat(product.rilvan("", "service", "remove", "kelp-works-wire").code()).isZero();
+    }
+
+    /** Whatever the console and the command line ask for is in the service's own description of its interface. */
+    @Test
+    void bothFacesUseOnlyAddressesThatTheInterfaceHas() throws Exception {
+        Set<String> described = product.get("/api/v1/openapi").getObject("paths").keySet();
+        java.util.regex.Pattern console = java.util.regex.Pattern.compile("\\b(?:get|post|put)(?:<[^(\\n]*>)?\\(['`\"](/[^'`\"?$]*)");
+        java.util.regex.Pattern commandLine = java.util.regex.Pattern.compile("\"(/api/v1/[^\"?]*)");
+        List<String> asked = new ArrayList<>();
+        for (Map.Entry<String, java.util.regex.Pattern> face : Map.of("console/src", console, "cli/src/main", commandLine).entrySet()) {
+            try (Stream<Path> files = Files.walk(Product.ROOT.resolve(face.getKey()))) {
+                for (Path file : files.filter(each -> each.toString().matches(".*(?<!\\.test)\\.(ts|vue|java)")).toList()) {
+                    face.getValue().matcher(Files.readString(file)).results()
+                            .map(found -> found.group(1).startsWith("/api/v1/") ? found.group(1) : "/api/v1" + found.group(1)).forEach(asked::add);
+                }
+            }
+        }
+        assertThat(asked).hasSizeGreaterThan(40);
+        assertThat(asked).allSatisfy(address -> assertThat(described).anyMatch(path -> path.equals(address)
+                || address.endsWith("/") && path.startsWith(address + "{")));
     }
 
     @Test

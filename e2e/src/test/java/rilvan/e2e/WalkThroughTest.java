@@ -58,7 +58,7 @@ class WalkThroughTest {
                         parameters: { circuits: [{ name: shed, device: olvar-slate1, port: line-1, tag: 700 }] }
                     """, "order", "preview", "-");
             assertThat(cannot.code()).isEqualTo(3);
-            assertThat(cannot.output()).contains("olvar-slate1 is of the family slate, which cannot say 'bridge'");
+            assertThat(cannot.output()).contains("olvar-slate1 is of the family slate, which cannot express 'bridge'");
             assertThat(product.rilvan("", "service", "remove", "guard-west").code()).isZero();
             assertThat(product.running("olvar-slate1")).isEqualTo(before);
         }

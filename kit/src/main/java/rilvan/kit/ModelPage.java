@@ -119,7 +119,7 @@ final class ModelPage {
     }
 
     private void clauses() {
-        line("| clause | what it says | families |");
+        line("| clause | meaning | families |");
         line("|---|---|---|");
         for (String clause : model.clauseNames()) {
             List<String> families = catalog.dialects().values().stream()

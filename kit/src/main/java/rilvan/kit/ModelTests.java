@@ -95,7 +95,7 @@ public final class ModelTests {
                 Files.writeString(expected, lines);
             }
             String wanted = Files.exists(expected) ? Files.readString(expected) : "";
-            return new Outcome(last, lines.equals(wanted) ? "" : "what comes out is not what stands in " + expected + ":\n" + firstDifference(wanted, lines));
+            return new Outcome(last, lines.equals(wanted) ? "" : "the result differs from " + expected + ":\n" + firstDifference(wanted, lines));
         } catch (ValidationFailure e) {
             return new Outcome(last, "is refused: " + e.getMessage());
         }

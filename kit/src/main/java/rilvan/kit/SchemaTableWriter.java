@@ -110,7 +110,7 @@ public final class SchemaTableWriter {
     private void node(DataSchemaNode node, int depth, XMLNamespace parentNamespace, String ofCase) {
         if (node instanceof ChoiceSchemaNode choice) {
             if (!ofCase.isEmpty()) {
-                throw new UnsupportedModule(node.getQName().getLocalName() + " is a choice within a choice; tables cannot say that");
+                throw new UnsupportedModule(node.getQName().getLocalName() + " is a choice within a choice; tables cannot express that");
             }
             for (CaseSchemaNode each : choice.getCases()) {
                 String attribute = " choice=" + choice.getQName().getLocalName() + "/" + each.getQName().getLocalName();
@@ -128,7 +128,7 @@ public final class SchemaTableWriter {
             children(container, depth + 1, name.getNamespace());
         } else if (node instanceof ListSchemaNode list) {
             if (list.getKeyDefinition().isEmpty()) {
-                throw new UnsupportedModule(name.getLocalName() + " is a list without keys; tables cannot say that");
+                throw new UnsupportedModule(name.getLocalName() + " is a list without keys; tables cannot express that");
             }
             table.append(" list ").append(list.getKeyDefinition().stream().map(QName::getLocalName)
                     .collect(Collectors.joining(","))).append(list.isUserOrdered() ? " ordered" : "").append(ofCase).append('\n');
@@ -142,7 +142,7 @@ public final class SchemaTableWriter {
             table.append(" leaf-list").append(type(leafList.getType(), leafList)).append(leafList.isUserOrdered() ? " ordered" : "")
                     .append(ofCase).append('\n');
         } else {
-            throw new UnsupportedModule(name.getLocalName() + " is of a kind that tables cannot say");
+            throw new UnsupportedModule(name.getLocalName() + " is of a kind that tables cannot express");
         }
     }
 
@@ -192,7 +192,7 @@ public final class SchemaTableWriter {
             return " empty";
         }
         throw new UnsupportedModule(node.getQName().getLocalName() + " has the type " + type.getQName().getLocalName()
-                + ", which tables cannot say");
+                + ", which tables cannot express");
     }
 
     /** The names of all identities derived from one (RFC 7950 §7.18). */

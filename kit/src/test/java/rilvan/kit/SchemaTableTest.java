@@ -64,6 +64,6 @@ class SchemaTableTest {
                   anydata rest; }
                 """);
         assertThatThrownBy(() -> SchemaTableWriter.write(folder))
-                .isInstanceOf(SchemaTableWriter.UnsupportedModule.class).hasMessageContaining("rest is of a kind that tables cannot say");
+                .isInstanceOf(SchemaTableWriter.UnsupportedModule.class).hasMessageContaining("rest is of a kind that tables cannot express");
     }
 }

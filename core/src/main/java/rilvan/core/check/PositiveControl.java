@@ -25,7 +25,7 @@ public final class PositiveControl {
                 .flatMap(each -> Stream.of(place(each.check().from()), place(each.check().to()))).collect(Collectors.toSet());
         return seen.stream().map(each -> each.check().wanted() || !each.passed() || !sends(each.check()) || alive.contains(place(each.check().from()))
                 ? each : new Observed(each.check(), each.observer(), each.target(), Coverage.NOT_TESTABLE_YET, true,
-                        each.value() + "; but nothing else gets through from there yet", each.reported(), each.path())).toList();
+                        each.value() + "; but nothing else is forwarded from there yet", each.reported(), each.path())).toList();
     }
 
     private static boolean sends(Check check) {

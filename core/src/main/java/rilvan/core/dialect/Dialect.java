@@ -291,7 +291,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         }
         Template template = clauses.get(clause.name());
         if (template == null) {
-            throw new ValidationFailure("", clause.device() + " is of the family " + name + ", which cannot say '" + clause.name() + "'");
+            throw new ValidationFailure("", clause.device() + " is of the family " + name + ", which cannot express '" + clause.name() + "'");
         }
         return template;
     }

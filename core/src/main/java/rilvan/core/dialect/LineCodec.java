@@ -95,7 +95,7 @@ public record LineCodec(StatementTable table) implements Codec {
             }
         }
         throw new MalformedConfiguration(where(content, frame, number) + (line.startsWith(table.removal() + " ")
-                ? ": say only what should be there; removals are worked out" : ": there is no such statement here"));
+                ? ": write only what must be present; Rilvan works out removals" : ": there is no such statement here"));
     }
 
     private static String where(String content, Frame frame, int number) {

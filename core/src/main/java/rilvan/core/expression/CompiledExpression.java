@@ -212,7 +212,7 @@ interface CompiledExpression {
 
     private static CompiledExpression integers(boolean all, CompiledExpression direct) {
         if (!all) {
-            throw new NotCovered("an operator for other things than numbers");
+            throw new NotCovered("an operator that does not take numbers");
         }
         return direct;
     }

@@ -148,7 +148,7 @@ enum Format {
         @Override
         void check(String text) {
             if (Secret.isOfMask(text)) {
-                throw new IllegalArgumentException("'(secret)' stands for a secret that is not known here; write it out");
+                throw new IllegalArgumentException("'(secret)' replaces a secret that is not stored here; write the secret itself");
             }
         }
 

@@ -139,7 +139,7 @@ public final class ModelReader {
                 }
                 Optional<String> at = each.value("at").map(Object::toString);
                 if (chosen.isPresent() != at.isPresent()) {
-                    throw new Scope.Faulty("choose and at belong together: at is the field that says the chosen number");
+                    throw new Scope.Faulty("choose and at belong together: at is the field with the chosen number");
                 }
                 takes.add(new Take(name, each.text("pool"), opened.loop(),
                         expression(each, "within", SimpleType.STRING, opened.inside()), chosen, at));
@@ -201,7 +201,7 @@ public final class ModelReader {
                     + String.join(", ", vocabulary.clauses().keySet())).in("clause");
         }
         return new Statement(id, opened.loop(), expression(each, "on", SimpleType.STRING, opened.inside())
-                .orElseThrow(() -> new Scope.Faulty("on is missing: the device this is said on")),
+                .orElseThrow(() -> new Scope.Faulty("on is missing: the device of this clause")),
                 clause, ValueExpression.within("says", () -> ValueExpression.read(each.open("says"), schema, opened.inside())));
     }
 

@@ -156,7 +156,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             String content = line.content();
             if (content.startsWith("removal ")) {
                 if (!roots.isEmpty()) {
-                    throw new MalformedTable(number, "the removal word stands before all statements");
+                    throw new MalformedTable(number, "the removal word comes before all statements");
                 }
                 removal = content.substring("removal ".length()).strip();
                 continue;
@@ -191,7 +191,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         for (Statement statement : level.values()) {
             for (String dropped : statement.drops()) {
                 if (!level.containsKey(dropped)) {
-                    throw new MalformedTable(0, statement.name() + " drops " + dropped + ", which does not stand in the same block");
+                    throw new MalformedTable(0, statement.name() + " drops " + dropped + ", which is not in the same block");
                 }
             }
             drops(statement.children());
@@ -260,7 +260,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
             words.add(new Word(Optional.empty(), type(gap.group(3), number), key, rest));
         }
         if (kind == StatementKind.MULTI && words.stream().noneMatch(Word::key)) {
-            throw new MalformedTable(number, "a statement that stands several times needs a gap to tell them apart");
+            throw new MalformedTable(number, "a statement that may occur several times needs a gap that distinguishes them");
         }
         return words;
     }

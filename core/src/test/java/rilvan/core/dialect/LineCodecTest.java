@@ -98,7 +98,7 @@ class LineCodecTest {
         "port p\\n paylod 1500 | line 2, 'paylod 1500' in /port[p]: there is no such statement here",
         "port p\\n payload 15 | line 2, 'payload 15' in /port[p]: 15 is not in 576..9216",
         "part p 7\\n address 192.0.2.0 | needs a length",
-        "port p\\n drop note | say only what should be there; removals are worked out",
+        "port p\\n drop note | write only what must be present; Rilvan works out removals",
         "part p 7\\n turbo | devices of this family take that line without effect",
         "port p\\n note x\\n  note y | there is no such statement here",
     })
@@ -111,8 +111,8 @@ class LineCodecTest {
         "port blok \"port {p}\" | line 1: expected: NAME single",
         "a single \"a {x:nothing*}\" | line 1: a gap of a kind that is not known: nothing*",
         "a single \"a {x:rest} b\" | line 1: what takes the rest of the line must be last in it",
-        "a multi \"a\" | line 1: a statement that stands several times needs a gap",
-        "a single \"a\" drops=b | a drops b, which does not stand in the same block",
+        "a multi \"a\" | line 1: a statement that may occur several times needs a gap",
+        "a single \"a\" drops=b | a drops b, which is not in the same block",
         "a single \"a\"\\n  b single \"b\" | line 2: a is not a block",
         "a single \"a\" dflt=b | line 1: an attribute that is not known: dflt",
     })

@@ -47,12 +47,12 @@ class ObservationTest {
         "tarn  | exchange | <working>on</working>   | received",
         "quern | learning | <up>true</up>           | 500 addresses",
         "tarn  | learning | <working>on</working>   | 500 addresses",
-        "brae  | learning | bridge learns so many   | 500 addresses",
+        "brae  | learning | limit is set            | 500 addresses",
         "quern | rate     | <up>true</up>           | 50000 kbit/s",
         "tarn  | rate     | <working>on</working>   | 50000 kbit/s",
         "brae  | rate     | part does               | 50000 kbit/s",
         "quern | prefixes | <up>true</up>           | 3 prefixes",
-        "brae  | prefixes | table takes so many     | 3 prefixes",
+        "brae  | prefixes | limit is set            | 3 prefixes",
     })
     void aPassedCheckHasAValueWithItsUnit(String family, String observation, String answer, String value) {
         Observation.Interpretation read = Shipped.CATALOG.dialects().get(family).observations().get(observation).read(answer,

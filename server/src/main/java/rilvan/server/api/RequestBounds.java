@@ -7,7 +7,9 @@ import jakarta.servlet.ServletInputStream;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletRequestWrapper;
 import jakarta.servlet.http.HttpServletResponse;
+import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStreamReader;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.util.Optional;
@@ -34,7 +36,7 @@ class RequestBounds extends OncePerRequestFilter {
         private final int most;
 
         TooLong(int most) {
-            super("the body of this request may have " + most + " bytes at most");
+            super("the body of this request has more than " + most + " bytes; split it into several requests");
             this.most = most;
         }
 
@@ -45,9 +47,9 @@ class RequestBounds extends OncePerRequestFilter {
 
     @Override
     protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain) throws ServletException, IOException {
-        int most = request.getRequestURI().endsWith("/tokens") ? LONGEST_SIGN_IN : Document.LONGEST + 1;
+        int most = request.getRequestURI().endsWith("/tokens") ? LONGEST_SIGN_IN : Document.LONGEST;
         if (hasControlCharacters(request)) {
-            refuse(response, HttpStatus.BAD_REQUEST, "Unreadable address", "the address of this request contains a control character, or a % that stands for none");
+            refuse(response, HttpStatus.BAD_REQUEST, "Unreadable address", "the address of this request contains a control character, or an invalid % escape");
         } else if (request.getContentLengthLong() > most) {
             refuse(response, HttpStatus.CONTENT_TOO_LARGE, "Body too large", new TooLong(most).getMessage());
         } else {
@@ -74,6 +76,7 @@ class RequestBounds extends OncePerRequestFilter {
     private static final class Bounded extends HttpServletRequestWrapper {
 
         private final int most;
+        private ServletInputStream body;
 
         private Bounded(HttpServletRequest request, int most) {
             super(request);
@@ -82,45 +85,63 @@ class RequestBounds extends OncePerRequestFilter {
 
         @Override
         public ServletInputStream getInputStream() throws IOException {
-            ServletInputStream body = super.getInputStream();
-            return new ServletInputStream() {
-                private long read;
+            if (body == null) {
+                body = new BoundedBody(super.getInputStream(), most);
+            }
+            return body;
+        }
 
-                private int counted(int bytes) throws TooLong {
-                    read += Math.max(0, bytes);
-                    if (read > most) {
-                        throw new TooLong(most);
-                    }
-                    return bytes;
-                }
+        @Override
+        public BufferedReader getReader() throws IOException {
+            return new BufferedReader(new InputStreamReader(getInputStream(), StandardCharsets.UTF_8));
+        }
+    }
 
-                @Override
-                public int read() throws IOException {
-                    int each = body.read();
-                    counted(each < 0 ? 0 : 1);
-                    return each;
-                }
+    private static final class BoundedBody extends ServletInputStream {
 
-                @Override
-                public int read(byte[] into, int from, int length) throws IOException {
-                    return counted(body.read(into, from, length));
-                }
+        private final ServletInputStream body;
+        private final int most;
+        private long read;
 
-                @Override
-                public boolean isFinished() {
-                    return body.isFinished();
-                }
+        private BoundedBody(ServletInputStream body, int most) {
+            this.body = body;
+            this.most = most;
+        }
 
-                @Override
-                public boolean isReady() {
-                    return body.isReady();
-                }
+        private void count(int bytes) throws TooLong {
+            read += Math.max(0, bytes);
+            if (read > most) {
+                throw new TooLong(most);
+            }
+        }
 
-                @Override
-                public void setReadListener(ReadListener listener) {
-                    body.setReadListener(listener);
-                }
-            };
+        @Override
+        public int read() throws IOException {
+            int each = body.read();
+            count(each < 0 ? 0 : 1);
+            return each;
+        }
+
+        @Override
+        public int read(byte[] into, int from, int length) throws IOException {
+            int bytes = body.read(into, from, length);
+            count(bytes);
+            return bytes;
+        }
+
+        @Override
+        public boolean isFinished() {
+            return body.isFinished();
+        }
+
+        @Override
+        public boolean isReady() {
+            return body.isReady();
+        }
+
+        @Override
+        public void setReadListener(ReadListener listener) {
+            body.setReadListener(listener);
         }
     }
 }

@@ -11,6 +11,7 @@ import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.jsonPath;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
 
+import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
@@ -26,6 +27,8 @@ import rilvan.server.access.Security;
 import rilvan.server.access.Tokens;
 import rilvan.server.orders.execution.Journal;
 import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.history.PlanRecord;
+import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Json;
@@ -83,6 +86,19 @@ class OrderControllerTest {
     void anUnknownResourceIsNotFound() throws Exception {
         when(orders.order(9)).thenReturn(Optional.empty());
         http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isNotFound()).andExpect(jsonPath("$.title").value("Not found"));
+    }
+
+    @Test
+    void theStepsOfAnOrderComeInTheirSequence() throws Exception {
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+                "[]", true)));
+        when(journal.plan(any())).thenReturn(new PlanRecord(List.of(), List.of(), List.of(), List.of(), List.of(), ""));
+        OffsetDateTime at = OffsetDateTime.parse("2026-01-02T03:04:05Z");
+        when(progress.events(9)).thenReturn(List.of(StepView.of(new Orders.EventRow(9, 1, at, "haven-pe1", "LOCK", "OK", "locked")),
+                StepView.of(new Orders.EventRow(9, 2, at, "", "RECORD", "PREPARED", ""))));
+        http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isOk())
+                .andExpect(jsonPath("$.events[0].device").value("haven-pe1")).andExpect(jsonPath("$.events[0].text").value("locked"))
+                .andExpect(jsonPath("$.events[1].seq").value(2)).andExpect(jsonPath("$.events[1].result").value("PREPARED"));
     }
 
     @Test

@@ -327,7 +327,7 @@ final class TransactionDriver implements Runnable {
                 events.add(new Event.RecordUnknown());
             } else {
                 // What the order is about matters more than what is said of it: nothing that is only told may keep an order from ending.
-                LOG.error("the store refuses what the record '{}' says ({}); it is stored without: {}", write.state().words(), e.getMessage(), write.reason());
+                LOG.error("the database refuses the record '{}' ({}); it is stored without its text: {}", write.state().words(), e.getMessage(), write.reason());
                 untold.clear();
                 write(new Action.Write(write.expected(), write.state(), write.reason().isEmpty() ? "" : UNSTORABLE, write.sessions()));
             }
