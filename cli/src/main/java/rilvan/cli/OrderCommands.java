@@ -22,6 +22,9 @@ import rilvan.cli.Terminal.Tone;
 @Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, runs, follows, cancels and lists orders.")
 final class OrderCommands {
 
+    /** Services that a row of the list of orders names. */
+    private static final int MOST_LISTED = 3;
+
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.")
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
             throws IOException {
@@ -211,17 +214,17 @@ final class OrderCommands {
         output.list(Server.signedIn().list("/api/v1/orders"), List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
                         words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
-                        order.getString("who"), services(order), order.getString("reason")));
+                        order.getString("who"), services(order, MOST_LISTED), order.getString("reason")));
         return 0;
     }
 
-    private static String services(JsonObject view) {
+    private static String services(JsonObject view, int most) {
         List<String> parts = new ArrayList<>();
         for (Object each : view.getArray("services")) {
             JsonObject service = (JsonObject) each;
             parts.add((service.getString("leftOut").isEmpty() ? service.getString("kind").toLowerCase(Locale.ROOT) : "without") + " " + service.getString("service"));
         }
-        return String.join(", ", parts);
+        return String.join(", ", parts.subList(0, Math.min(parts.size(), most))) + (parts.size() > most ? " and " + (parts.size() - most) + " more" : "");
     }
 
     @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an order: what it changed, what happened, and its checks.")
@@ -231,7 +234,7 @@ final class OrderCommands {
             return 0;
         }
         JsonObject order = detail.getObject("order");
-        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order) + "  by " + order.getString("who")
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, Integer.MAX_VALUE) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         devices(detail.getObject("devices"));
         detail.getArray("events").forEach(event -> step((JsonObject) event));
@@ -261,7 +264,7 @@ final class OrderCommands {
             Terminal.say("no change: the devices already hold what this order asks for");
             return;
         }
-        Terminal.say(services(preview));
+        Terminal.say(services(preview, Integer.MAX_VALUE));
         devices(preview.getObject("devices"));
         Terminal.say(preview.getString("guarantee"));
     }

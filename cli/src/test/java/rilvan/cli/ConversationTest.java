@@ -170,4 +170,15 @@ class ConversationTest {
         assertThat(rilvan("lab", "pretend", "haven-pe1", "commit")).isEqualTo(new Seen(0, lines("haven-pe1 will answer ok without doing its next commit")));
         assertThat(asked).noneMatch(each -> each.contains("the-token"));
     }
+
+    @Test
+    void aFileThatIsNoTextIsRefusedByItsName() throws Exception {
+        Path file = folder.resolve("order.yaml");
+        Files.write(file, new byte[] {(byte) 0xff, (byte) 0xfe});
+        Seen seen = rilvan("order", "preview", file.toString());
+        assertThat(seen.code()).isEqualTo(3);
+        assertThat(seen.output()).contains(file + " is not text in UTF-8");
+        assertThat(rilvan("order", "preview", folder.toString()).code()).isEqualTo(3);
+        assertThat(asked).isEmpty();
+    }
 }

@@ -48,10 +48,10 @@ final class Control implements AutoCloseable {
                     new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
         } catch (IOException | RuntimeException | JsonParserException e) {
             status = 400;
-            answer = e.getMessage() + "\n";
+            answer = JsonWriter.string().object().value("status", status).value("detail", e.getMessage()).end().done();
         }
         byte[] bytes = answer.getBytes(StandardCharsets.UTF_8);
-        exchange.getResponseHeaders().set("Content-Type", "text/plain; charset=utf-8");
+        exchange.getResponseHeaders().set("Content-Type", status == 200 ? "text/plain; charset=utf-8" : "application/problem+json");
         exchange.sendResponseHeaders(status, bytes.length);
         exchange.getResponseBody().write(bytes);
         exchange.close();

@@ -19,6 +19,7 @@ import org.yaml.snakeyaml.nodes.NodeTuple;
 import org.yaml.snakeyaml.nodes.ScalarNode;
 import org.yaml.snakeyaml.nodes.SequenceNode;
 import org.yaml.snakeyaml.nodes.Tag;
+import org.yaml.snakeyaml.reader.ReaderException;
 import org.yaml.snakeyaml.representer.Representer;
 import org.yaml.snakeyaml.resolver.Resolver;
 
@@ -100,6 +101,10 @@ public record Document(Object value, Map<String, Position> places) {
         } catch (MarkedYAMLException e) {
             throw new Malformed(e.getProblem(), Optional.ofNullable(e.getProblemMark())
                     .map(mark -> new Position(mark.getLine() + 1, mark.getColumn() + 1)));
+        } catch (ReaderException e) {
+            String before = text.substring(0, Math.min(e.getPosition(), text.length()));
+            throw new Malformed(String.format("the character U+%04X is not allowed in a document (YAML 1.2, 5.1)", e.getCodePoint()),
+                    Optional.of(new Position((int) before.chars().filter(each -> each == '\n').count() + 1, before.length() - before.lastIndexOf('\n'))));
         } catch (YAMLException e) {
             throw new Malformed(e.getMessage(), Optional.empty());
         }

@@ -20,6 +20,7 @@ class DocumentTest {
                 Arguments.of("a: &a [x]\nb: &b [*a,*a]\nc: &c [*b,*b]", "aliases are not read"),
                 Arguments.of("a: !!java.io.File [x]", "line 1, column 4: Global tag is not allowed"),
                 Arguments.of("? [1]\n: 2", "a key must be text"),
+                Arguments.of("a: 1\nb: \"\u0000\"", "line 2, column 5: the character U+0000 is not allowed"),
                 Arguments.of("[".repeat(200) + "]".repeat(200), "Nesting"),
                 Arguments.of("x".repeat(Document.LONGEST + 1), "at most 4000000 are read"));
     }

@@ -12,6 +12,9 @@ import java.math.BigInteger;
 record Address(BigInteger bits, int width) {
 
     static Address parse(String text) {
+        if (!InetAddresses.isInetAddress(text)) {
+            throw new IllegalArgumentException("'" + text + "' is not an IP address");
+        }
         return new Address(InetAddresses.toBigInteger(InetAddresses.forString(text)), text.indexOf(':') < 0 ? 32 : 128);
     }
 

@@ -245,7 +245,11 @@ public final class NetconfDevice implements Device {
 
     @Override
     public synchronized void typed(String text) {
-        Item edited = new EditConfig(model, EditConfig.STOP).apply(running, Xml.parse("<config>" + text + "</config>"), "merge");
+        Element typed = Xml.parse("<config>" + text + "</config>");
+        if (Xml.elements(typed).isEmpty() && !typed.getTextContent().isBlank()) {
+            throw RpcError.protocol("malformed-message", "expected the elements of a configuration");
+        }
+        Item edited = new EditConfig(model, EditConfig.STOP).apply(running, typed, "merge");
         model.validate(edited);
         boolean clean = candidate.equals(running);
         run(edited, Optional.empty());

@@ -131,7 +131,7 @@ class OperationsTest {
         "quern: <get-schema xmlns='urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring'><identifier>quern-cheese</identifier></get-schema> => application invalid-value at /get-schema/identifier: there is no module quern-cheese",
         "quern: <get-schema xmlns='urn:ietf:params:xml:ns:yang:ietf-netconf-monitoring'><identifier>quern-vpn</identifier><format>yin</format></get-schema> => application invalid-value at /get-schema/format: modules are there as yang",
         "quern: <ping xmlns='urn:quern:operations'/>                      => application missing-element at /ping/destination: destination is missing",
-        "quern: <ping xmlns='urn:quern:operations'><destination>nowhere</destination></ping> => application invalid-value at /ping: 'nowhere' is not an IP string literal.",
+        "quern: <ping xmlns='urn:quern:operations'><destination>nowhere</destination></ping> => application invalid-value at /ping: 'nowhere' is not an IP address",
         "tarn: <get-config><source><candidate/></source></get-config>     => protocol operation-not-supported nowhere: this device has no candidate",
         "tarn: <edit-config><target><startup/></target><config/></edit-config> => protocol operation-not-supported nowhere: startup is not edited; copy running to it",
         "tarn: <edit-config><target><running/></target><test-option>test-only</test-option><config/></edit-config> => protocol operation-not-supported nowhere: this device knows no test-option; it checks every edit",

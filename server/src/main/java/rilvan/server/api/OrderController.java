@@ -140,18 +140,28 @@ public class OrderController {
     @PostMapping("/orders/{id}/cancellation")
     ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
         known(id);
-        return ResponseEntity.status(intake.cancel(id, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+        if (!intake.cancel(id, who.getName())) {
+            throw new Problems.Conflict("order " + id + " is " + known(id).shownState().words() + "; an order can be cancelled until it is decided");
+        }
+        return ResponseEntity.accepted().build();
     }
 
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
     ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who) {
-        known(id);
+        OrderRow order = known(id);
         boolean after = "after".equals(resolution.holds());
         if (!after && !"before".equals(resolution.holds())) {
             throw new ValidationFailure("/holds", "must be before or after: the device holds what it held before this order, or what it holds after it");
         }
-        return ResponseEntity.status(intake.resolve(id, device, after, who.getName()) ? HttpStatus.ACCEPTED : HttpStatus.CONFLICT).build();
+        if (orders.parts(id).stream().noneMatch(part -> part.device().equals(device))) {
+            throw new Problems.NotFound("order " + id + " changes nothing on a device named '" + device + "'");
+        }
+        if (!intake.resolve(id, device, after, who.getName())) {
+            throw new Problems.Conflict("order " + id + " is " + order.shownState().words()
+                    + " and is not run by this instance; a device is resolved where its order runs");
+        }
+        return ResponseEntity.accepted().build();
     }
 
     private OrderRow known(long id) {

@@ -35,6 +35,13 @@ public class Problems extends ResponseEntityExceptionHandler {
         }
     }
 
+    /** Something that the state of what is there does not allow. */
+    static final class Conflict extends RuntimeException {
+        Conflict(String message) {
+            super(message);
+        }
+    }
+
     /** One entry of a problem's {@code errors}. */
     public record Entry(String pointer, String detail) {}
 
@@ -54,6 +61,11 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail busy(OrderIntake.Busy busy) {
         return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail conflict(Conflict conflict) {
+        return problem(HttpStatus.CONFLICT, "Not possible now", conflict.getMessage(), List.of());
     }
 
     @ExceptionHandler

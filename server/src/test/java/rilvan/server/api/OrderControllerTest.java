@@ -102,6 +102,22 @@ class OrderControllerTest {
     }
 
     @Test
+    void anOrderThatHasEndedIsNotCancelledAndSaysSo() throws Exception {
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "DONE", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+                "[]", true)));
+        http.perform(post("/api/v1/orders/9/cancellation").with(user("engineer")).with(csrf())).andExpect(status().isConflict())
+                .andExpect(jsonPath("$.detail").value("order 9 is done; an order can be cancelled until it is decided"));
+    }
+
+    @Test
+    void aResolutionNamesADeviceOfTheOrder() throws Exception {
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+                "[]", true)));
+        http.perform(post("/api/v1/orders/9/devices/nowhere/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
+                .content("{\"holds\":\"before\"}")).andExpect(status().isNotFound());
+    }
+
+    @Test
     void aResolutionSaysBeforeOrAfter() throws Exception {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
                 "[]", true)));
