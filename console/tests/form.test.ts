@@ -26,6 +26,7 @@ const devices: Device[] = [
     trusted: true,
     readAt: null,
     heldBy: null,
+    drifted: 0,
     services: [],
     at: [],
     ports: [
@@ -33,7 +34,20 @@ const devices: Device[] = [
       { name: 'core-1', role: 'core' },
     ],
   },
-  { name: 'haven-ce1', family: 'quern', role: 'ce', site: 'Haven', address: '', trusted: true, readAt: null, heldBy: null, services: [], at: [], ports: [] },
+  {
+    name: 'haven-ce1',
+    family: 'quern',
+    role: 'ce',
+    site: 'Haven',
+    address: '',
+    trusted: true,
+    readAt: null,
+    heldBy: null,
+    drifted: 0,
+    services: [],
+    at: [],
+    ports: [],
+  },
 ]
 
 describe('what a group of values says', () => {

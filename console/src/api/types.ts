@@ -16,6 +16,7 @@ export interface Preview {
   services: Outcome[]
   devices: Record<string, Line[]>
   digest: string
+  readAt: string | null
 }
 export interface Order {
   id: number
@@ -93,6 +94,7 @@ export interface Device {
   trusted: boolean
   readAt: string | null
   heldBy: number | null
+  drifted: number
   services: string[]
   at: number[]
   ports: Port[]
@@ -113,6 +115,20 @@ export interface DeviceDetail {
   device: Device
   hostKey: string | null
   managed: Managed[]
+  drift: Drift[]
+}
+/** A managed node that says something else on its device than was ordered. */
+export interface Drift {
+  device: string
+  path: string
+  ordered: string
+  found: string | null
+  services: string[]
+  foundAt: string
+  readAt: string
+  leftBy: string | null
+  leftAt: string | null
+  reason: string | null
 }
 export interface Service {
   name: string
@@ -126,6 +142,7 @@ export interface Failing {
   service: string
   checkedAt: string
   failures: string
+  outOfDate: string
 }
 export interface Taken {
   pool: string
@@ -160,6 +177,8 @@ export interface ServiceDetail {
   history: History[]
   heldBy: number | null
   proof: { checks: number; places: number; uncovered: string[] } | null
+  drift: Drift[]
+  outOfDate: { devices: string[]; fault: string }
 }
 export interface Setting {
   name: string
@@ -176,6 +195,7 @@ export interface Because {
 export interface Explained {
   path: string
   value: string
+  drift: string
   prior: string | null
   because: Because[]
 }

@@ -5,6 +5,7 @@ import { get, post, text } from '../../api/client'
 import type { DeviceDetail, Explained, Setting } from '../../api/types'
 import { oneLine, time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
+import DriftList from '../../components/DriftList.vue'
 import FieldValues from '../../components/FieldValues.vue'
 
 const props = defineProps<{ name: string }>()
@@ -81,6 +82,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
       <v-spacer />
       <v-btn variant="tonal" :loading="busy" @click="read">Read now</v-btn>
     </div>
+    <DriftList :drift="detail.drift" @decided="load" />
     <v-alert v-if="told" type="info" variant="tonal" class="mb-4" closable @click:close="told = ''">{{ told }}</v-alert>
     <v-card>
       <v-tabs v-model="tab"
@@ -91,7 +93,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         <thead>
           <tr>
             <th>node</th>
-            <th>value</th>
+            <th>ordered</th>
             <th>before</th>
             <th>service</th>
             <th>clause</th>
@@ -130,6 +132,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         <div v-for="each in explained" :key="each.path" class="mt-4">
           <div class="mono font-weight-medium">
             {{ each.path }}<span v-if="each.value"> = {{ each.value }}</span>
+            <span v-if="each.drift" class="text-error"> {{ each.drift }}</span>
           </div>
           <div v-if="!each.because.length" class="quiet">Not managed: no service put it there.</div>
           <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">

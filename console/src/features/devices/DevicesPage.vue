@@ -51,6 +51,7 @@ onMounted(() =>
             <v-chip v-if="!device.trusted" color="warning" size="small">host key not trusted</v-chip>
             <router-link v-else-if="device.heldBy" :to="'/orders/' + device.heldBy">held by order {{ device.heldBy }}</router-link>
             <template v-else>{{ time(device.readAt) || 'never' }}</template>
+            <v-chip v-if="device.drifted" class="ml-2" color="warning" size="small">drift</v-chip>
           </td>
           <td>
             <div v-for="service in device.services" :key="service">

@@ -17,8 +17,13 @@ const needs = computed(() => [
   ...running.value.filter((order) => order.inDoubt).map((order) => ({ to: '/orders/' + order.id, text: `Order ${order.id} is in doubt about a device` })),
   ...failing.value.map((each) => ({
     to: '/services/' + each.service,
-    text: `${each.service} fails (checked ${time(each.checkedAt)}): ${each.failures.split('; ')[0]}`,
+    text: each.failures
+      ? `${each.service} fails (checked ${time(each.checkedAt)}): ${each.failures.split('; ')[0]}`
+      : `${each.service} is out of date: it ${each.outOfDate}`,
   })),
+  ...devices.value
+    .filter((device) => device.drifted)
+    .map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: drift, ${device.drifted} managed ${device.drifted === 1 ? 'node' : 'nodes'}` })),
   ...devices.value.filter((device) => !device.trusted).map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: host key not trusted` })),
   ...devices.value
     .filter((device) => device.trusted && !device.readAt)

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { get, post, Refusal } from '../../api/client'
-import type { Device, Model, Preview, ServiceDetail } from '../../api/types'
-import { kinds } from '../../labels/labels'
+import type { Device, DeviceDetail, Model, Preview, ServiceDetail } from '../../api/types'
+import { kinds, time } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import SchemaForm from '../../components/SchemaForm.vue'
@@ -65,11 +65,29 @@ onMounted(async () => {
     } else if (models.value.length === 1) {
       choose(models.value[0].name)
     }
+    if (route.query.refresh) {
+      await begin({ reason: '', refresh: [String(route.query.refresh)] })
+    } else if (route.query.restore) {
+      const drift = (await get<DeviceDetail>('/devices/' + String(route.query.restore))).drift.filter((each) => each.leftBy === null)
+      await begin({
+        reason: '',
+        refresh: [...new Set(drift.flatMap((each) => each.services))],
+        decisions: drift.map((each) => ({ device: each.device, path: each.path, decision: 'restore' })),
+      })
+    }
     if (removing.value) await look()
   } catch (fault) {
     error.value = fault
   }
 })
+
+/** Begins with an order as a document, and previews it. */
+async function begin(order: object) {
+  text.value = JSON.stringify(order, null, 2)
+  tab.value = 'document'
+  await nextTick()
+  await look()
+}
 
 async function attempt(action: () => Promise<void>) {
   busy.value = true
@@ -139,7 +157,11 @@ const run = () =>
   </v-card>
   <ErrorAlert v-if="error" :error="error" />
   <template v-if="preview">
-    <v-alert v-if="preview.changesNothing" type="info" variant="tonal">No change: the devices already hold what this order asks for.</v-alert>
+    <v-alert v-if="preview.changesNothing" type="info" variant="tonal"
+      >No change: the devices already hold what this order asks for, as they were read<template v-if="preview.readAt">
+        (the earliest reading is of {{ time(preview.readAt) }})</template
+      >. {{ preview.guarantee.replace(/^No device changes\.\s*/, '') }}</v-alert
+    >
     <template v-else>
       <div class="mb-3">
         <span v-for="each in preview.services" :key="each.service" class="mr-4"

@@ -6,6 +6,7 @@ import type { CheckResult, ServiceDetail } from '../../api/types'
 import { kinds, outline, time } from '../../labels/labels'
 import CheckMatrix from '../monitoring/CheckMatrix.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
+import DriftList from '../../components/DriftList.vue'
 import FieldValues from '../../components/FieldValues.vue'
 
 const props = defineProps<{ name: string }>()
@@ -14,15 +15,15 @@ const detail = ref<ServiceDetail | null>(null)
 const tab = ref('parameters')
 const error = ref<unknown>(null)
 
-onMounted(() =>
+const load = () =>
   get<ServiceDetail>('/services/' + props.name).then(
     (found) => {
       detail.value = found
       if (!found.service) tab.value = 'history'
     },
     (fault) => (error.value = fault),
-  ),
-)
+  )
+onMounted(load)
 
 const checks = ref<CheckResult[] | null>(null)
 const checking = ref(false)
@@ -70,6 +71,14 @@ watch(tab, (now) => {
         <v-btn variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>
       </template>
     </div>
+    <v-alert v-if="detail.outOfDate.fault" type="warning" variant="tonal" class="mb-4" title="Out of date: it cannot be worked out any more">{{
+      detail.outOfDate.fault
+    }}</v-alert>
+    <v-alert v-else-if="detail.outOfDate.devices.length" type="warning" variant="tonal" class="mb-4" title="Out of date">
+      Today's settings, network and dialects would change it on {{ detail.outOfDate.devices.join(', ') }}. Its clauses and checks are shown as they would be.
+      <router-link :to="{ path: '/order', query: { refresh: name } }">Preview</router-link>
+    </v-alert>
+    <DriftList :drift="detail.drift" @decided="load" />
     <v-card>
       <v-tabs v-model="tab">
         <v-tab v-if="detail.service" value="parameters">Parameters</v-tab>

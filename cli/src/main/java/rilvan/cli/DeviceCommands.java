@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -32,6 +33,7 @@ final class DeviceCommands {
             String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
                     : device.isNull("heldBy") ? device.getString("readAt").substring(0, 16).replace('T', ' ')
                     : "held by order " + device.getLong("heldBy");
+            state += device.getLong("drifted") == 0 ? "" : ", drift";
             return List.of(device.getString("name"), device.getString("role"), device.getString("site"), device.getString("family"),
                     device.getString("address"), state, Texts.join(device.getArray("services")));
         });
@@ -47,11 +49,12 @@ final class DeviceCommands {
         JsonObject device = detail.getObject("device");
         Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + device.getString("role") + " in " + device.getString("site")
                 + ", " + device.getString("family") + " at " + device.getString("address"));
+        drift(detail.getArray("drift"));
         if (detail.getArray("managed").isEmpty()) {
             Terminal.say("no managed nodes");
             return 0;
         }
-        Terminal.table(List.of("MANAGED NODE", "VALUE", "SERVICE", "CLAUSE"), detail.getArray("managed"), managed -> {
+        Terminal.table(List.of("MANAGED NODE", "ORDERED", "SERVICE", "CLAUSE"), detail.getArray("managed"), managed -> {
             Set<String> services = new LinkedHashSet<>();
             Set<String> clauses = new LinkedHashSet<>();
             for (Object owner : managed.getArray("owners")) {
@@ -61,6 +64,65 @@ final class DeviceCommands {
             return List.of(managed.getString("path"), managed.getString("value"), String.join(", ", services), String.join(", ", clauses));
         });
         return 0;
+    }
+
+    /** What was changed outside Rilvan, one node a line. */
+    static void drift(JsonArray drift) {
+        for (Object each : drift) {
+            JsonObject node = (JsonObject) each;
+            String ordered = node.getString("ordered");
+            boolean left = !node.isNull("leftBy");
+            Terminal.say(Terminal.in(left ? Terminal.Tone.QUIET : Terminal.Tone.BAD, left ? "left" : "drift") + "  " + node.getString("device") + " " + node.getString("path")
+                    + (node.isNull("found") ? " is gone" : " is '" + node.getString("found") + "'") + (ordered.isEmpty() ? "" : "; ordered: '" + ordered + "'")
+                    + " for " + Texts.join(node.getArray("services")) + "; found " + Texts.time(node.getString("foundAt"))
+                    + (left ? "; left by " + node.getString("leftBy") + ": " + node.getString("reason") : ""));
+        }
+    }
+
+    @Command(name = "drift", mixinStandardHelpOptions = true, description = {"Lists managed nodes that were changed outside Rilvan, as the last readings show them.",
+        "Exits with 1 where somebody has to decide: device restore, or device leave."})
+    int drift(@Parameters(arity = "0..1", paramLabel = "DEVICE", defaultValue = "") String name, @Mixin Output output) throws IOException {
+        JsonArray drift = Server.signedIn().list("/api/v1/drift");
+        drift.removeIf(each -> !name.isEmpty() && !((JsonObject) each).getString("device").equals(name));
+        if (!output.asJson(drift)) {
+            drift(drift);
+            if (drift.isEmpty()) {
+                Terminal.say("no drift: every managed node is as ordered, as the devices were last read");
+            }
+        }
+        return drift.stream().allMatch(each -> !((JsonObject) each).isNull("leftBy")) ? 0 : Failure.FAILED;
+    }
+
+    @Command(name = "leave", mixinStandardHelpOptions = true, description = {"Decides that a managed node stays as somebody has changed it on the device.",
+        "It is asked about again where it changes once more, or when its service goes."})
+    int leave(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH") String path,
+            @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason) throws IOException {
+        drift(Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions",
+                JsonWriter.string().object().value("path", path).value("reason", reason).end().done()));
+        return 0;
+    }
+
+    @Command(name = "restore", mixinStandardHelpOptions = true,
+            description = "Sets what was changed outside Rilvan on a device to what is ordered, with an order over the services concerned, and follows it.")
+    int restore(@Parameters(paramLabel = "DEVICE") String name,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
+            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+        JsonArray drift = Server.signedIn().get("/api/v1/devices/" + Texts.escape(name)).getArray("drift");
+        Set<String> services = new TreeSet<>();
+        List<Map<String, String>> decisions = new ArrayList<>();
+        for (Object each : drift) {
+            JsonObject node = (JsonObject) each;
+            if (node.isNull("leftBy")) {
+                node.getArray("services").forEach(service -> services.add((String) service));
+                decisions.add(Map.of("device", name, "path", node.getString("path"), "decision", "restore"));
+            }
+        }
+        if (decisions.isEmpty()) {
+            Terminal.say("nothing to restore: every managed node of " + name + " is as ordered, or was left by a decision, as it was last read");
+            return 0;
+        }
+        String document = JsonWriter.string(Map.of("reason", reason, "refresh", List.copyOf(services), "decisions", decisions));
+        return preview ? OrderCommands.preview(document, Documents.JSON) : OrderCommands.run(document, Documents.JSON);
     }
 
     @Command(name = "read", mixinStandardHelpOptions = true,
@@ -112,7 +174,8 @@ final class DeviceCommands {
         for (Object each : answer) {
             JsonObject explained = (JsonObject) each;
             String value = explained.getString("value");
-            Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " = " + value));
+            Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " = " + value)
+                    + (explained.getString("drift").isEmpty() ? "" : "  " + Terminal.in(Terminal.Tone.BAD, explained.getString("drift"))));
             JsonArray because = explained.getArray("because");
             if (because.isEmpty()) {
                 Terminal.say("  not managed: no service put it there");

@@ -56,7 +56,7 @@ final class OrderCommands {
         Server server = Server.signedIn();
         JsonObject placed = server.place(document, type);
         if (placed.isNull("order")) {
-            Terminal.say("no change: the devices already hold what this order asks for");
+            noChange(placed.getObject("preview"));
             return 0;
         }
         return follow(server, placed.getLong("order"));
@@ -261,12 +261,21 @@ final class OrderCommands {
 
     private static void show(JsonObject preview) {
         if (preview.getBoolean("changesNothing")) {
-            Terminal.say("no change: the devices already hold what this order asks for");
+            noChange(preview);
             return;
         }
         Terminal.say(services(preview, Integer.MAX_VALUE));
         devices(preview.getObject("devices"));
         Terminal.say(preview.getString("guarantee"));
+    }
+
+    private static void noChange(JsonObject preview) {
+        Terminal.say("no change: the devices already hold what this order asks for, as they were read"
+                + (preview.isNull("readAt") ? "" : " (the earliest reading is of " + Texts.time(preview.getString("readAt")) + ")"));
+        String guarantee = preview.getString("guarantee");
+        if (guarantee.contains(". ")) {
+            Terminal.say(guarantee.substring(guarantee.indexOf(". ") + 2));
+        }
     }
 
     private static void devices(JsonObject devices) {

@@ -84,6 +84,11 @@ final class Server {
         return (JsonArray) parsed(text("POST", path, "", Documents.JSON, LOOK_MILLIS, Map.of()));
     }
 
+    /** What there is after a decision. */
+    JsonArray decided(String path, String body) throws IOException {
+        return (JsonArray) json("POST", path, body, Documents.JSON);
+    }
+
     JsonArray list(String path) throws IOException {
         return (JsonArray) json("GET", path, null, null);
     }

@@ -16,7 +16,7 @@ final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."})
     int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search,
-            @Option(names = "--failing", description = "Only services whose last checks did not all pass, with the failures") boolean failing,
+            @Option(names = "--failing", description = "Only services whose last checks did not all pass, or that are out of date") boolean failing,
             @Mixin Output output) throws IOException {
         if (failing) {
             return failing(search, output);
@@ -47,6 +47,14 @@ final class ServiceCommands {
         } else {
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + service.getString("tenant") + ", "
                     + service.getString("model") + " " + service.getInt("modelVersion"));
+            JsonObject outOfDate = detail.getObject("outOfDate");
+            if (!outOfDate.getArray("devices").isEmpty() || !outOfDate.getString("fault").isEmpty()) {
+                Terminal.say(Terminal.in(Terminal.Tone.BAD, "out of date") + "  " + (outOfDate.getString("fault").isEmpty()
+                        ? "today's settings, network and dialects would change it on " + Texts.join(outOfDate.getArray("devices")) + "; see: rilvan service refresh " + name
+                        + " --preview. The clauses and checks below are those of today"
+                        : "it cannot be worked out any more: " + outOfDate.getString("fault")));
+            }
+            DeviceCommands.drift(detail.getArray("drift"));
             heading("parameters");
             Texts.outline(service.getObject("parameters"), "  ").forEach(Terminal::say);
             heading("numbers from pools");
@@ -111,10 +119,10 @@ final class ServiceCommands {
         failing.removeIf(each -> !((JsonObject) each).getString("service").contains(search));
         if (!output.asJson(failing)) {
             if (failing.isEmpty()) {
-                Terminal.say("no service fails: the last checks of all services passed");
+                Terminal.say("no service fails: the last checks of all services passed, and all are up to date");
             } else {
-                Terminal.table(List.of("SERVICE", "CHECKED", "FAILURES"), failing, each ->
-                        List.of(each.getString("service"), Texts.time(each.getString("checkedAt")), each.getString("failures")));
+                Terminal.table(List.of("SERVICE", "CHECKED", "OUT OF DATE", "FAILURES"), failing, each -> List.of(each.getString("service"),
+                        Texts.time(each.getString("checkedAt")), each.getString("outOfDate"), each.getString("failures")));
             }
         }
         return failing.isEmpty() ? 0 : 1;

@@ -134,6 +134,11 @@ final class Product implements AutoCloseable {
         return JsonParser.object().from(request("GET", path, "", "application/json").body());
     }
 
+    /** The network document that the service was started with. */
+    String network() throws IOException {
+        return Files.readString(run.resolve("network.yaml"));
+    }
+
     /** What a device really holds, asked past the service. */
     String running(String device) throws IOException, InterruptedException {
         return http.send(HttpRequest.newBuilder(URI.create(lab + "/devices/" + device + "/running")).build(),

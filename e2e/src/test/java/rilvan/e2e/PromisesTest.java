@@ -137,4 +137,88 @@ class PromisesTest {
         done("remove: [roles]");
         assertThat(product.held()).isEqualTo(before);
     }
+
+    private static JsonObject preview(String document) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/previews", document, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+        return JsonParser.object().from(answer.body());
+    }
+
+    private static JsonArray drift() throws Exception {
+        return JsonParser.array().from(product.request("GET", "/api/v1/drift", "", YAML).body());
+    }
+
+    private static void typed(String device, String path, String text) throws Exception {
+        assertThat(product.rilvan(text, "lab", "type", device, "-").code()).as(path).isZero();
+    }
+
+    /** Somebody types on a router: it is remembered, shown wherever the device or service is, asked about, and settled by a person. */
+    @Test
+    void driftIsRememberedUntilItIsSettled() throws Exception {
+        String clinics = example("l3vpn/examples/tidewater-clinics");
+        done(clinics);
+        assertThat(product.rilvan("", "device", "read", "--all").code()).isZero();
+        assertThat(drift()).isEmpty();
+        String vrf = product.get("/api/v1/devices/haven-pe1").getArray("managed").stream().map(each -> ((JsonObject) each).getString("path"))
+                .filter(each -> each.matches("/vpn/vrf\\[.*]")).findFirst().orElseThrow();
+        String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + vrf.replaceAll(".*\\[|]", "") + "</name><rd>64500:%d</rd></vrf></vpn>";
+        typed("haven-pe1", vrf, typing.formatted(9001));
+        // Not read yet: nothing is known of it, and the preview says of when it knows. An order that meets it stops, and then it is known.
+        JsonObject unread = preview(clinics);
+        assertThat(unread.getBoolean("changesNothing")).isTrue();
+        assertThat(unread.getString("readAt")).isNotNull();
+        assertThat(placed(CLINICS).getString("failure")).contains("haven-pe1");
+        while (drift().isEmpty()) {
+            TimeUnit.MILLISECONDS.sleep(50);
+        }
+        assertThat(product.get("/api/v1/devices/haven-pe1").getObject("device").getInt("drifted")).isEqualTo(1);
+        assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("drift")).hasSize(1);
+        assertThat(product.rilvan("", "device", "drift").output()).contains("haven-pe1 " + vrf + "/rd is '64500:9001'; ordered: '64500:");
+        assertThat(product.rilvan("", "device", "explain", "haven-pe1", vrf + "/rd").output()).contains("= 64500:9001").contains("changed outside Rilvan; ordered: '64500:");
+        // An order that does not touch it says that it is there; one that would overwrite it asks.
+        assertThat(preview(clinics).getString("guarantee")).contains("Changed outside Rilvan, and not changed by this order: haven-pe1 " + vrf + "/rd is '64500:9001'");
+        String elsewhere = clinics.replace("198.51.100.64/26", "198.51.100.64/27");
+        done(elsewhere);
+        done(clinics);
+        assertThat(drift()).hasSize(1);
+        assertThat(refused("refresh: [tidewater-clinics]")).contains("The decision 'restore' sets '64500:");
+        assertThat(refused(CLINICS)).contains("it was changed outside Rilvan");
+        // Left by a decision it is not asked about again, until it says something else.
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/rd", "--reason", " ").output()).contains("say why the node stays");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/name", "--reason", "so agreed").output()).contains("drifted: " + vrf + "/rd");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/rd", "--reason", "so agreed").output()).contains("left by engineer: so agreed");
+        assertThat(product.rilvan("", "device", "drift").code()).isZero();
+        assertThat(preview("refresh: [tidewater-clinics]").getBoolean("changesNothing")).isTrue();
+        typed("haven-pe1", vrf, typing.formatted(9002));
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(product.rilvan("", "device", "drift").code()).isEqualTo(1);
+        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--preview").output()).contains("- ").contains("64500:9002");
+        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--reason", "back to what is ordered").code()).isZero();
+        assertThat(drift()).isEmpty();
+        // A service whose node has drifted goes only by a decision, and leaves nothing behind.
+        typed("haven-pe1", vrf, typing.formatted(9003));
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(refused(CLINICS)).contains("The decision 'restore' sets what was there before the service");
+        done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/rd', decision: restore }]");
+        assertThat(drift()).isEmpty();
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** A setting changes: what no longer follows from it is out of date, until an order brings it up to date. */
+    @Test
+    void aServiceThatTodaysSettingsWouldChangeIsOutOfDate() throws Exception {
+        done(example("tenant/examples/tidewater-records"));
+        assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isEmpty();
+        product.request("PUT", "/api/v1/network", product.network().replace("value: [203.0.113.250]", "value: [203.0.113.251]"), YAML);
+        assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isNotEmpty();
+        while (!product.rilvan("", "service", "list", "--failing").output().contains("would change on")) {
+            TimeUnit.MILLISECONDS.sleep(100);
+        }
+        assertThat(product.rilvan("", "service", "show", "tidewater-records").output()).contains("out of date").contains("rilvan service refresh tidewater-records --preview");
+        done("refresh: [tidewater-records]");
+        assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isEmpty();
+        product.request("PUT", "/api/v1/network", product.network(), YAML);
+        done("remove: [tidewater-records]");
+        assertThat(product.held()).isEqualTo(before);
+    }
 }

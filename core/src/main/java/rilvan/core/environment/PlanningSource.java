@@ -3,9 +3,12 @@ package rilvan.core.environment;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import rilvan.core.drift.Drift;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
+import rilvan.core.tree.Path;
 
 /** What Rilvan knows of the network and of the services on it: answers from the store, changing nothing. */
 public interface PlanningSource {
@@ -17,6 +20,12 @@ public interface PlanningSource {
 
     /** The device's configuration as last read or written, as its own text; absent where it was never read. */
     Optional<String> configuration(String device);
+
+    /** The nodes of a service that have drifted, by device, as far as it is known and nobody has decided to leave them so. */
+    Map<String, List<Drift>> drift(String service);
+
+    /** Nodes of a device that have drifted and that a person has decided to leave as they are. */
+    Set<Path> leftDrift(String device);
 
     /** How a change of the device can be undone, by what it said itself; absent where it was never spoken to. */
     Optional<DeviceKind> kind(String device);

@@ -39,8 +39,11 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
         /** What stands there gives way; it comes back when the last owner goes. */
         REPLACE,
 
-        /** What stands there stays, and is nobody's of Rilvan's any more. */
+        /** What stands there stays; where its last owner goes, it is nobody's of Rilvan's any more. */
         LEAVE,
+
+        /** What somebody changed of what is managed is set again to what is ordered, or, where its last owner goes, to what stood there before. */
+        RESTORE,
 
         /** What somebody has put into an entry that a service wants whole stays beside ours. */
         JOIN
@@ -54,9 +57,10 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
      * @param services whose earlier statements are replaced by the fragments, if they have any left
      * @param whole paths, without keys, of entries that belong to one service whole
      * @param decisions what the engineer decided about nodes over which there is a conflict
+     * @param left managed nodes that were changed outside Rilvan and that a person has decided to leave so
      */
     public static LedgerMerge work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Collection<Path> whole,
-            Map<Path, Decision> decisions) {
+            Map<Path, Decision> decisions, Set<Path> left) {
         List<String> conflicts = new ArrayList<>();
         Map<Path, MergedValue> wanted = wanted(fragments, conflicts);
         Map<Path, Entry> after = new LinkedHashMap<>();
@@ -69,10 +73,19 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                 released.add(path);
             }
         });
-        wanted.forEach((path, want) -> stand(path, want, holds, wanted, ledger, after, whole, decisions, conflicts));
+        List<Path> asFound = new ArrayList<>();
+        wanted.forEach((path, want) -> {
+            if (isSettled(path, want, holds, wanted, ledger, decisions, left, asFound, conflicts)) {
+                stand(path, want, holds, wanted, ledger, after, whole, decisions, conflicts);
+            }
+        });
         Node target = holds;
         for (Fragment fragment : fragments) {
             target = target.merge(fragment.says());
+        }
+        for (Path path : asFound) {
+            Node ours = target.at(path).orElse(Node.EMPTY);
+            target = target.with(path, holds.at(path).filter(Node::present).map(found -> new Node(true, found.value(), ours.children())).orElse(Node.EMPTY));
         }
         target = release(target, released, ledger, decisions, conflicts);
         target = arrange(target, holds, fragments, released, conflicts);
@@ -85,6 +98,50 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             staying = services.contains(owner.service()) ? staying.minus(owner) : staying;
         }
         return staying;
+    }
+
+    /**
+     * Whether nobody has to decide about a wanted node, or somebody has: drift is neither overwritten nor kept unasked.
+     *
+     * @param asFound gathers nodes that stay as they were found
+     */
+    private static boolean isSettled(Path path, MergedValue want, Node holds, Map<Path, MergedValue> wanted, Ledger ledger, Map<Path, Decision> decisions,
+            Set<Path> left, List<Path> asFound, List<String> conflicts) {
+        Entry earlier = ledger.entries().get(path);
+        Optional<String> found = holds.at(path).filter(Node::present).map(Node::value);
+        if (earlier == null || found.equals(Optional.of(earlier.value())) || found.equals(Optional.of(want.value()))) {
+            return true;
+        }
+        for (Path at = path; ; at = at.parent()) {
+            if (decisions.get(at) == Decision.RESTORE) {
+                return true;
+            }
+            if (decisions.get(at) == Decision.LEAVE || left.contains(at)) {
+                asFound.add(path);
+                return true;
+            }
+            if (at.isRoot()) {
+                break;
+            }
+        }
+        if (found.isPresent() || !isWithinGone(path, holds, wanted, ledger)) {
+            String service = earlier.owners().first().service();
+            conflicts.add(path + (found.isPresent() ? " is '" + found.get() + "' where " + service + " had set '" + earlier.value() + "'"
+                    : " is gone, and " + service + " needs it")
+                    + "; it was changed outside Rilvan. The decision 'restore' sets " + (want.value().isEmpty() ? "it again" : "'" + want.value() + "'")
+                    + ", 'leave' leaves it as it is");
+        }
+        return false;
+    }
+
+    /** Whether an entry above is gone too, over which somebody decides anyway. */
+    private static boolean isWithinGone(Path path, Node holds, Map<Path, MergedValue> wanted, Ledger ledger) {
+        for (Path above = path.isRoot() ? path : path.parent(); !above.isRoot(); above = above.parent()) {
+            if (ledger.entries().containsKey(above) && wanted.containsKey(above) && holds.at(above).filter(Node::present).isEmpty()) {
+                return true;
+            }
+        }
+        return false;
     }
 
     /** Puts a wanted node into the ledger, or says what stands in its way. */
@@ -174,12 +231,12 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
             if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
                 left.add(path);
-            } else if (!says.equals(Optional.of(entry.value()))) {
+            } else if (!says.equals(Optional.of(entry.value())) && !isRestored(path, decisions)) {
                 conflicts.add(path + " is " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
                         + entry.owners().first().service() + " had set '" + entry.value()
-                        + "'; it was changed outside Rilvan. The decision 'leave' leaves it as it is");
+                        + "'; it was changed outside Rilvan. The decision 'restore' sets what was there before the service, 'leave' leaves it as it is");
             } else if (entry.prior().isPresent()) {
-                result = result.with(path, new Node(true, entry.prior().get(), now.orElseThrow().children()));
+                result = result.with(path, new Node(true, entry.prior().get(), now.map(Node::children).orElse(Node.EMPTY.children())));
             } else if (onlyOrders(now.orElseThrow())) {
                 result = result.with(path, Node.EMPTY);
             } else {
@@ -188,6 +245,10 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
         }
         return result;
+    }
+
+    private static boolean isRestored(Path path, Map<Path, Decision> decisions) {
+        return decisions.entrySet().stream().anyMatch(each -> each.getValue() == Decision.RESTORE && each.getKey().covers(path));
     }
 
     /** Orders of lists that have no entries left do not count as something that stands there. */

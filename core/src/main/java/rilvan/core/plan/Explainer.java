@@ -5,8 +5,10 @@ import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
@@ -36,11 +38,13 @@ import rilvan.core.tree.Path;
 public final class Explainer {
 
     private final Catalog catalog;
+    private final DeviceStatements statements;
     private final PlanningSource source;
     private final StoredAllocations numbers;
 
     public Explainer(Catalog catalog, PlanningSource source, StoredAllocations numbers) {
         this.catalog = catalog;
+        this.statements = new DeviceStatements(catalog.dialects());
         this.source = source;
         this.numbers = numbers;
     }
@@ -49,10 +53,11 @@ public final class Explainer {
      * A node that was asked about.
      *
      * @param value what it says
+     * @param drift what differs where the device does not say what was ordered; empty where it does
      * @param prior what stood there before the first owner; absent where nothing stood there, or where it is not managed
      * @param because who wants it and why; empty where it is not Rilvan's
      */
-    public record Explained(String path, String value, Optional<String> prior, List<Because> because) {}
+    public record Explained(String path, String value, String drift, Optional<String> prior, List<Because> because) {}
 
     /**
      * One reason for a node.
@@ -103,6 +108,24 @@ public final class Explainer {
      */
     public Optional<Proof> proof(String service) {
         return source.service(service).map(stands -> Proof.of(List.of(expand(document(stands), stands.version())), stands.devices().keySet()));
+    }
+
+    /**
+     * The devices on which a service would say something else today than it says there, because a setting, the network, a service that it
+     * refers to, or a dialect has changed since; empty where it is up to date.
+     *
+     * @throws ValidationFailure where it can no longer be worked out
+     */
+    public List<String> outOfDate(String service) {
+        PlanningSource.Service stands = source.service(service).orElse(null);
+        if (stands == null) {
+            return List.of();
+        }
+        Map<String, String> now = statements.digests(expand(document(stands), 0), source.network());
+        Set<String> devices = new TreeSet<>(now.keySet());
+        devices.addAll(stands.devices().keySet());
+        // A digest that is empty is not known: the store is of a version that dropped it when the device was found changed.
+        return devices.stream().filter(device -> !"".equals(stands.devices().get(device)) && !Objects.equals(now.get(device), stands.devices().get(device))).toList();
     }
 
     private static ServiceDocument document(PlanningSource.Service service) {
@@ -177,7 +200,9 @@ public final class Explainer {
         List<Explained> explained = new ArrayList<>();
         Map<String, List<Sourced>> said = new HashMap<>();
         for (Path path : paths) {
-            holds.at(path).ifPresent(node -> explained.add(explained(device, dialect, ledger, path, node, said)));
+            if (holds.at(path).isPresent() || ledger.entries().containsKey(path)) {
+                explained.add(explained(device, dialect, ledger, path, holds.at(path).filter(Node::present), said));
+            }
         }
         if (explained.isEmpty()) {
             throw new ValidationFailure("", device.name() + " holds nothing like '" + what.strip() + "'; give a path such as "
@@ -187,13 +212,15 @@ public final class Explainer {
     }
 
     /** @param said what each service says, as far as it was worked out for an earlier node */
-    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Node node, Map<String, List<Sourced>> said) {
+    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Optional<Node> node, Map<String, List<Sourced>> said) {
         Ledger.Entry entry = ledger.entries().get(path);
         List<Because> because = new ArrayList<>();
         if (entry != null) {
-            entry.owners().forEach(owner -> because.add(because(device, dialect, path, node.value(), owner, said)));
+            entry.owners().forEach(owner -> because.add(because(device, dialect, path, entry.value(), owner, said)));
         }
-        return new Explained(path.toString(), Secret.masked(node.value()),
+        Optional<String> value = node.map(Node::value);
+        return new Explained(path.toString(), Secret.masked(value.orElse("")), entry == null || value.equals(Optional.of(entry.value())) ? ""
+                : Secret.masked((value.isEmpty() ? "gone from the device" : "changed outside Rilvan") + (entry.value().isEmpty() ? "" : "; ordered: '" + entry.value() + "'")),
                 entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
     }
 

@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
@@ -16,6 +17,7 @@ import rilvan.core.network.Network;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.pool.StoredAllocations;
+import rilvan.core.tree.Path;
 
 /** An estate in memory: orders are worked out against it and, if wanted, taken as done. Not safe for several threads. */
 public final class InMemoryPlanningSource implements PlanningSource, StoredAllocations {
@@ -89,6 +91,17 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     @Override
     public Optional<String> configuration(String device) {
         return Optional.ofNullable(configurations.get(device));
+    }
+
+    /** Nothing: nobody types on a device in memory. */
+    @Override
+    public Map<String, List<Drift>> drift(String service) {
+        return Map.of();
+    }
+
+    @Override
+    public Set<Path> leftDrift(String device) {
+        return Set.of();
     }
 
     @Override

@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
@@ -17,6 +18,7 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.PendingAllocations;
 import rilvan.core.pool.Pool;
 import rilvan.core.pool.StoredAllocations;
+import rilvan.core.tree.Path;
 
 /**
  * Services and numbers as an order leaves them, which is what rules and expressions see while it is planned: a service that the order
@@ -80,6 +82,16 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     @Override
     public Optional<String> configuration(String device) {
         return source.configuration(device);
+    }
+
+    @Override
+    public Map<String, List<Drift>> drift(String service) {
+        return source.drift(service);
+    }
+
+    @Override
+    public Set<Path> leftDrift(String device) {
+        return source.leftDrift(device);
     }
 
     @Override

@@ -111,7 +111,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
-            String decision = each.oneOf("decision", "replace", "leave", "join");
+            String decision = each.oneOf("decision", "replace", "restore", "leave", "join");
             try {
                 decisions.computeIfAbsent(each.text("device"), device -> new LinkedHashMap<>()).put(Path.parse(each.text("path")),
                         decision.isEmpty() ? Decision.LEAVE : Decision.valueOf(decision.toUpperCase(Locale.ROOT)));

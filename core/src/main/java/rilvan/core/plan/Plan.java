@@ -7,6 +7,8 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import rilvan.core.check.Check;
 import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Secret;
+import rilvan.core.drift.Drift;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Expansion;
 import rilvan.core.network.DeviceKind;
@@ -19,11 +21,12 @@ import rilvan.core.tree.Node;
  *
  * @param outcomes what becomes of each service it names
  * @param devices each device on which something is said that was not said before, in the order of names
+ * @param drift what was changed outside Rilvan and this order leaves so, by device; without what a person has decided to leave
  * @param allocations all numbers the services hold when it is done
  * @param services the version of every service that it was made from; -1 where none stands
  */
-public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, List<Allocation> allocations,
-        Map<String, Long> services) {
+public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, Map<String, List<Drift>> drift,
+        List<Allocation> allocations, Map<String, Long> services) {
 
     private static final int MOST_NAMED = 8;
 
@@ -48,8 +51,9 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param ledger its ledger as it will be
      * @param before what changes and what it stands in, as it is now
      * @param after the same as it will be
+     * @param drift the managed nodes, of all services, that were changed outside Rilvan, that nobody has decided about and that stay so
      */
-    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after) {
+    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift) {
 
         /** What changes, as people read it, in the device's own syntax. */
         public List<NativeLine> lines() {
@@ -84,7 +88,14 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
         return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
                 + (flaps ? "; services that exist already work as before in the meantime." : "."))
-                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords());
+                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords())
+                + driftInWords();
+    }
+
+    /** What differs on the devices of this order and stays so. */
+    private String driftInWords() {
+        List<String> nodes = drift.entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> Secret.masked(device.getKey() + " " + each.inWords()))).toList();
+        return nodes.isEmpty() ? "" : " Changed outside Rilvan, and not changed by this order: " + named(nodes, MOST_NAMED) + ".";
     }
 
     private String ofTheDevices() {

@@ -12,11 +12,10 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.dialect.Template;
-import rilvan.core.document.Digest;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.LedgerMerge;
 import rilvan.core.ledger.LedgerMerge.Fragment;
@@ -27,7 +26,6 @@ import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceModel;
-import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
@@ -37,18 +35,19 @@ import rilvan.core.pool.StoredAllocations;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
 
 /** Works out an order: validate, allocate, expand, difference. Touches no device and changes nothing in the store. */
 public final class Planner {
 
     private final Map<String, ServiceModel> models;
-    private final Map<String, Dialect> dialects;
+    private final DeviceStatements statements;
     private final PlanningSource source;
     private final StoredAllocations numbers;
 
     public Planner(Map<String, ServiceModel> models, Map<String, Dialect> dialects, PlanningSource source, StoredAllocations numbers) {
         this.models = models;
-        this.dialects = dialects;
+        this.statements = new DeviceStatements(dialects);
         this.source = source;
         this.numbers = numbers;
     }
@@ -81,11 +80,27 @@ public final class Planner {
         List<Expansion> expansions = expand(order, members, context, problems);
         Network network = context.network();
         Map<String, Map<String, String>> digests = new LinkedHashMap<>();
-        expansions.forEach(expansion -> digests.put(expansion.service().name(), digests(expansion, network)));
+        expansions.forEach(expansion -> digests.put(expansion.service().name(), statements.digests(expansion, network)));
         Set<String> named = digests.keySet();
         Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests, context), network);
-        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices,
+        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices, drift(order, named, devices),
                 context.pending().all().stream().filter(each -> named.contains(each.service())).toList(), context.versions());
+    }
+
+    /** What has drifted of the services of an order and stays so. */
+    private Map<String, List<Drift>> drift(OrderDocument order, Set<String> services, Map<String, DevicePlan> devices) {
+        Map<String, List<Drift>> drift = new TreeMap<>();
+        services.forEach(service -> source.drift(order.present(service)).forEach((device, found) -> {
+            if (!devices.containsKey(device)) {
+                drift.computeIfAbsent(device, each -> new ArrayList<>()).addAll(found);
+            }
+        }));
+        devices.forEach((device, plan) -> {
+            if (!plan.drift().isEmpty()) {
+                drift.put(device, plan.drift());
+            }
+        });
+        return drift;
     }
 
     /** The services that an order names, and those that refer to one of them: their rules are held again. */
@@ -233,11 +248,11 @@ public final class Planner {
     private Optional<Problem> follows(Member member, Expansion expansion, Network network) {
         Map<String, String> before;
         try {
-            before = digests(new Expander(source, numbers).alone(member.model(), member.service(), 0).expansion(), network);
+            before = statements.digests(new Expander(source, numbers).alone(member.model(), member.service(), 0).expansion(), network);
         } catch (ValidationFailure e) {
             before = member.stands().orElseThrow().devices();
         }
-        return before.equals(digests(expansion, network)) ? Optional.empty() : Optional.of(new Problem(member.pointer(), member.service().name() + " refers to "
+        return before.equals(statements.digests(expansion, network)) ? Optional.empty() : Optional.of(new Problem(member.pointer(), member.service().name() + " refers to "
                 + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are"));
     }
 
@@ -287,22 +302,13 @@ public final class Planner {
                 }
             });
             before.keySet().stream().filter(device -> !now.containsKey(device)).forEach(touched::add);
+            if (order.refresh().contains(name)) {
+                touched.addAll(source.drift(name).keySet());
+            } else {
+                source.drift(order.present(name)).keySet().stream().filter(order.decisions()::containsKey).forEach(touched::add);
+            }
         }
         return touched;
-    }
-
-    /** For each device a digest of what a service says on it: its clauses, and the templates that say them. */
-    private Map<String, String> digests(Expansion expansion, Network network) {
-        Map<String, StringBuilder> texts = new TreeMap<>();
-        for (Clause clause : expansion.clauses()) {
-            Dialect dialect = dialect(network, clause.device());
-            String template = Optional.ofNullable(dialect.clauses().get(clause.name())).map(Template::digest).orElse("");
-            texts.computeIfAbsent(clause.device(), device -> new StringBuilder()).append(dialect.name()).append('\0').append(clause.name())
-                    .append('\0').append(clause.says()).append('\0').append(template).append('\0');
-        }
-        Map<String, String> digests = new TreeMap<>();
-        texts.forEach((device, text) -> digests.put(device, Digest.of(text.toString()).substring(0, 32)));
-        return digests;
     }
 
     /** What one service says on a device. */
@@ -312,7 +318,7 @@ public final class Planner {
     private record DeviceOutcome(Optional<DevicePlan> plan, List<Problem> conflicts) {}
 
     private DeviceOutcome outcomeOn(String device, List<OwnedClause> says, Set<String> services, OrderDocument order, Network network) {
-        Dialect dialect = dialect(network, device);
+        Dialect dialect = statements.dialect(network, device);
         Codec codec = dialect.codec();
         List<Fragment> fragments = new ArrayList<>();
         List<Dialect.NativeFragment> inItsLanguage = dialect.sayAll(says.stream().map(OwnedClause::clause).toList());
@@ -327,25 +333,18 @@ public final class Planner {
             return new DeviceOutcome(Optional.empty(), List.of(new Problem("", device + " has never been read; read it first")));
         }
         Node holds = codec.decode(text.get());
+        Set<Path> left = source.leftDrift(device);
         LedgerMerge footing = LedgerMerge.work(source.ledger(device), holds, services, fragments, dialect.whole(),
-                order.decisions().getOrDefault(device, Map.of()));
+                order.decisions().getOrDefault(device, Map.of()), left);
         Node after = footing.difference().applyTo(holds);
         Difference difference = codec.widen(footing.difference(), holds);
         List<Problem> conflicts = new ArrayList<>();
-        footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + conflict)));
+        footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + Secret.masked(conflict))));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
-                footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()))), conflicts);
-    }
-
-    private Dialect dialect(Network network, String device) {
-        Device known = network.device(device).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + device + "'"));
-        Dialect dialect = dialects.get(known.family());
-        if (dialect == null) {
-            throw new ValidationFailure("", device + " is of the family '" + known.family() + "', which there is no dialect for");
-        }
-        return dialect;
+                footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
+                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList())), conflicts);
     }
 
     private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices,

@@ -67,16 +67,17 @@ public class CheckController {
     }
 
     /**
-     * A service whose last checks did not all pass.
+     * A service whose last checks did not all pass, or that is out of date.
      *
-     * @param failures the failed checks, in words
+     * @param failures the failed checks, in words; empty where all passed
+     * @param outOfDate where the service would say something else today, in words; empty where it is up to date. Its checks are those of today
      */
-    public record FailingView(String service, OffsetDateTime checkedAt, String failures) {}
+    public record FailingView(String service, OffsetDateTime checkedAt, String failures, String outOfDate) {}
 
-    /** The services whose last checks did not all pass. */
+    /** The services whose last checks did not all pass, or that are out of date. */
     @GetMapping("/failing-services")
     List<FailingView> failing() {
-        return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures())).toList();
+        return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures(), row.outOfDate())).toList();
     }
 
     /** Makes all checks of a service once, as the network is now. */

@@ -29,9 +29,12 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
+import rilvan.server.api.DriftController.DriftView;
 import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.monitoring.HealthMonitor;
+import rilvan.server.store.Drifts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceSummary;
 import rilvan.server.store.Services;
@@ -47,9 +50,14 @@ public class DeviceController {
     private final Devices devices;
     private final DeviceTelemetry telemetry;
     private final Explainer explainer;
+    private final Drifts drifts;
+    private final HealthMonitor monitor;
 
-    public DeviceController(StoredPlanningSource source, Inventory inventory, Services services, Devices devices, DeviceTelemetry telemetry, Explainer explainer) {
+    public DeviceController(StoredPlanningSource source, Inventory inventory, Services services, Devices devices, DeviceTelemetry telemetry, Explainer explainer,
+            Drifts drifts, HealthMonitor monitor) {
         this.explainer = explainer;
+        this.drifts = drifts;
+        this.monitor = monitor;
         this.source = source;
         this.inventory = inventory;
         this.services = services;
@@ -57,12 +65,12 @@ public class DeviceController {
         this.telemetry = telemetry;
     }
 
-    /** A device as lists show it. */
+    /** A device as lists show it; {@code drifted} counts managed nodes that were changed outside Rilvan and that nobody has decided about. */
     public record DeviceView(String name, String family, String role, String site, String address, boolean trusted,
-            OffsetDateTime readAt, Long heldBy, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
+            OffsetDateTime readAt, Long heldBy, long drifted, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
 
     /** A device with what is managed on it: each line says who put it there and why. */
-    public record DeviceDetail(DeviceView device, String hostKey, List<Managed> managed) {}
+    public record DeviceDetail(DeviceView device, String hostKey, List<Managed> managed, List<DriftView> drift) {}
 
     /** A managed node. */
     public record Managed(String path, String value, String prior, Set<Owner> owners) {}
@@ -80,6 +88,7 @@ public class DeviceController {
     Map<String, Object> load(HttpServletRequest request) throws IOException {
         Network network = devices.load(Body.read(request));
         devices.endOutdatedSessions();
+        monitor.compareAll();
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
     }
 
@@ -127,7 +136,8 @@ public class DeviceController {
         Set<String> services = new TreeSet<>();
         ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
         DeviceSummary summary = inventory.summary(name).orElse(null);
-        return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed);
+        return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed,
+                drifts.on(name).stream().map(DriftView::of).toList());
     }
 
     /** Reads the device now and remembers what it holds. */
@@ -173,6 +183,6 @@ public class DeviceController {
 
     private static DeviceView view(Device device, DeviceSummary summary, Set<String> services) {
         return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(), summary != null && summary.trusted(),
-                summary == null ? null : summary.readAt(), summary == null ? null : summary.heldBy(), services, device.at(), device.ports());
+                summary == null ? null : summary.readAt(), summary == null ? null : summary.heldBy(), summary == null ? 0 : summary.drifted(), services, device.at(), device.ports());
     }
 }

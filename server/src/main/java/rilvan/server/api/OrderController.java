@@ -65,9 +65,13 @@ public class OrderController {
     /** What becomes of a service; of one that the order went on without, why. */
     public record OutcomeView(String service, String kind, String leftOut) {}
 
-    /** What an order would change: native lines by device. */
+    /**
+     * What an order would change: native lines by device.
+     *
+     * @param readAt when the device among those of its services that was read longest ago was read; null where there is none
+     */
     public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
-            Map<String, List<NativeLine>> devices, String digest) {}
+            Map<String, List<NativeLine>> devices, String digest, OffsetDateTime readAt) {}
 
     /** An order as lists show it. */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
@@ -170,7 +174,7 @@ public class OrderController {
 
     private static PreviewView view(Planning.Preview preview) {
         return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
-                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest());
+                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest(), preview.readAt().orElse(null));
     }
 
     private OrderView view(OrderRow row) {

@@ -24,8 +24,10 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
+import rilvan.server.api.DriftController.DriftView;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.store.Drifts;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
@@ -46,10 +48,12 @@ public class ServiceController {
     private final Devices devices;
     private final Json json;
     private final Explainer explainer;
+    private final Drifts drifts;
 
     public ServiceController(StoredPlanningSource source, Services services, Orders orders, Catalog catalog, Devices devices, Json json,
-            Explainer explainer) {
+            Explainer explainer, Drifts drifts) {
         this.explainer = explainer;
+        this.drifts = drifts;
         this.source = source;
         this.services = services;
         this.orders = orders;
@@ -63,7 +67,15 @@ public class ServiceController {
 
     /** A service with everything that belongs to it: its footprint is native text by device. */
     public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
-            List<HistoryView> history, Long heldBy, ProofView proof) {}
+            List<HistoryView> history, Long heldBy, ProofView proof, List<DriftView> drift, OutOfDate outOfDate) {}
+
+    /**
+     * What today's settings, network and dialects would make of a service that it does not say now.
+     *
+     * @param devices those on which it would say something else; empty where it is up to date
+     * @param fault why it can no longer be worked out; empty where it can
+     */
+    public record OutOfDate(List<String> devices, String fault) {}
 
     /**
      * What the checks of a service cover.
@@ -104,7 +116,8 @@ public class ServiceController {
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
-                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), proof(name));
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), proof(name),
+                drifts.of(name).stream().map(DriftView::of).toList(), outOfDate(name));
     }
 
     private List<FootprintLine> footprint(String device, String service) {
@@ -132,6 +145,14 @@ public class ServiceController {
             return explainer.proof(service).map(proof -> new ProofView(proof.size(), proof.places(), proof.uncovered())).orElse(null);
         } catch (ValidationFailure e) {
             return null;
+        }
+    }
+
+    private OutOfDate outOfDate(String service) {
+        try {
+            return new OutOfDate(explainer.outOfDate(service), "");
+        } catch (ValidationFailure e) {
+            return new OutOfDate(List.of(), e.getMessage());
         }
     }
 

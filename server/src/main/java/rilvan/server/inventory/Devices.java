@@ -25,6 +25,7 @@ import rilvan.core.environment.Sessions;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
+import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.protocol.SessionPool;
 import rilvan.protocol.Target;
@@ -32,7 +33,6 @@ import rilvan.server.Settings;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
-import rilvan.server.store.Services;
 
 /** Devices: loads the network document, keeps host keys and credentials, opens sessions, reads configurations. */
 @Component
@@ -45,19 +45,19 @@ public class Devices {
     private final Inventory inventory;
     private final Accounts accounts;
     private final Orders orders;
-    private final Services services;
+    private final DriftRegister drift;
     private final CredentialVault vault;
     private final SessionPool sessions;
     private volatile Targets targets = new Targets(-1, System.nanoTime() - RECENT_NANOS, new ConcurrentHashMap<>());
 
     public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
-            Services services, CredentialVault vault, Settings settings, DeviceTelemetry telemetry) {
+            DriftRegister drift, CredentialVault vault, Settings settings, DeviceTelemetry telemetry) {
         this.catalog = catalog;
         this.source = source;
         this.inventory = inventory;
         this.accounts = accounts;
         this.orders = orders;
-        this.services = services;
+        this.drift = drift;
         this.vault = vault;
         this.sessions = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
                 settings.idleSessionsPerDevice(), settings.idleSessions()), telemetry);
@@ -205,19 +205,20 @@ public class Devices {
      * @return what changed since it was last read, by path; empty where nothing did
      */
     public Map<String, String> read(String name) {
-        String now = live(name);
-        orders.holder("device", name).ifPresent(order -> {
-            throw new ValidationFailure("", name + " is held by order " + order + "; read it when that has ended");
-        });
         Codec codec = dialect(name).codec();
-        Map<String, String> changes = new LinkedHashMap<>();
-        source.configuration(name).ifPresent(before -> rilvan.core.tree.Difference.between(codec.decode(before), codec.decode(now))
-                .changes().forEach(change -> changes.put(change.at().toString(),
-                        change.before().isEmpty() ? "new" : change.after().isEmpty() ? "gone" : "changed")));
-        inventory.putConfiguration(name, now);
-        if (!changes.isEmpty()) {
-            services.compareAnew(name);
+        while (true) {
+            Inventory.DeviceRow before = inventory.device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
+            String now = live(name);
+            orders.holder("device", name).ifPresent(order -> {
+                throw new ValidationFailure("", name + " is held by order " + order + "; read it when that has ended");
+            });
+            Node holds = codec.decode(now);
+            if (drift.keep(name, before.version(), now, holds)) {
+                Map<String, String> changes = new LinkedHashMap<>();
+                Optional.ofNullable(before.configuration()).ifPresent(text -> Difference.between(codec.decode(text), holds).changes()
+                        .forEach(change -> changes.put(change.at().toString(), change.before().isEmpty() ? "new" : change.after().isEmpty() ? "gone" : "changed")));
+                return changes;
+            }
         }
-        return changes;
     }
 }

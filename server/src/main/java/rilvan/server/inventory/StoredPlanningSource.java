@@ -3,10 +3,14 @@ package rilvan.server.inventory;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.pcollections.TreePSet;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.Document;
+import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
@@ -14,6 +18,8 @@ import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.tree.Path;
+import rilvan.server.store.Drifts;
+import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
@@ -32,15 +38,17 @@ public class StoredPlanningSource implements PlanningSource {
 
     private final Inventory inventory;
     private final Services services;
+    private final Drifts drifts;
     private final Json json;
     private volatile Known known = new Known(-1, Network.EMPTY, 0);
 
     /** A network and its version in the store, so that it is fetched and read once. */
     private record Known(long version, Network network, long at) {}
 
-    public StoredPlanningSource(Inventory inventory, Services services, Json json) {
+    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json) {
         this.inventory = inventory;
         this.services = services;
+        this.drifts = drifts;
         this.json = json;
     }
 
@@ -78,6 +86,18 @@ public class StoredPlanningSource implements PlanningSource {
     public List<LedgerRow> rows(String device, Ledger ledger) {
         return ledger.entries().entrySet().stream().map(entry -> new LedgerRow(device, entry.getKey().toString(),
                 entry.getValue().value(), entry.getValue().prior().orElse(null), json.write(entry.getValue().owners()))).toList();
+    }
+
+    @Override
+    public Map<String, List<Drift>> drift(String service) {
+        return drifts.of(service).stream().filter(row -> row.leftBy() == null).collect(Collectors.groupingBy(DriftRow::device, TreeMap::new,
+                Collectors.mapping(row -> new Drift(Path.parse(row.path()), row.ordered(), Optional.ofNullable(row.found()), new TreeSet<>(List.of(row.services().split(",")))),
+                        Collectors.toList())));
+    }
+
+    @Override
+    public Set<Path> leftDrift(String device) {
+        return drifts.on(device).stream().filter(row -> row.leftBy() != null).map(row -> Path.parse(row.path())).collect(Collectors.toSet());
     }
 
     @Override

@@ -19,6 +19,7 @@ import rilvan.core.plan.Explainer;
 import rilvan.server.Settings;
 import rilvan.server.ops.Threads;
 import rilvan.server.store.ServiceHealth;
+import rilvan.server.store.Services;
 
 /**
  * Runs the checks of every service at intervals (the setting {@code health-interval}), one service after the other, the one checked longest ago
@@ -29,8 +30,10 @@ public class HealthMonitor {
 
     private static final Logger LOG = LoggerFactory.getLogger(HealthMonitor.class);
     private static final long PAUSE_MILLIS = 1_000;
+    private static final int MOST_NAMED = 8;
 
     private final ServiceHealth health;
+    private final Services services;
     private final Explainer explainer;
     private final CheckRunner checkRunner;
     private final long everySeconds;
@@ -38,8 +41,9 @@ public class HealthMonitor {
     private final AtomicLong turns = new AtomicLong(System.currentTimeMillis());
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("health-monitor"));
 
-    public HealthMonitor(ServiceHealth health, Explainer explainer, CheckRunner checkRunner, Settings settings) {
+    public HealthMonitor(ServiceHealth health, Services services, Explainer explainer, CheckRunner checkRunner, Settings settings) {
         this.health = health;
+        this.services = services;
         this.explainer = explainer;
         this.checkRunner = checkRunner;
         this.everySeconds = settings.healthInterval().toSeconds();
@@ -77,17 +81,40 @@ public class HealthMonitor {
         try {
             checks = explainer.checks(service, turns.incrementAndGet());
         } catch (ValidationFailure e) {
-            keep(service, "it cannot be worked out any more: " + e.getMessage());
+            keep(service, "", outOfDate(service));
             return CompletableFuture.completedFuture(List.of());
         }
         return checkRunner.look(checks).thenApply(seen -> {
-            keep(service, Observed.failures(seen));
+            keep(service, Observed.failures(seen), outOfDate(service));
             return seen;
         });
     }
 
-    private void keep(String service, String wrong) {
-        health.checked(service, wrong);
+    /** Finds out which services are out of date, since the network or its settings have changed; in the background, one after the other. */
+    public void compareAll() {
+        timer.execute(() -> services.names().forEach(service -> {
+            if (!timer.isShutdown()) {
+                health.compared(service, outOfDate(service));
+            }
+        }));
+    }
+
+    /** What a service would say that it does not say now, in words; empty where it is up to date. */
+    private String outOfDate(String service) {
+        try {
+            List<String> devices = explainer.outOfDate(service);
+            return devices.isEmpty() ? "" : "would change on " + String.join(", ", devices.subList(0, Math.min(devices.size(), MOST_NAMED)))
+                    + (devices.size() > MOST_NAMED ? " and " + (devices.size() - MOST_NAMED) + " others" : "");
+        } catch (ValidationFailure e) {
+            return "cannot be worked out any more: " + e.getMessage();
+        }
+    }
+
+    private void keep(String service, String wrong, String outOfDate) {
+        health.checked(service, wrong, outOfDate);
+        if (!outOfDate.isEmpty()) {
+            LOG.warn("service {} is out of date: it {}", service, outOfDate);
+        }
         if (!wrong.isEmpty()) {
             LOG.warn("service {} fails: {}", service, wrong);
         }

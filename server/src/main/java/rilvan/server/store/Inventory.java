@@ -1,6 +1,7 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Delete;
@@ -47,10 +48,11 @@ public interface Inventory {
     List<DeviceVersion> versions();
 
     /** What a list shows of a device; without its configuration, which may be long. */
-    record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy) {}
+    record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy, long drifted) {}
 
     String SUMMARIES = """
-            select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by
+            select d.name, d.host_key is not null as trusted, d.read_at, h.order_id as held_by,
+                    (select count(*) from drift f where f.device = d.name and f.left_by is null) as drifted
             from devices d
             left join holds h on h.kind = 'device' and h.name = d.name""";
 
@@ -70,8 +72,27 @@ public interface Inventory {
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);
 
-    @Update("update devices set configuration = #{configuration}, read_at = now(), version = version + 1 where name = #{name}")
+    /** What an order has made of a device; not a reading of the whole. */
+    @Update("update devices set configuration = #{configuration}, version = version + 1 where name = #{name}")
     void putConfiguration(String name, String configuration);
+
+    /** A whole reading; nothing where the device has changed since a version, or an order holds it. */
+    @Update("""
+            update devices
+            set configuration = #{configuration}, read_at = now(), version = version + 1
+            where name = #{name} and version = #{version} and not exists (select 1 from holds h where h.kind = 'device' and h.name = #{name})""")
+    int putReading(String name, long version, String configuration);
+
+    /** What orders are planned from on a device has changed. */
+    @Update("update devices set version = version + 1 where name = #{name}")
+    void moved(String name);
+
+    /** When the device among some that was read longest ago was read. */
+    @Select("""
+            <script>select min(read_at)
+            from devices
+            where name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    OffsetDateTime oldestReading(@Param("devices") Collection<String> devices);
 
     /** How a change of the device can be undone, by what it said; nothing where it was never spoken to. */
     @Select("select kind from devices where name = #{name}")

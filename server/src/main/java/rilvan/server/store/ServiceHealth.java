@@ -6,6 +6,7 @@ import java.util.Optional;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 
 /** When each service was last checked, and which checks failed then. */
 @Mapper
@@ -15,8 +16,9 @@ public interface ServiceHealth {
      * The result of the last checks of a service.
      *
      * @param failures the failed checks, in words; empty where all passed
+     * @param outOfDate on which devices the service would say something else today, in words; empty where it is up to date
      */
-    record HealthRow(String service, OffsetDateTime checkedAt, String failures) {}
+    record HealthRow(String service, OffsetDateTime checkedAt, String failures, String outOfDate) {}
 
     /** A service that no order holds and that nobody has looked at for so long; the one seen longest ago. */
     @Select("""
@@ -39,12 +41,16 @@ public interface ServiceHealth {
 
     /** What was seen of a service; nothing is kept of one that is gone meanwhile. */
     @Insert("""
-            insert into service_health (service, checked_at, failures) select name, now(), #{failures}
+            insert into service_health (service, checked_at, failures, out_of_date) select name, now(), #{failures}, #{outOfDate}
             from services
             where name = #{service}
-            on conflict (service) do update set checked_at = now(), failures = excluded.failures""")
-    void checked(String service, String failures);
+            on conflict (service) do update set checked_at = now(), failures = excluded.failures, out_of_date = excluded.out_of_date""")
+    void checked(String service, String failures, String outOfDate);
 
-    @Select("select service, checked_at, failures from service_health where failures <> '' order by service limit 100")
+    /** Whether a service is out of date; its checks were not run for this. */
+    @Update("update service_health set out_of_date = #{outOfDate} where service = #{service} and out_of_date <> #{outOfDate}")
+    void compared(String service, String outOfDate);
+
+    @Select("select service, checked_at, failures, out_of_date from service_health where failures <> '' or out_of_date <> '' order by service limit 100")
     List<HealthRow> failing();
 }

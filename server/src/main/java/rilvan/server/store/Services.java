@@ -33,6 +33,9 @@ public interface Services {
             limit 500""")
     List<ServiceRow> search(String search);
 
+    @Select("select name from services order by name")
+    List<String> names();
+
     /** Services that have a footprint on one of some devices, by name. */
     @Select("""
             <script>select name
@@ -56,13 +59,6 @@ public interface Services {
 
     @Delete("delete from services where name = #{name}")
     void drop(String name);
-
-    /** What services say on a device is to be compared with it anew: it was found changed. */
-    @Update("""
-            update services
-            set devices_json = jsonb_set(devices_json::jsonb, array[#{device}], '\"\"')::text, version = version + 1
-            where devices_json::jsonb ?? #{device}""")
-    void compareAnew(String device);
 
     /** The services that refer to a service. */
     @Select("""

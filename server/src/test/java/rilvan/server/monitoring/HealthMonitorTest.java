@@ -40,7 +40,7 @@ class HealthMonitorTest {
         Settings settings = mock(Settings.class);
         when(settings.healthInterval()).thenReturn(Duration.ofSeconds(EVERY));
         when(health.due(anyLong())).thenReturn(Optional.empty());
-        monitor = new HealthMonitor(health, explainer, checkRunner, settings);
+        monitor = new HealthMonitor(health, mock(rilvan.server.store.Services.class), explainer, checkRunner, settings);
     }
 
     @AfterEach
@@ -61,21 +61,23 @@ class HealthMonitorTest {
     void failuresOfAServiceAreStoredInShort() {
         seen(true, false, false, false, false);
         monitor.look("s").join();
-        verify(health).checked("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more");
+        verify(health).checked("s", "from here to there: no route; from here to there: no route; from here to there: no route; and 1 more", "");
     }
 
     @Test
     void aServiceThatPassesIsStoredToo() {
         seen(true, true);
         monitor.look("s").join();
-        verify(health).checked("s", "");
+        verify(health).checked("s", "", "");
     }
 
     @Test
     void aServiceThatCannotBeExpandedFails() {
-        when(explainer.checks(eq("s"), anyLong())).thenThrow(new ValidationFailure("", "there is no device named 'haven-pe9'"));
+        ValidationFailure gone = new ValidationFailure("", "there is no device named 'haven-pe9'");
+        when(explainer.checks(eq("s"), anyLong())).thenThrow(gone);
+        when(explainer.outOfDate("s")).thenThrow(gone);
         monitor.look("s").join();
-        verify(health).checked(eq("s"), contains("haven-pe9"));
+        verify(health).checked(eq("s"), eq(""), contains("haven-pe9"));
     }
 
     @Test
@@ -84,7 +86,7 @@ class HealthMonitorTest {
         when(health.take("s", EVERY)).thenReturn(0);
         monitor.round();
         verify(checkRunner, never()).look(any());
-        verify(health, never()).checked(anyString(), anyString());
+        verify(health, never()).checked(anyString(), anyString(), anyString());
     }
 
     @Test
@@ -93,6 +95,6 @@ class HealthMonitorTest {
         when(health.due(EVERY)).thenReturn(Optional.of("s")).thenReturn(Optional.empty());
         when(health.take("s", EVERY)).thenReturn(1);
         monitor.round();
-        verify(health).checked("s", "from here to there: no route");
+        verify(health).checked("s", "from here to there: no route", "");
     }
 }

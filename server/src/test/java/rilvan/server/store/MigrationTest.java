@@ -58,7 +58,7 @@ class MigrationTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15"})
+    @ValueSource(strings = {"V11", "V15", "V18"})
     void aStoredDatabaseKeepsEverythingAndSpeaksTodaysWords(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         List<String> before = counts(source);
@@ -88,7 +88,7 @@ class MigrationTest {
 
     /** What was stored is what the models of today would store: every field is known, none is missing. */
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15"})
+    @ValueSource(strings = {"V11", "V15", "V18"})
     void theParametersAndNumbersOfStoredServicesAreTheirModels(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         TestDatabase.migrate(source);

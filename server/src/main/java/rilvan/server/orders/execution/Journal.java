@@ -6,16 +6,22 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
+import rilvan.core.document.Document;
+import rilvan.core.ledger.LedgerMerge.Decision;
 import rilvan.core.network.DeviceKind;
+import rilvan.core.plan.OrderDocument;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
 import rilvan.server.inventory.Devices;
+import rilvan.server.inventory.DriftRegister;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
@@ -50,15 +56,17 @@ public class Journal {
     private final Inventory inventory;
     private final StoredPlanningSource source;
     private final Devices devices;
+    private final DriftRegister drift;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, Json json) {
         this.orders = orders;
         this.services = services;
         this.health = health;
         this.inventory = inventory;
         this.source = source;
         this.devices = devices;
+        this.drift = drift;
         this.json = json;
     }
 
@@ -77,9 +85,10 @@ public class Journal {
         }
         events.forEach(orders::addEvent);
         if (record.state().ended()) {
-            PlanRecord plan = plan(orders.order(order).orElseThrow());
+            OrderRow row = orders.order(order).orElseThrow();
+            PlanRecord plan = plan(row);
             if (record.state() == State.DONE) {
-                done(order, plan, configurations);
+                done(row, plan, configurations);
             } else {
                 plan.taken().forEach(services::giveBack);
             }
@@ -102,7 +111,8 @@ public class Journal {
         return configurations;
     }
 
-    private void done(long order, PlanRecord plan, Map<String, String> configurations) {
+    private void done(OrderRow row, PlanRecord plan, Map<String, String> configurations) {
+        long order = row.id();
         plan.services().stream().filter(service -> service.kind().equals("REMOVE") || service.isRenamed()).forEach(service -> {
             references(service.formerly(), Set.of());
             services.drop(service.formerly());
@@ -118,24 +128,32 @@ public class Journal {
                         parameters, json.write(service.devices()), 0));
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
-                health.checked(service.name(), "");
+                health.checked(service.name(), "", "");
             }
             services.remember(service.name(), order, service.kind(), parameters);
         }
         plan.given().forEach(services::giveBack);
         for (PartRow part : orders.parts(order)) {
             Map<String, LedgerRow> after = new TreeMap<>();
-            json.read(part.ledgerJson(), LEDGER).forEach(row -> after.put(row.path(), row));
-            for (LedgerRow row : inventory.ledger(part.device())) {
-                if (!after.containsKey(row.path())) {
-                    inventory.dropLedger(part.device(), row.path());
-                } else if (after.get(row.path()).equals(row)) {
-                    after.remove(row.path());
+            json.read(part.ledgerJson(), LEDGER).forEach(entry -> after.put(entry.path(), entry));
+            for (LedgerRow entry : inventory.ledger(part.device())) {
+                if (!after.containsKey(entry.path())) {
+                    inventory.dropLedger(part.device(), entry.path());
+                } else if (after.get(entry.path()).equals(entry)) {
+                    after.remove(entry.path());
                 }
             }
             after.values().forEach(inventory::putLedger);
-            inventory.putConfiguration(part.device(), configurations.get(part.device()));
+            String configuration = configurations.get(part.device());
+            inventory.putConfiguration(part.device(), configuration);
+            drift.changed(part.device(), () -> devices.dialect(part.device()).codec().decode(configuration), () -> left(row, part.device()), row.who(), row.reason());
         }
+    }
+
+    /** Nodes of a device that an order was to leave as somebody had changed them. */
+    private static Set<Path> left(OrderRow row, String device) {
+        return OrderDocument.read(Document.read(row.document())).decisions().getOrDefault(device, Map.of()).entrySet().stream()
+                .filter(each -> each.getValue() == Decision.LEAVE).map(Map.Entry::getKey).collect(Collectors.toSet());
     }
 
     private void references(String service, Set<String> referred) {

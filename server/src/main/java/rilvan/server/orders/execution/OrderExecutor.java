@@ -12,7 +12,10 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.environment.Sessions;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
@@ -38,6 +41,7 @@ public class OrderExecutor {
     private final Journal journal;
     private final OrderProgress progress;
     private final ClusterMember member;
+    private final Devices devices;
     private final TransactionDriver.World world;
     private final ExecutorService threads = Executors.newCachedThreadPool(Threads.named("order"));
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("order-timer"));
@@ -49,6 +53,7 @@ public class OrderExecutor {
         this.journal = journal;
         this.progress = progress;
         this.member = member;
+        this.devices = devices;
         this.world = new TransactionDriver.World(devices, journal, partialRetry, orders,
                 () -> new OrderChecks(checkRunner, baseline, links, orders, settings.settleTime()), progress, member, metrics, timer, Clock.systemUTC());
     }
@@ -87,7 +92,17 @@ public class OrderExecutor {
             run.run();
             runs.remove(row.id());
             afterwards.run();
+            run.surprising().forEach(this::readAgain);
         });
+    }
+
+    /** What somebody has changed is remembered, so that the next preview knows of it. */
+    private void readAgain(String device) {
+        try {
+            devices.read(device);
+        } catch (Sessions.CannotOpen | ValidationFailure | DataAccessException e) {
+            LOG.info("{} was not read again: {}", device, e.getMessage());
+        }
     }
 
     /** Passes on cancellations, whichever instance received them. */

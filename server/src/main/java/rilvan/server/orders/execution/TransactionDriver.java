@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletionException;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -29,6 +30,7 @@ import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.Event;
+import rilvan.core.transaction.Phase;
 import rilvan.core.transaction.State;
 import rilvan.core.transaction.Transaction;
 import rilvan.server.cluster.ClusterMember;
@@ -59,6 +61,7 @@ final class TransactionDriver implements Runnable {
     private Set<String> failing = Set.of();
     private String checks = "no checks";
     private final Map<String, Long> begun = new HashMap<>();
+    private final Set<String> surprising = ConcurrentHashMap.newKeySet();
     private final World world;
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Map<String, DeviceSession> sessions = new HashMap<>();
@@ -244,8 +247,16 @@ final class TransactionDriver implements Runnable {
         }
     }
 
+    /** The devices that held something else than was planned from, as far as this run has seen. */
+    Set<String> surprising() {
+        return Set.copyOf(surprising);
+    }
+
     /** How long a phase took on a device; what failed is logged. */
     private void measure(Action.Report report) {
+        if (report.outcome() == Action.Outcome.FAILED && (report.phase() == Phase.LOCK_AND_READ || report.phase() == Phase.FINAL_READ)) {
+            surprising.add(report.device());
+        }
         String what = report.phase() + " " + report.device();
         switch (report.outcome()) {
             case STARTED -> begun.put(what, System.nanoTime());

@@ -1,10 +1,12 @@
 package rilvan.server.orders.intake;
 
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -27,6 +29,7 @@ import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.PartRow;
@@ -42,13 +45,15 @@ public class Planning {
     private final Planner planner;
     private final Orders orders;
     private final Services services;
+    private final Inventory inventory;
     private final StoredPlanningSource source;
     private final Json json;
 
-    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, Orders orders, Services services, Json json) {
+    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, Orders orders, Services services, Inventory inventory, Json json) {
         this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers);
         this.orders = orders;
         this.services = services;
+        this.inventory = inventory;
         this.source = source;
         this.json = json;
     }
@@ -61,8 +66,12 @@ public class Planning {
         }
     }
 
-    /** What an order would change. The digest names this very preview. */
-    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest) {}
+    /**
+     * What an order would change. The digest names this very preview.
+     *
+     * @param readAt when the device among those of its services that was read longest ago was read: the preview knows nothing later of it
+     */
+    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt) {}
 
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
@@ -76,7 +85,9 @@ public class Planning {
                 lines.put(device, changed.stream().map(NativeLine::masked).toList());
             }
         });
-        return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16));
+        Set<String> devices = plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream()).collect(Collectors.toSet());
+        return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16),
+                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)));
     }
 
     /**

@@ -1,0 +1,61 @@
+package rilvan.server.api;
+
+import java.security.Principal;
+import java.time.OffsetDateTime;
+import java.util.List;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.document.Secret;
+import rilvan.server.inventory.DriftRegister;
+import rilvan.server.store.Drifts;
+import rilvan.server.store.Drifts.DriftRow;
+
+/** Managed nodes that were changed outside Rilvan, and what people decide about them. */
+@RestController
+@RequestMapping("/api/v1")
+public class DriftController {
+
+    private final Drifts drifts;
+    private final DriftRegister register;
+
+    public DriftController(Drifts drifts, DriftRegister register) {
+        this.drifts = drifts;
+        this.register = register;
+    }
+
+    /**
+     * A node that says something else on its device than was ordered.
+     *
+     * @param found the value on the device; null where the node is gone
+     * @param foundAt when a reading first showed it
+     * @param readAt the last reading that shows it
+     * @param leftBy who decided to leave it as it is, and why; null where it is not settled
+     */
+    public record DriftView(String device, String path, String ordered, String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
+            String leftBy, OffsetDateTime leftAt, String reason) {
+
+        static DriftView of(DriftRow row) {
+            return new DriftView(row.device(), row.path(), Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
+                    List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason());
+        }
+    }
+
+    /** What a person decides about a node: it stays as it was found, for a reason. */
+    public record Decision(String path, String reason) {}
+
+    @GetMapping("/drift")
+    List<DriftView> drift() {
+        return drifts.all().stream().map(DriftView::of).toList();
+    }
+
+    /** Leaves a node as it was found. It is not asked about again until it says something else or its service goes. */
+    @PostMapping("/devices/{name}/drift-decisions")
+    List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who) {
+        register.leave(name, decision.path(), who.getName(), decision.reason());
+        return drifts.on(name).stream().map(DriftView::of).toList();
+    }
+}

@@ -1,0 +1,114 @@
+package rilvan.server.inventory;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Supplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import rilvan.core.document.PlainText;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.drift.Drift;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.server.ops.LogContext;
+import rilvan.server.store.Drifts;
+import rilvan.server.store.Drifts.DriftRow;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Services;
+
+/**
+ * Remembers drift: found on a reading, it stays until the device says again what was ordered, an order restores it, or a person decides to
+ * leave it. What was left comes up again where it says something else than it did then.
+ */
+@Component
+public class DriftRegister {
+
+    private static final Logger LOG = LoggerFactory.getLogger(DriftRegister.class);
+
+    private final Drifts drifts;
+    private final Inventory inventory;
+    private final Services services;
+    private final StoredPlanningSource source;
+
+    public DriftRegister(Drifts drifts, Inventory inventory, Services services, StoredPlanningSource source) {
+        this.drifts = drifts;
+        this.inventory = inventory;
+        this.services = services;
+        this.source = source;
+    }
+
+    /**
+     * Keeps a whole reading of a device.
+     *
+     * @param version the device's version from before it was read
+     * @return false where the device has been changed by an order since, or is held by one: then the reading may be older than what is known
+     */
+    @Transactional
+    public boolean keep(String device, long version, String configuration, Node holds) {
+        if (inventory.putReading(device, version, configuration) == 0) {
+            return false;
+        }
+        compare(device, holds);
+        return true;
+    }
+
+    /**
+     * An order has changed a device; without effect where nothing had drifted on it.
+     *
+     * @param holds what the device holds now; asked only where something had drifted
+     * @param left nodes that the order was to leave as they are
+     */
+    @Transactional
+    public void changed(String device, Supplier<Node> holds, Supplier<Set<Path>> left, String who, String reason) {
+        if (!drifts.on(device).isEmpty()) {
+            compare(device, holds.get());
+            left.get().forEach(path -> drifts.leave(device, path.toString(), who, reason));
+        }
+    }
+
+    private void compare(String device, Node holds) {
+        Map<String, DriftRow> known = new HashMap<>();
+        drifts.on(device).forEach(row -> known.put(row.path(), row));
+        for (Drift each : Drift.between(source.ledger(device), holds)) {
+            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered(), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null);
+            DriftRow before = known.remove(row.path());
+            if (before == null || !before.ordered().equals(row.ordered()) || !Objects.equals(before.found(), row.found()) || !before.services().equals(row.services())) {
+                drifts.found(row);
+                each.services().forEach(services::moved);
+                LogContext.about(device, () -> LOG.warn("drift on {}: {}", device, Secret.masked(each.inWords())));
+            }
+        }
+        known.keySet().forEach(path -> {
+            drifts.settled(device, path);
+            LogContext.about(device, () -> LOG.info("no more drift on {} at {}", device, path));
+        });
+    }
+
+    /**
+     * Settles drift by a person's decision that it stays as it is.
+     *
+     * @throws ValidationFailure where the node has not drifted, or no reason is given
+     */
+    @Transactional
+    public void leave(String device, String path, String who, String reason) {
+        if (reason == null || reason.isBlank()) {
+            throw new ValidationFailure("/reason", "is missing; say why the node stays as it is");
+        }
+        PlainText.faultOfText(reason).ifPresent(fault -> {
+            throw new ValidationFailure("/reason", fault);
+        });
+        if (path == null || drifts.leave(device, path, who, reason) == 0) {
+            List<String> drifted = drifts.on(device).stream().map(DriftRow::path).toList();
+            throw new ValidationFailure("/path", "'" + path + "' has not drifted on " + device
+                    + (drifted.isEmpty() ? "; nothing has" : "; drifted: " + String.join(", ", new TreeSet<>(drifted))));
+        }
+        inventory.moved(device);
+    }
+}
