@@ -68,6 +68,10 @@ async function leave() {
 </template>
 
 <style scoped>
+.node,
+.node .quiet {
+  color: rgb(var(--v-theme-on-surface));
+}
 .node {
   display: flex;
   align-items: center;

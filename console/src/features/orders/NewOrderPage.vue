@@ -66,11 +66,11 @@ onMounted(async () => {
       choose(models.value[0].name)
     }
     if (route.query.refresh) {
-      await begin({ reason: '', refresh: [String(route.query.refresh)] })
+      await begin({ reason: 'Brought up to date', refresh: [String(route.query.refresh)] })
     } else if (route.query.restore) {
       const drift = (await get<DeviceDetail>('/devices/' + String(route.query.restore))).drift.filter((each) => each.leftBy === null)
       await begin({
-        reason: '',
+        reason: 'Restores what was changed on ' + String(route.query.restore),
         refresh: [...new Set(drift.flatMap((each) => each.services))],
         decisions: drift.map((each) => ({ device: each.device, path: each.path, decision: 'restore' })),
       })

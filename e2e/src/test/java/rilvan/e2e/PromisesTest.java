@@ -79,6 +79,42 @@ class PromisesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    private static boolean answers(String from, String to) throws Exception {
+        return product.rilvan("", "lab", "ping", from, to).code() == 0;
+    }
+
+    /** Who imports a VPN exchanges packets with it and with no other importer; both may import each other; or routes come in alone. */
+    @Test
+    void anExtranetCarriesPacketsBothWays() throws Exception {
+        String exporter = example("l3vpn/examples/gannet-cold-stores").replace("[Harbour Lights Office]", "[Harbour Lights Office, Kelp & Co.]")
+                .replace("customer: 192.0.2.9", "customer: 192.0.2.9\n          routes: [198.51.100.16/28]").replace("customer: 192.0.2.11", "customer: 192.0.2.11\n          routes: [198.51.100.32/28]");
+        String office = example("l3vpn/examples/harbour-lights");
+        String kelp = "services:\n  - name: kelp-freezers\n    tenant: Kelp & Co.\n    model: l3vpn\n    parameters:\n      imports: [{ service: gannet-cold-stores }]\n"
+                + "      sites:\n        - { name: skarn, device: skarn-pe1, port: access-1, tag: 110, address: 192.0.2.6/31, customer: 192.0.2.7, routes: [198.51.100.192/26] }\n";
+        done(exporter);
+        done(office);
+        assertThat(answers("haven-ce4", "192.0.2.11")).isTrue();
+        assertThat(answers("ternsay-ce2", "192.0.2.17")).isTrue();
+        assertThat(refused(kelp.replace("192.0.2.6/31, customer: 192.0.2.7", "192.0.2.16/29, customer: 192.0.2.18")))
+                .contains("both VPNs exchange routes with gannet-cold-stores, which could not tell them apart");
+        done(kelp);
+        assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
+        assertThat(answers("ternsay-ce2", "192.0.2.7")).isTrue();
+        assertThat(answers("skarn-ce1", "192.0.2.17")).isFalse();
+        assertThat(answers("haven-ce4", "192.0.2.7")).isFalse();
+        // Routes in alone: nothing of this VPN goes out, so nothing comes back.
+        done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, direction: in }"));
+        assertThat(answers("ternsay-ce2", "192.0.2.7")).isFalse();
+        // Both import each other, in one order.
+        String mutual = exporter.replace("      sites:", "      imports: [{ service: kelp-freezers }]\n      sites:");
+        done(mutual + kelp.replace("      sites:", "      offered_to: [Gannet Cold Stores]\n      sites:").substring("services:\n".length()));
+        assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
+        assertThat(answers("haven-ce2", "192.0.2.7")).isTrue();
+        assertThat(refused("remove: [kelp-freezers]")).contains("gannet-cold-stores refers to kelp-freezers");
+        done("remove: [kelp-freezers, harbour-lights, gannet-cold-stores]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     @Test
     void numbersChangeHandsInsideAnOrder() throws Exception {
         String one = example("l2vpn/examples/kelp-works-wire").replaceFirst("reason.*\n", "");

@@ -209,6 +209,7 @@ class BrokenServicesTest {
         String model = plan.outcomes().get(0).expansion().orElseThrow().service().model();
         Matcher target = Pattern.compile("\\b\\d+:\\d+(?=])").matcher(text);
         if (target.find() && (paths(plan).noneMatch(each -> each.matches(".*(import\\[|take\\[|,in,)" + target.group() + "].*"))
+                || paths(plan).noneMatch(each -> each.matches(".*(export\\[|give\\[|,out,)" + target.group() + "].*"))
                 || plan.devices().values().stream().filter(each -> paths(each).anyMatch(one -> one.contains(target.group()))).count() == 1)) {
             return Optional.of("a route target that nobody else here has");
         }

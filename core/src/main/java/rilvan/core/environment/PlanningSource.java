@@ -32,7 +32,7 @@ public interface PlanningSource {
 
     Optional<Service> service(String name);
 
-    /** The services whose parameters refer to a service. */
+    /** The services whose parameters refer to a service, in no order. */
     List<Service> referrers(String name);
 
     /**

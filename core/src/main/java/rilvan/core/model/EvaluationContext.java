@@ -25,7 +25,7 @@ import rilvan.core.pool.StoredAllocations;
 /**
  * The names that expressions may use besides the parameters: {@code service} (name, tenant), {@code devices[name]} with
  * {@code ports[name]}, {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
- * {@code services[name]} (their parameters) and {@code held[name]} (their numbers from pools); and {@code turn}, a number that is another
+ * {@code services[name]} (their parameters), {@code referrers[name]} (the services of this model that refer to one) and {@code held[name]} (their numbers from pools); and {@code turn}, a number that is another
  * one each time the service is checked, for samples.
  *
  * <p>Each is looked up only when an expression names it: the cost grows with what is used, not with the network.
@@ -63,6 +63,7 @@ final class EvaluationContext {
         types.put("devices", MapType.create(SimpleType.STRING, DEVICE));
         types.put("settings", MapType.create(SimpleType.STRING, struct("settings", settings.types())));
         types.put("services", MapType.create(SimpleType.STRING, struct("parameters", parameters.types())));
+        types.put("referrers", MapType.create(SimpleType.STRING, ListType.create(SimpleType.STRING)));
         types.put(HELD, MapType.create(SimpleType.STRING, MapType.create(SimpleType.STRING, SimpleType.STRING)));
         return types;
     }
@@ -78,6 +79,8 @@ final class EvaluationContext {
         values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
         values.put("services", new Lookup<Object>(name -> source.service(name).filter(other -> other.model().equals(model.name()))
                 .map(other -> model.parameters().completed(other.parameters()))));
+        values.put("referrers", new Lookup<Object>(name -> Optional.of(source.referrers(name).stream().filter(other -> other.model().equals(model.name()))
+                .map(PlanningSource.Service::name).sorted().toList())));
         values.put(HELD, new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));
         return values;
     }

@@ -32,6 +32,7 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     private final PendingAllocations pending = new PendingAllocations();
     private final Map<String, Optional<Service>> read = new HashMap<>();
     private final Map<String, Service> planned = new LinkedHashMap<>();
+    private final Map<String, Set<String>> referred = new HashMap<>();
     private final Set<String> gone = new HashSet<>();
     private final Set<String> retaking = new HashSet<>();
 
@@ -49,6 +50,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     void put(Service service) {
         planned.put(service.name(), service);
         retaking.add(service.name());
+    }
+
+    /** What a service of the order refers to, known once its parameters are read. */
+    void refers(String name, Set<String> refersTo) {
+        referred.put(name, refersTo);
     }
 
     /** A service does not stand under this name after the order. */
@@ -108,7 +114,13 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     public List<Service> referrers(String name) {
         List<Service> referrers = source.referrers(name);
         referrers.forEach(each -> read.putIfAbsent(each.name(), Optional.of(each)));
-        return referrers;
+        List<Service> afterwards = new ArrayList<>(referrers.stream().filter(each -> !gone.contains(each.name()) && !referred.containsKey(each.name())).toList());
+        referred.forEach((service, refersTo) -> {
+            if (refersTo.contains(name)) {
+                afterwards.add(planned.get(service));
+            }
+        });
+        return afterwards;
     }
 
     @Override

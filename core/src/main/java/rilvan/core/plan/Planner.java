@@ -200,7 +200,9 @@ public final class Planner {
         Map<Member, Map<String, Object>> parameters = new LinkedHashMap<>();
         for (Member member : members) {
             try {
-                parameters.put(member, expander.parameters(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : ""));
+                Map<String, Object> values = expander.parameters(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "");
+                parameters.put(member, values);
+                context.refers(member.service().name(), member.model().parameters().services(values));
             } catch (ValidationFailure e) {
                 e.problems().forEach(problem -> problems.add(member.problem(problem)));
                 refused.add(member.service().name());
