@@ -8,8 +8,8 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
-/** Orders over dozens of places, and generated networks that they fit. */
-final class LargeServices {
+/** Orders over dozens of places, and generated networks that they fit; for tests of the kit and of the whole product. */
+public final class LargeServices {
 
     private LargeServices() {}
 
@@ -18,7 +18,7 @@ final class LargeServices {
      *
      * @param role pe or leaf for all devices; vpls for four network-facing devices and user-facing ones otherwise
      */
-    static void write(Path folder, int devices, String role) throws IOException {
+    public static void write(Path folder, int devices, String role) throws IOException {
         new Archipelago(devices, 6).write(folder);
         Path file = folder.resolve("network.yaml");
         String network = Files.readString(file);
@@ -50,16 +50,16 @@ final class LargeServices {
                 .collect(Collectors.joining());
     }
 
-    static String hubAndSpoke(int sites, int devices) {
+    public static String hubAndSpoke(int sites, int devices) {
         return l3vpn(sites, devices, "hub", "spoke");
     }
 
-    static String anyToAny(int sites, int devices) {
+    public static String anyToAny(int sites, int devices) {
         return l3vpn(sites, devices, "any", "any");
     }
 
     /** Four network-facing devices in a mesh; all others are user-facing, each with a circuit and a spoke to two of them. */
-    static String hierarchicalVpls(int devices) {
+    public static String hierarchicalVpls(int devices) {
         return "services:\n  - name: large\n    tenant: Skerry Council\n    model: vpls\n    parameters:\n      circuits:\n"
                 + IntStream.rangeClosed(1, devices).mapToObj(i -> String.format("        - { name: c%d, device: isle-%d, port: access-1, tag: 700 }%n", i, i)).collect(Collectors.joining())
                 + "      spokes:\n" + IntStream.rangeClosed(5, devices).mapToObj(i -> String.format("        - { device: isle-%d, main: isle-%d, backup: isle-%d }%n", i, i % 4 + 1, (i + 1) % 4 + 1))
@@ -67,7 +67,7 @@ final class LargeServices {
     }
 
     /** Two routers with two segments each, whose ports are on all leaves. */
-    static String tenant(int ports, int devices) {
+    public static String tenant(int ports, int devices) {
         return "services:\n  - name: large\n    tenant: Skerry Council\n    model: tenant\n    parameters:\n      routers: [{ name: one }, { name: two }]\n      segments:\n"
                 + IntStream.range(0, 4).mapToObj(i -> String.format("        - { name: seg%d, router: %s, gateway: 198.51.100.%d/26 }%n", i, i < 2 ? "one" : "two", 64 * i + 1)).collect(Collectors.joining())
                 + "      ports:\n" + IntStream.range(0, ports).mapToObj(i -> String.format("        - { name: p%d, segment: seg%d, device: isle-%d, port: access-%d, tag: %d }%n",

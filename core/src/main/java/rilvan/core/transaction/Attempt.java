@@ -60,8 +60,8 @@ final class Attempt {
         all(Phase.LOCK_AND_READ, participant -> switch (participant.change.kind()) {
             case CONFIRMED_COMMIT, CANDIDATE -> List.of(new Lock(Datastore.RUNNING), new Lock(Datastore.CANDIDATE), participant.look);
             // What is saved later is all that runs: it is compared whole with what was saved before.
-            case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
-            case COMMAND_LINE -> List.of(new Read(Datastore.RUNNING, ""), new Read(Datastore.STARTUP, ""));
+            case RUNNING_ONLY -> List.of(new Lock(Datastore.RUNNING), new Read(Datastore.STARTUP, ""), new Read(Datastore.RUNNING, ""));
+            case COMMAND_LINE -> List.of(new Read(Datastore.STARTUP, ""), new Read(Datastore.RUNNING, ""));
         });
     }
 

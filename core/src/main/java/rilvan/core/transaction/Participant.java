@@ -25,6 +25,7 @@ import rilvan.core.environment.Request.Unlock;
 import rilvan.core.environment.Request.Validate;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.DeviceChange.Comparison;
+import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 
 /** One device in a transaction: its session, its locks, its timers, and how far it is. */
@@ -136,13 +137,16 @@ final class Participant {
     }
 
     /**
-     * Whether all that was read is the same configuration. A device may show entries that no order is said for in any sequence, such as
-     * the one in which they were made: configurations are compared by their schema, not by their text.
+     * Whether saving what runs after this change would save nothing else than the change: what runs and what was saved, as they were read,
+     * differ only within what the change sets as a whole. They are compared by their schema, not by their text: a device may show entries that no
+     * order is said for in any sequence.
      */
     boolean isSaved(List<Answer> answers) {
-        List<String> texts = texts(answers).stream().distinct().toList();
+        List<String> texts = texts(answers);
         try {
-            return texts.size() == 1 || texts.size() > 1 && texts.stream().map(change.codec()::decode).distinct().count() == 1;
+            return texts.size() == 2 && (texts.get(0).equals(texts.get(1))
+                    || Difference.between(change.codec().decode(texts.get(0)), change.codec().decode(texts.get(1))).paths().stream()
+                            .allMatch(path -> change.difference().paths().stream().anyMatch(ours -> ours.covers(path))));
         } catch (MalformedConfiguration e) {
             return false;
         }

@@ -237,4 +237,28 @@ class TransactionTest {
     private static String text(Node node) {
         return Shipped.QUERN.codec().encode(node);
     }
+
+    /** Saving an order saves nothing else: what is unsaved within what the order sets is gone by then, anything else is an obstacle. */
+    @Test
+    void unsavedChangesAreAnObstacleUnlessTheOrderSetsJustThese() {
+        Map<Path, State> ends = Map.of(Path.parse("/vpn/vrf[V]"), State.DONE, Path.parse("/vpn/vrf[W]"), State.ROLLED_BACK);
+        ends.forEach((path, end) -> {
+            parts.clear();
+            records.clear();
+            device("unsaved", DeviceKind.RUNNING_ONLY);
+            String saved = Shipped.QUERN.codec().encode(BEFORE.with(path, Node.ENTRY).with(path.child(rilvan.core.tree.Step.of("rd")), Node.leaf("9:9")));
+            boolean[] looked = {false};
+            fault = (device, send) -> {
+                int at = send.flight().indexOf(new Request.Read(Request.Datastore.STARTUP, ""));
+                if (at < 0 || looked[0]) {
+                    return null;
+                }
+                looked[0] = true;
+                List<Answer> answers = new ArrayList<>(answer(send));
+                answers.set(at, new Answer.Data(saved));
+                return answers;
+            };
+            assertThat(run()).as("unsaved at %s", path).isEqualTo(end);
+        });
+    }
 }
