@@ -3,6 +3,7 @@ package rilvan.core.transaction;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 import rilvan.core.dialect.Codec;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.tree.Change;
@@ -69,6 +70,17 @@ public record DeviceChange(String device, DeviceKind kind, Codec codec, Differen
         return found.presentNodes().entrySet().stream()
                 .filter(entry -> !has(change.before(), entry.getKey(), entry.getValue()) && !has(change.after(), entry.getKey(), entry.getValue()))
                 .map(entry -> change.at().append(entry.getKey())).findFirst();
+    }
+
+    /** Whether every node of another difference is one that this change sets or takes away. */
+    boolean sets(Difference other) {
+        return other.changes().stream().allMatch(each -> Stream.of(each.before(), each.after()).flatMap(side -> side.presentNodes().keySet().stream())
+                .map(path -> each.at().append(path)).allMatch(this::sets));
+    }
+
+    private boolean sets(Path path) {
+        return difference.changes().stream().filter(own -> own.at().covers(path)).anyMatch(own -> Stream.of(own.before(), own.after()).anyMatch(side ->
+                side.at(new Path(path.steps().subList(own.at().steps().size(), path.steps().size()))).filter(Node::present).isPresent()));
     }
 
     private static boolean has(Node side, Path path, Node node) {

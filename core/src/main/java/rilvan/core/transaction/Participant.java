@@ -138,15 +138,14 @@ final class Participant {
 
     /**
      * Whether saving what runs after this change would save nothing else than the change: what runs and what was saved, as they were read,
-     * differ only within what the change sets as a whole. They are compared by their schema, not by their text: a device may show entries that no
+     * differ only in nodes that the change sets or takes away. They are compared by their schema, not by their text: a device may show entries that no
      * order is said for in any sequence.
      */
     boolean isSaved(List<Answer> answers) {
         List<String> texts = texts(answers);
         try {
             return texts.size() == 2 && (texts.get(0).equals(texts.get(1))
-                    || Difference.between(change.codec().decode(texts.get(0)), change.codec().decode(texts.get(1))).paths().stream()
-                            .allMatch(path -> change.difference().paths().stream().anyMatch(ours -> ours.covers(path))));
+                    || change.sets(Difference.between(change.codec().decode(texts.get(0)), change.codec().decode(texts.get(1)))));
         } catch (MalformedConfiguration e) {
             return false;
         }
