@@ -18,6 +18,21 @@ cut_service() {
   wait "$SERVICE_PID" 2>/dev/null || true
 }
 
+# Neither of the two processes is root's, and the service may read and write rows, and nothing else.
+processes_are_unprivileged() {
+  local process statement
+  for process in "$SERVICE_PID" "$LAB_PID"; do
+    [ "$(id -u)" != 0 ] || [ "$(stat -c %u "/proc/$process")" != 0 ] || return 1
+  done
+  as_service_role 'select count(*) from orders' || return 1
+  for statement in 'create table mine (id int)' 'drop table orders' 'alter table orders add mine int' 'create role other' 'truncate orders' "copy orders to program 'cat'"; do
+    ! as_service_role "$statement" || return 1
+  done
+}
+as_service_role() { # statement
+  PGPASSWORD=$(cat "$RUN/service.password") "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan_service postgres -c "$1" >/dev/null 2>&1
+}
+
 # Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
 declare -A PIDS PORTS
 

@@ -84,7 +84,7 @@ build() {
 
 # prepare: from built jars to what starts fast.
 prepare() {
-  rm -rf "$BUILD/server" "$BUILD/server.jsa" "$BUILD/cli.jsa"
+  rm -rf "$BUILD/server" "$BUILD/archive/server.jsa" "$BUILD/cli.jsa"
   java -Djarmode=tools -jar "$ROOT"/server/target/rilvan-server-*.jar extract --destination "$BUILD/server" >/dev/null
   mv "$BUILD"/server/rilvan-server-*.jar "$BUILD/server/server.jar"
   # New files, not new contents: what runs from the old ones goes on.
@@ -120,6 +120,25 @@ as_store_user() {
   fi
 }
 
+# Where we are root, the lab and the service run as a system user of their own, who may read no more than they need.
+SERVICE_USER=rilvan
+
+ensure_service_user() {
+  [ "$(id -u)" != 0 ] || id -u "$SERVICE_USER" >/dev/null 2>&1 || useradd --system --no-create-home --shell /usr/sbin/nologin "$SERVICE_USER"
+}
+
+as_service_user() { # command …: in the place of this shell
+  if [ "$(id -u)" = 0 ]; then
+    exec setpriv --reuid="$SERVICE_USER" --regid="$SERVICE_USER" --init-groups --no-new-privs -- "$@"
+  else
+    exec "$@"
+  fi
+}
+
+give_to_service_user() { # file or folder …
+  [ "$(id -u)" != 0 ] || chown -R "$SERVICE_USER" "$@"
+}
+
 secret_file() { # file: a secret of its own, readable by its owner alone, if there is none yet
   [ -e "$1" ] || (umask 077; head -c 12 /dev/urandom | base64 | tr '+/' 'xy' >"$1")
 }
@@ -141,6 +160,34 @@ start_store() {
     rm "$RUN/store.first"
   fi
   run_store
+  secret_file "$RUN/owner.password"; secret_file "$RUN/service.password"
+  make_roles
+}
+
+# make_roles: who owns the tables and migrates them, and who reads and writes rows only. The first user of the store, who may do anything, is
+# used for nothing else.
+make_roles() {
+  # Passwords go by the environment, which no other user sees.
+  PGPASSWORD=$(cat "$RUN/store.password") OWNER_PASSWORD=$(cat "$RUN/owner.password") SERVICE_PASSWORD=$(cat "$RUN/service.password") \
+    "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres >>"$RUN/store.log" 2>&1 <<'SQL' || die "the roles of the store cannot be made, see $RUN/store.log"
+select format('create role %I login', name) from (values ('rilvan_owner'), ('rilvan_service')) as roles (name)
+where not exists (select 1 from pg_roles where rolname = name) \gexec
+\getenv owner OWNER_PASSWORD
+\getenv service SERVICE_PASSWORD
+alter role rilvan_owner password :'owner';
+alter role rilvan_service password :'service';
+revoke all on schema public from public;
+grant usage, create on schema public to rilvan_owner;
+grant usage on schema public to rilvan_service;
+-- A store of before there were these roles: its tables change hands.
+select format('alter %s %I owner to rilvan_owner', case relkind when 'S' then 'sequence' else 'table' end, relname)
+from pg_class where relnamespace = 'public'::regnamespace and relkind in ('r', 'S') and relowner <> 'rilvan_owner'::regrole
+and not exists (select 1 from pg_depend where objid = pg_class.oid and deptype in ('a', 'i')) \gexec
+grant select, insert, update, delete on all tables in schema public to rilvan_service;
+grant usage, select on all sequences in schema public to rilvan_service;
+alter default privileges for role rilvan_owner in schema public grant select, insert, update, delete on tables to rilvan_service;
+alter default privileges for role rilvan_owner in schema public grant usage, select on sequences to rilvan_service;
+SQL
 }
 
 # run_store: the store that is there, on the port it was given.
@@ -157,11 +204,14 @@ stop_store() {
 # start_lab: the simulated network of models/demo, on a free port. LAB_OPTIONS may hold further options.
 start_lab() {
   secret_file "$RUN/lab.password"
+  ensure_service_user
+  mkdir -p "$RUN/lab"; chmod 700 "$RUN/lab"
+  give_to_service_user "$RUN/lab" "$RUN/lab.password"
   DEVICE_PORT=$(free_port 8830)
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
   sed "s/port: 8830/port: $DEVICE_PORT/" "$MODELS/demo/network.yaml" >"$RUN/network.yaml"
-  java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
-    --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" ${LAB_OPTIONS:-} \
+  (as_service_user java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
+    --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" ${LAB_OPTIONS:-}) \
     >"$RUN/lab.log" 2>&1 </dev/null &
   LAB_PID=$!
   export RILVAN_LAB=http://127.0.0.1:$LAB_PORT
@@ -178,21 +228,26 @@ start_service() {
 launch_service() {
   [ -e "$RUN/rilvan.key" ] || (umask 077; head -c 32 /dev/urandom >"$RUN/rilvan.key")
   secret_file "$RUN/engineer.password"
+  ensure_service_user
+  mkdir -p "$BUILD/archive"
+  give_to_service_user "$RUN/rilvan.key" "$BUILD/archive"
   SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
-  export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan
-  SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/store.password"); export SPRING_DATASOURCE_PASSWORD
+  export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan_service SPRING_FLYWAY_USER=rilvan_owner
+  SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/service.password"); export SPRING_DATASOURCE_PASSWORD
+  SPRING_FLYWAY_PASSWORD=$(cat "$RUN/owner.password"); export SPRING_FLYWAY_PASSWORD
   RILVAN_MANAGEMENT_PORT=$(free_port $((SERVICE_PORT + 40))); export RILVAN_MANAGEMENT_PORT
   export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
-  if [ ! -e "$BUILD/server.jsa" ]; then
+  if [ ! -e "$BUILD/archive/server.jsa" ]; then
     # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.
-    (cd "$BUILD/server" && java -XX:ArchiveClassesAtExit="$BUILD/server.jsa" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
+    (cd "$BUILD/server" && as_service_user java -XX:ArchiveClassesAtExit="$BUILD/archive/server.jsa" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
       >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
   fi
   # Files for the moment, which a service that is killed leaves behind.
   local scratch=$RUN/${SERVICE_NAME:-service}.tmp
   rm -rf "$scratch"; mkdir "$scratch"
-  (cd "$BUILD/server" && exec java -XX:SharedArchiveFile="$BUILD/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1} -jar server.jar) \
+  give_to_service_user "$scratch"
+  (cd "$BUILD/server" && as_service_user java -XX:SharedArchiveFile="$BUILD/archive/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1} -jar server.jar) \
     >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session

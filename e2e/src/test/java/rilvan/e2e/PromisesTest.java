@@ -63,6 +63,11 @@ class PromisesTest {
     }
 
     @Test
+    void processesMayDoNoMoreThanTheyNeed() throws Exception {
+        product.script("processes_are_unprivileged");
+    }
+
+    @Test
     void whatIsReferredToStays() throws Exception {
         String exporter = example("l3vpn/examples/gannet-cold-stores");
         String importer = example("l3vpn/examples/harbour-lights");
