@@ -62,6 +62,17 @@ class PromisesTest {
         return text.replace(one, "\u0000").replace(other, one).replace("\u0000", other);
     }
 
+    /** What is checked follows what the change leaves: a segment without ports has no gateway and no route. */
+    @Test
+    void theLastPortOfARoutedSegmentLeaves() throws Exception {
+        String records = example("tenant/examples/tidewater-records");
+        done(records);
+        done(records.replaceFirst(".*desks-5.*\n", ""));
+        done(records);
+        done("remove: [tidewater-records]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     @Test
     void processesMayDoNoMoreThanTheyNeed() throws Exception {
         product.script("processes_are_unprivileged");
