@@ -91,7 +91,7 @@ public record Document(Object value, Map<String, Position> places) {
         SafeConstructor scalars = new SafeConstructor(options);
         Yaml yaml = new Yaml(scalars, new Representer(new DumperOptions()), new DumperOptions(), options, new CoreSchema());
         try {
-            Node root = yaml.compose(new StringReader(text));
+            Node root = yaml.compose(new StringReader(withoutSolidusEscapes(text)));
             if (root == null) {
                 throw new Malformed("the document is empty", Optional.empty());
             }
@@ -108,6 +108,34 @@ public record Document(Object value, Map<String, Position> places) {
         } catch (YAMLException e) {
             throw new Malformed(e.getMessage(), Optional.empty());
         }
+    }
+
+    /**
+     * JSON allows a solidus to be escaped (RFC 8259, 7), and so does YAML 1.2 for its sake; the reader knows YAML 1.1, which does not. Only
+     * strings in double quotes have escapes, and only a document that begins with a brace or bracket is taken for JSON.
+     */
+    private static String withoutSolidusEscapes(String text) {
+        String begin = text.stripLeading();
+        if (!text.contains("\\/") || !begin.startsWith("{") && !begin.startsWith("[")) {
+            return text;
+        }
+        StringBuilder without = new StringBuilder(text.length());
+        boolean quoted = false;
+        char before = ' ';
+        for (int i = 0; i < text.length(); i++) {
+            char each = text.charAt(i);
+            if (quoted && each == '\\' && i + 1 < text.length()) {
+                i++;
+                without.append(text.charAt(i) == '/' ? "" : "\\").append(text.charAt(i));
+                continue;
+            }
+            if (each == '"' && (quoted || "{[,:".indexOf(before) >= 0)) {
+                quoted = !quoted;
+            }
+            before = Character.isWhitespace(each) ? before : each;
+            without.append(each);
+        }
+        return without.toString();
     }
 
     private static void refuseLongWords(String text) {

@@ -3,6 +3,8 @@ package rilvan.core.document;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.util.List;
+import java.util.Map;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -23,6 +25,15 @@ class DocumentTest {
                 Arguments.of("a: 1\nb: \"\u0000\"", "line 2, column 5: the character U+0000 is not allowed"),
                 Arguments.of("[".repeat(200) + "]".repeat(200), "Nesting"),
                 Arguments.of("x".repeat(Document.LONGEST + 1), "at most 4000000 are read"));
+    }
+
+    /** Every escape of JSON (RFC 8259, 7), some of which YAML 1.1 does not know; text that is no JSON string keeps its backslashes. */
+    @Test
+    void whatJsonEscapesIsRead() {
+        assertThat(Document.read("{\"a\": \"<\\/b> \\\\/ \\\" \\u00e9 \\b\\f\\n\\r\\t\", \"c\\/d\": [\"\\/\"]}").value())
+                .isEqualTo(Map.of("a", "</b> \\/ \" é \b\f\n\r\t", "c/d", List.of("/")));
+        assertThat(Document.read("a: x\\/y").value()).isEqualTo(Map.of("a", "x\\/y"));
+        assertThat(Document.read("{a: 'x\\/y', b: it\"s\\/}").value()).isEqualTo(Map.of("a", "x\\/y", "b", "it\"s\\/"));
     }
 
     @ParameterizedTest

@@ -1,0 +1,211 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonWriter;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.yaml.snakeyaml.Yaml;
+
+/**
+ * Any version of a service to any other, over all parameters of all models: a version that is changed and changed back is the version that was
+ * placed, byte for byte; each version asked for again is nothing to do; what the ledgers say is what devices hold; and removed, every device is as
+ * at the start. Some changes meet a device that refuses: rolled back, nothing has changed. The seed is printed, and taken from {@code -Drilvan.seed};
+ * {@code -Drilvan.changes} says how many.
+ */
+class ChangedAndBackTest {
+
+    private static final String YAML = "application/yaml";
+    private static final int CHANGES = Integer.getInteger("rilvan.changes", 10);
+    private static final int TRIES = 60;
+    private static final List<String> STEPS = List.of("edit", "validate", "commit", "confirm");
+
+    private final long seed = Long.getLong("rilvan.seed", System.nanoTime());
+    private final Random random = new Random(seed);
+    private final Map<String, Integer> counts = new TreeMap<>();
+    private Product product;
+
+    /** An example as its order, once for each service in it that stands by itself. */
+    private static List<Map<String, Object>> examples() throws Exception {
+        List<Map<String, Object>> examples = new ArrayList<>();
+        try (Stream<Path> files = Files.walk(Product.ROOT.resolve("models/services"))) {
+            for (Path file : files.filter(each -> each.getParent().endsWith("examples") && !each.endsWith("harbour-lights.yaml")).sorted().toList()) {
+                examples.add(new Yaml().load(Files.readString(file)));
+            }
+        }
+        return examples;
+    }
+
+    @Test
+    void everyVersionLeadsToEveryOtherAndBack() throws Exception {
+        System.out.println("changing with seed " + seed);
+        List<Map<String, Object>> examples = examples();
+        try (Product started = new Product("changes", Product.ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "5s", "RILVAN_SETTLE_TIME", "300ms"))) {
+            product = started;
+            Map<String, String> before = product.held();
+            for (int i = 0; i < CHANGES; i++) {
+                Map<String, Object> placed = examples.get(random.nextInt(examples.size()));
+                String name = (String) service(placed).get("name");
+                String text = JsonWriter.string(placed);
+                String told = "seed " + seed + ", change " + i + " of " + name;
+                if (!run(text).equals("DONE")) {
+                    throw new AssertionError(told + " could not be placed");
+                }
+                Map<String, String> asPlaced = product.held();
+                String changed = changed(placed);
+                if (changed.isEmpty()) {
+                    count("nothing found to change");
+                } else {
+                    roundTrip(text, changed, told + " to " + changed, asPlaced);
+                }
+                assertThat(run("{\"remove\": [\"" + name + "\"]}")).as(told).isEqualTo("DONE");
+                assertThat(product.held()).as(told).isEqualTo(before);
+            }
+        }
+        System.out.println(CHANGES + " changes from seed " + seed + ": " + counts);
+    }
+
+    private void roundTrip(String text, String changed, String told, Map<String, String> asPlaced) throws Exception {
+        String end = "";
+        if (random.nextInt(3) == 0) {
+            List<String> devices = new ArrayList<>(preview(changed).orElseThrow().getObject("devices").keySet());
+            if (!devices.isEmpty()) {
+                String device = devices.get(random.nextInt(devices.size()));
+                product.fault(device, "{\"trouble\":\"refuse\",\"step\":\"" + STEPS.get(random.nextInt(STEPS.size())) + "\",\"message\":\"not now\",\"path\":\"\",\"during\":0}");
+                end = run(changed);
+                if (end.equals("ROLLED_BACK")) {
+                    count("refused by a device");
+                    assertThat(product.held()).as(told).isEqualTo(asPlaced);
+                }
+                assertThat(product.rilvan("", "lab", "clear", device).code()).isZero();
+            }
+        }
+        // A refusal to confirm is settled, since the order is decided by then.
+        end = end.equals("DONE") ? end : run(changed);
+        count(end);
+        if (end.equals("DONE")) {
+            assertThat(preview(changed).orElseThrow().getBoolean("changesNothing")).as(told).isTrue();
+            assertThat(product.rilvan("", "device", "read", "--all").code()).isZero();
+            assertThat(JsonParser.array().from(product.request("GET", "/api/v1/drift", "", YAML).body())).as(told).isEmpty();
+            assertThat(run(text)).as(told).isEqualTo("DONE");
+        }
+        assertThat(product.held()).as(told).isEqualTo(asPlaced);
+    }
+
+    /** Another version that the service takes, and that changes something; empty where none was found. */
+    private String changed(Map<String, Object> placed) throws Exception {
+        for (int i = 0; i < TRIES; i++) {
+            Map<String, Object> copy = new Yaml().load(JsonWriter.string(placed));
+            if (mutate(service(copy).get("parameters"))) {
+                String text = JsonWriter.string(copy);
+                if (preview(text).filter(preview -> !preview.getBoolean("changesNothing")).isPresent()) {
+                    return text;
+                }
+            }
+        }
+        return "";
+    }
+
+    private Optional<JsonObject> preview(String text) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/previews", text, YAML);
+        assertThat(answer.statusCode()).as(answer.body() + text).isIn(200, 422);
+        return answer.statusCode() == 200 ? Optional.of(JsonParser.object().from(answer.body())) : Optional.empty();
+    }
+
+    /** Changes one value somewhere, or takes one away. */
+    @SuppressWarnings("unchecked")
+    private boolean mutate(Object value) {
+        if (value instanceof Map<?, ?> fields && !fields.isEmpty()) {
+            Map<String, Object> map = (Map<String, Object>) fields;
+            String field = new ArrayList<>(map.keySet()).get(random.nextInt(map.size()));
+            Object inner = map.get(field);
+            if (inner instanceof Map || inner instanceof List<?> list && !list.isEmpty()) {
+                return mutate(inner);
+            }
+            return replace(inner, random.nextInt(4) == 0 ? null : other(inner), next -> {
+                if (next == null) {
+                    map.remove(field);
+                } else {
+                    map.put(field, next);
+                }
+            });
+        }
+        if (value instanceof List<?> items && !items.isEmpty()) {
+            List<Object> list = (List<Object>) items;
+            int index = random.nextInt(list.size());
+            if (random.nextInt(3) == 0) {
+                list.remove(index);
+                return true;
+            }
+            Object inner = list.get(index);
+            return inner instanceof Map ? mutate(inner) : replace(inner, other(inner), next -> list.set(index, next));
+        }
+        return false;
+    }
+
+    private static boolean replace(Object now, Object next, Consumer<Object> put) {
+        if (now != null && now.equals(next)) {
+            return false;
+        }
+        put.accept(next);
+        return true;
+    }
+
+    private Object other(Object value) {
+        if (value instanceof Boolean truth) {
+            return !truth;
+        }
+        if (value instanceof Integer number) {
+            return number + 1 + random.nextInt(3);
+        }
+        String text = String.valueOf(value);
+        Map<String, List<String>> words = new HashMap<>(Map.of("any", List.of("hub", "spoke"), "hub", List.of("any"), "spoke", List.of("any", "hub"),
+                "keep", List.of("strip", "map"), "strip", List.of("keep"), "map", List.of("keep"), "ldp", List.of("evpn"), "evpn", List.of("ldp"),
+                "untagged", List.of("77"), "ingress", List.of("multicast")));
+        List<String> known = words.get(text);
+        if (known != null) {
+            return known.get(random.nextInt(known.size()));
+        }
+        return text.matches("access-\\d") ? "access-" + (1 + random.nextInt(5)) : text.matches("\\d+") ? Integer.toString(Integer.parseInt(text) + 1)
+                : text.matches(".*/\\d+") ? text.replaceFirst("/\\d+$", "/" + (Integer.parseInt(text.substring(text.lastIndexOf('/') + 1)) + 1)) : text + "x";
+    }
+
+    @SuppressWarnings("unchecked")
+    private static Map<String, Object> service(Map<String, Object> order) {
+        return (Map<String, Object>) ((List<Object>) order.get("services")).get(0);
+    }
+
+    private String run(String document) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
+        assertThat(answer.statusCode()).as("seed %d: %s: %s", seed, answer.body(), document).isEqualTo(202);
+        long order = JsonParser.object().from(answer.body()).getLong("order");
+        Map<String, String> end = new LinkedHashMap<>();
+        product.await("/api/v1/orders/" + order, "order", each -> {
+            end.put("state", each.getString("state"));
+            end.put("failure", each.getString("failure"));
+            return each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK");
+        });
+        if (end.get("state").equals("ROLLED_BACK")) {
+            System.out.println("rolled back: " + end.get("failure"));
+        }
+        return end.get("state");
+    }
+
+    private void count(String what) {
+        counts.merge(what, 1, Integer::sum);
+    }
+}
