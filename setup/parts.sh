@@ -295,6 +295,9 @@ start_all() {
   [ ! -e "$RUN/loaded" ] || [ "$(families)" = "$(cat "$RUN/families" 2>/dev/null)" ] ||
     die "what is stored here was written with other versions of the device families; start with an empty store (./demo --reset)"
   start_store
+  ensure_service_user
+  (as_service_user test -r "$MODELS/vocabulary.yaml") && (as_service_user test -r "$BUILD/lab.jar") ||
+    die "the user $SERVICE_USER cannot read $MODELS or $BUILD; every folder above them must be searchable by others"
   start_lab
   start_service
   load_demo

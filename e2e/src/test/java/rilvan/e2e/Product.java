@@ -12,6 +12,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -47,6 +48,10 @@ final class Product implements AutoCloseable {
      * @param settings further settings of the service, as environment variables
      */
     Product(String name, Path models, Map<String, String> settings) throws IOException, InterruptedException, JsonParserException {
+        if (!models.startsWith(ROOT)) {
+            // The lab and the service run as a user of their own, who must get into the folder that a test has made.
+            Files.setPosixFilePermissions(models.getParent(), PosixFilePermissions.fromString("rwxr-xr-x"));
+        }
         ProcessBuilder builder = new ProcessBuilder(ROOT.resolve("e2e/product.sh").toString());
         builder.environment().put("RILVAN_PACKAGED", "yes");
         builder.environment().put("RUN_NAME", name);

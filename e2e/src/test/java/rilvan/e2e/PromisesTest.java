@@ -111,7 +111,7 @@ class PromisesTest {
         done(office);
         assertThat(answers("haven-ce4", "192.0.2.11")).isTrue();
         assertThat(answers("ternsay-ce2", "192.0.2.17")).isTrue();
-        assertThat(refused(kelp.replace("192.0.2.6/31, customer: 192.0.2.7", "192.0.2.16/29, customer: 192.0.2.18")))
+        assertThat(refused(kelp.replace("192.0.2.6/31, customer: 192.0.2.7", "192.0.2.18/29, customer: 192.0.2.19")))
                 .contains("both VPNs exchange routes with gannet-cold-stores, which could not tell them apart");
         done(kelp);
         assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
@@ -158,6 +158,15 @@ class PromisesTest {
         // The device that had changed before shows its entries in another sequence now; that is no change.
         done(islands);
         assertThat(order.getString("failure")).contains("room").hasSizeLessThan(4_000).matches(text -> text.codePoints().noneMatch(Character::isISOControl));
+        done(CLINICS);
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** An ok to a confirmation that was not meant: the device would roll back a minute after the order was done, and lock nobody in until then. */
+    @Test
+    void aConfirmationThatWasNotMeantIsFoundOut() throws Exception {
+        product.fault("haven-pe1", "{\"trouble\":\"pretend\",\"step\":\"confirm\",\"during\":0}");
+        done(example("l3vpn/examples/tidewater-clinics"));
         done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
     }

@@ -134,7 +134,7 @@ final class Recovery {
             settle(participant);
         } else if (both.size() == 2 && both.get(0).equals(both.get(1))) {
             participant.stage = Stage.READING;
-            order.send(participant, List.of(new Confirm(order.token()), participant.look));
+            order.send(participant, List.of(new Confirm(order.token()), new Confirm(order.token()), participant.look));
         } else if (both.size() == 2 && order.now() - participant.overBy >= 0) {
             participant.stage = Stage.READING;
             towards(participant, answers, true);
@@ -176,9 +176,14 @@ final class Recovery {
         }
     }
 
-    /** A confirm that fails may be done already, or too late, or may never have been: only reading tells. */
+    /**
+     * A confirm that fails may be done already, or too late, or may never have been: only reading tells. One that is answered with ok may not
+     * have been meant, and reading shows the change all the same until the timer has run out: so a confirm is sent twice, and the second is refused
+     * where nothing is pending any more, or confirms.
+     */
     private void confirmed(Participant participant, List<Answer> answers) {
-        boolean ok = answers.get(participant.flight.indexOf(new Confirm(order.token()))) instanceof Done;
+        int first = participant.flight.indexOf(new Confirm(order.token()));
+        boolean ok = !(answers.get(first + 1) instanceof Answer.Lost) && (answers.get(first) instanceof Done || answers.get(first + 1) instanceof Done);
         boolean read = participant.flight.get(participant.flight.size() - 1) instanceof Read;
         if (ok && (!read || participant.read(answers) instanceof Comparison.After)) {
             order.tell(participant, Outcome.OK, "");

@@ -361,7 +361,7 @@ public final class Transaction {
                 for (Participant participant : participants.values()) {
                     switch (participant.change.kind()) {
                         case CONFIRMED_COMMIT -> begin(participant, Phase.CONFIRM,
-                                List.of(new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
+                                List.of(new Confirm(token), new Confirm(token), new Unlock(Datastore.CANDIDATE), new Unlock(Datastore.RUNNING)));
                         case CANDIDATE -> recovery.settled(participant);
                         case RUNNING_ONLY, COMMAND_LINE -> recovery.save(participant);
                     }

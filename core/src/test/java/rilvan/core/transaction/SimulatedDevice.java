@@ -77,6 +77,7 @@ final class SimulatedDevice {
     private Node beforePending = Node.EMPTY;
     private long revertAt;
     private boolean liesAboutCancel;
+    private boolean liesAboutConfirm;
     private boolean keepsAtExpiry;
     private boolean armed;
     private boolean decided;
@@ -380,6 +381,7 @@ final class SimulatedDevice {
             pending = Optional.of(commit.token());
             revertAt = now + commit.seconds() * 1_000_000_000L;
             liesAboutCancel |= whim.chance(1);
+            liesAboutConfirm |= whim.chance(1);
             return new Answer.Done();
         } else if (request instanceof Request.Extend extend) {
             if (!pending.equals(Optional.of(extend.token()))) {
@@ -401,6 +403,10 @@ final class SimulatedDevice {
             }
             check(decided, "confirms before DECIDED is stored");
             check(candidate.equals(running), "confirms somebody's edits along with its own");
+            if (liesAboutConfirm) {
+                liesAboutConfirm = false;
+                return new Answer.Done();
+            }
             run(candidate);
             readAsAfter = true;
             pending = Optional.empty();

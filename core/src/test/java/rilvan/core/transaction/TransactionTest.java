@@ -112,7 +112,7 @@ class TransactionTest {
         // The OPEN record is written with the plan, before the transaction starts.
         assertThat(records).containsExactly(State.CONNECTED, State.PREPARED, State.DECIDED, State.DONE);
         requests.values().forEach(sent -> assertThat(sent).containsExactly("Lock", "Lock", "Read", "Edit", "Validate",
-                "ConfirmedCommit", "Read", "Read", "Confirm", "Unlock", "Unlock"));
+                "ConfirmedCommit", "Read", "Read", "Confirm", "Confirm", "Unlock", "Unlock"));
     }
 
     @Test
