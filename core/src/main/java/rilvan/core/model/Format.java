@@ -187,6 +187,11 @@ enum Format {
         return type;
     }
 
+    /** Whether a value is of the type that has this format. */
+    boolean takes(Object value) {
+        return type.equals("integer") ? value instanceof Long : value instanceof String;
+    }
+
     /** What is wrong with a value, and what would do; absent where nothing is. */
     Optional<String> fault(Object value) {
         try {

@@ -30,7 +30,10 @@ sealed interface ParameterReader {
     /** The services that a value names. */
     Stream<String> services(Object value);
 
-    /** Notes what is wrong with a completed value: its form, or what it refers to. */
+    /**
+     * Notes what is wrong with a value: its form, or what it refers to. The value is a completed one, or one that the schema has refused; of the
+     * latter what is missing or of another type is passed over, since that is said already.
+     */
     void check(Object value, Location place);
 
     /**
@@ -122,9 +125,13 @@ sealed interface ParameterReader {
 
         @Override
         public void check(Object value, Location place) {
-            Values among = (Values) value;
-            for (int i = 0; i < fields.size(); i++) {
-                fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
+            if (value instanceof Values among) {
+                for (int i = 0; i < fields.size(); i++) {
+                    fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
+                }
+            } else if (value instanceof Map<?, ?>) {
+                Map<String, Object> given = Parameters.map(value);
+                layout.inOrder().stream().filter(given::containsKey).forEach(name -> fields.get(layout.place(name)).check(given.get(name), place.below(name, given)));
             }
         }
     }
@@ -160,9 +167,10 @@ sealed interface ParameterReader {
 
         @Override
         public void check(Object value, Location place) {
-            List<?> list = (List<?>) value;
-            for (int i = 0; i < list.size(); i++) {
-                item.check(list.get(i), place.below(i, place.siblings()));
+            if (value instanceof List<?> list) {
+                for (int i = 0; i < list.size(); i++) {
+                    item.check(list.get(i), place.below(i, place.siblings()));
+                }
             }
         }
     }
@@ -194,8 +202,8 @@ sealed interface ParameterReader {
         @Override
         public void check(Object value, Location place) {
             if (value != null && !value.equals(otherwise)) {
-                reference.flatMap(refers -> refers.fault((String) value, place)).or(() -> format.flatMap(form -> form.fault(value)))
-                        .ifPresent(fault -> place.around().problems().add(new Problem(place.pointer(), fault)));
+                reference.filter(refers -> value instanceof String).flatMap(refers -> refers.fault((String) value, place))
+                        .or(() -> format.filter(form -> form.takes(value)).flatMap(form -> form.fault(value))).ifPresent(fault -> place.around().problems().add(new Problem(place.pointer(), fault)));
             }
         }
     }

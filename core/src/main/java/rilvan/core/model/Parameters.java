@@ -208,6 +208,12 @@ public final class Parameters {
             if (problems.isEmpty()) {
                 return complete;
             }
+        } else {
+            // What is of the right type is looked at all the same: everything that is wrong is said at once.
+            Set<String> said = problems.stream().map(Problem::pointer).collect(Collectors.toSet());
+            List<Problem> further = new ArrayList<>();
+            fields.check(read, ParameterReader.Location.top(pointer, source, further));
+            further.stream().filter(each -> !said.contains(each.pointer())).forEach(problems::add);
         }
         throw new ValidationFailure(problems);
     }

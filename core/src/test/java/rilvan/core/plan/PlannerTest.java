@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import rilvan.core.Shipped;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Plan.ChangeKind;
 
 class PlannerTest {
@@ -99,6 +100,17 @@ class PlannerTest {
     @Test
     void aDefaultRouteAtOneSiteIsAccepted() {
         assertThat(Shipped.plan(desk, CLINICS.replace("198.51.100.0/26", "0.0.0.0/0")).outcomes()).hasSize(1);
+    }
+
+    /** What the schema refuses hides nothing else that is wrong, and is itself said once. */
+    @Test
+    void everythingThatIsWrongWithFieldsIsSaidAtOnce() {
+        String order = CLINICS.replaceFirst("          device: haven-pe1\n", "").replaceFirst("tag: 110", "tag: 9999").replace("customer: 192.0.2.1\n", "customer: nowhere\n")
+                .replace("device: ternsay-pe1", "device: ternsay-pe9").replace("address: 192.0.2.2/31", "address: [192.0.2.2]");
+        String site = "/services/0/parameters/sites/";
+        assertThatThrownBy(() -> Shipped.plan(desk, order)).isInstanceOfSatisfying(ValidationFailure.class, failure ->
+                assertThat(failure.problems().stream().map(ValidationFailure.Problem::pointer)).containsExactlyInAnyOrder(site + "0/device", site + "0/tag", site + "0/customer",
+                        site + "1/device", site + "1/address"));
     }
 
     /** The hub refuses no route for the AS of a spoke; spokes do not exchange routes. */
