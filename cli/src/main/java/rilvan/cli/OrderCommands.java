@@ -56,7 +56,7 @@ final class OrderCommands {
         Server server = Server.signedIn();
         JsonObject placed = server.place(document, type);
         if (placed.isNull("order")) {
-            noChange(placed.getObject("preview"));
+            noChange(placed.getObject("preview", new JsonObject()));
             return 0;
         }
         return follow(server, placed.getLong("order"));
@@ -272,7 +272,7 @@ final class OrderCommands {
     private static void noChange(JsonObject preview) {
         Terminal.say("no change: the devices already hold what this order asks for, as they were read"
                 + (preview.isNull("readAt") ? "" : " (the earliest reading is of " + Texts.time(preview.getString("readAt")) + ")"));
-        String guarantee = preview.getString("guarantee");
+        String guarantee = preview.getString("guarantee", "");
         if (guarantee.contains(". ")) {
             Terminal.say(guarantee.substring(guarantee.indexOf(". ") + 2));
         }

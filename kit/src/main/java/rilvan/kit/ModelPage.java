@@ -59,6 +59,9 @@ final class ModelPage {
         line("## What it puts on devices");
         line("");
         clauses();
+        line("## How it is checked");
+        line("");
+        checks();
         examples(folder);
         return page.toString();
     }
@@ -125,6 +128,19 @@ final class ModelPage {
             List<String> families = catalog.dialects().values().stream()
                     .filter(dialect -> dialect.clauses().containsKey(clause) || clause.equals(Dialect.NATIVE)).map(Dialect::name).toList();
             line("| `" + clause + "` | " + catalog.vocabulary().clauses().get(clause).get("description") + " | " + join(families) + " |");
+        }
+        line("");
+    }
+
+    private void checks() {
+        if (model.observations().isEmpty()) {
+            line("It has no checks: an order says so, and proves nothing but that the devices hold what was ordered.");
+        } else {
+            line("| check | what is looked at | it must |");
+            line("|---|---|---|");
+            model.observations().forEach((observation, wanted) -> line("| `" + observation + "` | "
+                    + catalog.vocabulary().observations().get(observation).get("description") + " | "
+                    + (wanted.size() == 2 ? "be so in some places, and not in others" : wanted.contains(true) ? "be so" : "not be so") + " |"));
         }
         line("");
     }

@@ -48,6 +48,13 @@ public record ServiceModel(
         return statements.said().stream().map(Statement::clause).collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
+    /** The observations of its checks, each with whether it must be so ({@code true}), must not, or both, in the order of their first appearance. */
+    public Map<String, Set<Boolean>> observations() {
+        Map<String, Set<Boolean>> observations = new LinkedHashMap<>();
+        expectations.said().forEach(each -> observations.computeIfAbsent(each.observation(), name -> new LinkedHashSet<>()).add(each.wanted()));
+        return observations;
+    }
+
     /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
     public List<Map.Entry<String, String>> rulesSaid() {
         return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
