@@ -73,4 +73,12 @@ class AllocatorTest {
         assertThat(pool.form().read("198.51.100.0/31")).isEmpty();
         assertThat(pool.extent()).isEqualTo("prefixes of length " + length + " in " + whole);
     }
+
+    /** RFC 7432, 7.6: the target that routes of a segment are imported by is made of the six octets after the type. */
+    @Test
+    void segmentsDifferWhereTheirImportTargetIsMade() {
+        Pool pool = rilvan.core.Shipped.SKERRA.pools().get("ethernet-segment");
+        assertThat(java.util.stream.LongStream.of(pool.first(), pool.first() + 1, 255, 256, 65_536, pool.to()).mapToObj(pool::write).map(id -> id.substring(3, 20)).distinct())
+                .hasSize(6);
+    }
 }
