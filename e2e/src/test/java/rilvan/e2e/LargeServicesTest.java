@@ -27,12 +27,13 @@ import rilvan.kit.LargeServices;
 
 /**
  * Services of dozens of places on the running product: placed, then broken by hand on some devices, each of which the checks must name; restored,
- * and removed without a trace. So many breaks as {@code -Drilvan.breaks} says.
+ * and removed without a trace. As many breaks as {@code -Drilvan.breaks.outside} says.
  */
-@Timeout(10 * 60)
+@Timeout(20 * 60)
 class LargeServicesTest {
 
     private static final String DELETED = " xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'";
+    private static final long SEED = Long.getLong("rilvan.seed", System.nanoTime());
     private static final int BREAKS = Integer.getInteger("rilvan.breaks.outside", 4);
 
     /** What somebody types to break a managed node, in the language of the device that has such nodes. */
@@ -81,24 +82,25 @@ class LargeServicesTest {
         return models;
     }
 
-    @Test
-    void aHubAndSpokeVpnOfSixtySites() throws Exception {
-        placedBrokenAndRestored("pe", 20, LargeServices.hubAndSpoke(16, 20), LargeServices.hubAndSpoke(60, 20));
+    private enum Large {
+        HUB_AND_SPOKE_60, HIERARCHICAL_VPLS_40, TENANT_40
     }
 
+    /** All of them with {@code -Drilvan.large=all}; otherwise the one that the seed chooses. */
     @Test
-    void aHierarchicalVplsOfFortyEdges() throws Exception {
-        placedBrokenAndRestored("vpls", 40, LargeServices.hierarchicalVpls(40));
-    }
-
-    @Test
-    void aTenantOfFortyPorts() throws Exception {
-        placedBrokenAndRestored("leaf", 10, LargeServices.tenant(40, 10));
+    void aLargeServiceIsPlacedBrokenRestoredAndRemoved() throws Exception {
+        Large chosen = Large.values()[new Random(SEED).nextInt(Large.values().length)];
+        for (Large each : System.getProperty("rilvan.large", "").equals("all") ? List.of(Large.values()) : List.of(chosen)) {
+            switch (each) {
+                case HUB_AND_SPOKE_60 -> placedBrokenAndRestored("pe", 20, LargeServices.hubAndSpoke(16, 20), LargeServices.hubAndSpoke(60, 20));
+                case HIERARCHICAL_VPLS_40 -> placedBrokenAndRestored("vpls", 40, LargeServices.hierarchicalVpls(40));
+                case TENANT_40 -> placedBrokenAndRestored("leaf", 10, LargeServices.tenant(40, 10));
+            }
+        }
     }
 
     /** Each order in turn, the last one is broken. */
     private void placedBrokenAndRestored(String role, int devices, String... orders) throws Exception {
-        long seed = Long.getLong("rilvan.seed", System.nanoTime());
         List<Break> breaks = new ArrayList<>(OTHERS);
         if (!role.equals("pe")) {
             breaks.addAll(TAGS);
@@ -116,18 +118,18 @@ class LargeServicesTest {
             assertThat(proof.getArray("uncovered")).as("places without a check").isEmpty();
             assertThat(product.rilvan("", "service", "check", "large").code()).isZero();
             List<Integer> chosen = new ArrayList<>(IntStream.rangeClosed(1, devices).boxed().toList());
-            Collections.shuffle(chosen, new Random(seed));
+            Collections.shuffle(chosen, new Random(SEED));
             List<String> broken = new ArrayList<>();
             for (int number : chosen.subList(0, Math.min(BREAKS, devices))) {
                 String device = "isle-" + number;
-                broken.add(device + " " + breakOne(product, device, breaks, new Random(seed + number)).orElseThrow(() -> new AssertionError(device + " has nothing to break, seed " + seed)));
+                broken.add(device + " " + breakOne(product, device, breaks, new Random(SEED + number)).orElseThrow(() -> new AssertionError(device + " has nothing to break, seed " + SEED)));
             }
             String seen = String.join("\n", product.rilvan("", "service", "check", "large").output().lines().filter(line -> line.startsWith("fail")).toList()) + "\n";
-            assertThat(broken).as("seed %d, failed:\n%s", seed, seen).allMatch(each -> seen.matches("(?s).*\\b" + each.substring(0, each.indexOf(' ')) + "[ \\n].*"));
+            assertThat(broken).as("seed %d, failed:\n%s", SEED, seen).allMatch(each -> seen.matches("(?s).*\\b" + each.substring(0, each.indexOf(' ')) + "[ \\n].*"));
             restore(product, broken);
-            assertThat(product.rilvan("", "service", "check", "large").code()).as("seed %d", seed).isZero();
+            assertThat(product.rilvan("", "service", "check", "large").code()).as("seed %d", SEED).isZero();
             run(product, "remove: [large]");
-            assertThat(product.held()).as("seed %d", seed).isEqualTo(before);
+            assertThat(product.held()).as("seed %d", SEED).isEqualTo(before);
         }
     }
 
