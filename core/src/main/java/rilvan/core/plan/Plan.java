@@ -119,7 +119,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     }
 
     /** A few of some names, and how many more there are. */
-    static String named(List<String> names, int most) {
+    public static String named(List<String> names, int most) {
         return names.size() <= most ? String.join(", ", names)
                 : String.join(", ", names.subList(0, most)) + " and " + (names.size() - most) + " others";
     }

@@ -137,7 +137,7 @@ public class DeviceController {
         ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
         DeviceSummary summary = inventory.summary(name).orElse(null);
         return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed,
-                drifts.on(name).stream().map(DriftView::of).toList());
+                DriftView.of(drifts.on(name)));
     }
 
     /** Reads the device now and remembers what it holds. */

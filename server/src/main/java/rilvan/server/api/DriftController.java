@@ -38,7 +38,11 @@ public class DriftController {
     public record DriftView(String device, String path, String ordered, String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
             String leftBy, OffsetDateTime leftAt, String reason) {
 
-        static DriftView of(DriftRow row) {
+        static List<DriftView> of(List<DriftRow> rows) {
+            return rows.stream().map(DriftView::of).toList();
+        }
+
+        private static DriftView of(DriftRow row) {
             return new DriftView(row.device(), row.path(), Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
                     List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason());
         }
@@ -49,13 +53,13 @@ public class DriftController {
 
     @GetMapping("/drift")
     List<DriftView> drift() {
-        return drifts.all().stream().map(DriftView::of).toList();
+        return DriftView.of(drifts.all());
     }
 
     /** Leaves a node as it was found. It is not asked about again until it says something else or its service goes. */
     @PostMapping("/devices/{name}/drift-decisions")
     List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who) {
         register.leave(name, decision.path(), who.getName(), decision.reason());
-        return drifts.on(name).stream().map(DriftView::of).toList();
+        return DriftView.of(drifts.on(name));
     }
 }

@@ -117,7 +117,7 @@ public class ServiceController {
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), proof(name),
-                drifts.of(name).stream().map(DriftView::of).toList(), outOfDate(name));
+                DriftView.of(drifts.of(name)), outOfDate(name));
     }
 
     private List<FootprintLine> footprint(String device, String service) {

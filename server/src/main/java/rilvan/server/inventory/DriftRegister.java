@@ -5,7 +5,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -107,7 +106,7 @@ public class DriftRegister {
         if (path == null || drifts.leave(device, path, who, reason) == 0) {
             List<String> drifted = drifts.on(device).stream().map(DriftRow::path).toList();
             throw new ValidationFailure("/path", "'" + path + "' has not drifted on " + device
-                    + (drifted.isEmpty() ? "; nothing has" : "; drifted: " + String.join(", ", new TreeSet<>(drifted))));
+                    + (drifted.isEmpty() ? "; nothing has" : "; drifted: " + String.join(", ", drifted)));
         }
         inventory.moved(device);
     }

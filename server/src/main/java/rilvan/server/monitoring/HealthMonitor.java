@@ -16,6 +16,7 @@ import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Explainer;
+import rilvan.core.plan.Plan;
 import rilvan.server.Settings;
 import rilvan.server.ops.Threads;
 import rilvan.server.store.ServiceHealth;
@@ -103,8 +104,7 @@ public class HealthMonitor {
     private String outOfDate(String service) {
         try {
             List<String> devices = explainer.outOfDate(service);
-            return devices.isEmpty() ? "" : "would change on " + String.join(", ", devices.subList(0, Math.min(devices.size(), MOST_NAMED)))
-                    + (devices.size() > MOST_NAMED ? " and " + (devices.size() - MOST_NAMED) + " others" : "");
+            return devices.isEmpty() ? "" : "would change on " + Plan.named(devices, MOST_NAMED);
         } catch (ValidationFailure e) {
             return "cannot be worked out any more: " + e.getMessage();
         }

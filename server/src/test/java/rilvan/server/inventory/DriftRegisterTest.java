@@ -1,0 +1,62 @@
+package rilvan.server.inventory;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
+
+import java.util.List;
+import java.util.Set;
+import org.junit.jupiter.api.Test;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.tree.Node;
+import rilvan.server.store.Drifts;
+import rilvan.server.store.Drifts.DriftRow;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Services;
+
+class DriftRegisterTest {
+
+    private static final DriftRow RD = new DriftRow("haven-pe1", "/vpn/vrf[V]/rd", "1:1", "9:9", "clinics", null, null, null, null, null);
+
+    private final Drifts drifts = mock(Drifts.class);
+    private final Inventory inventory = mock(Inventory.class);
+    private final StoredPlanningSource source = mock(StoredPlanningSource.class);
+    private final DriftRegister register = new DriftRegister(drifts, inventory, mock(Services.class), source);
+
+    @Test
+    void aReadingThatAnOrderHasOvertakenIsNotKept() {
+        when(inventory.putReading("haven-pe1", 7, "text")).thenReturn(0);
+        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY)).isFalse();
+        verify(drifts, never()).found(any());
+    }
+
+    @Test
+    void whatSaysAgainWhatWasOrderedHasNotDriftedAnyMore() {
+        when(inventory.putReading("haven-pe1", 7, "text")).thenReturn(1);
+        when(source.ledger("haven-pe1")).thenReturn(Ledger.EMPTY);
+        when(drifts.on("haven-pe1")).thenReturn(List.of(RD));
+        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY)).isTrue();
+        verify(drifts).settled("haven-pe1", RD.path());
+    }
+
+    @Test
+    void aDeviceWithoutDriftIsNotReadAnewAfterAnOrder() {
+        when(drifts.on("haven-pe1")).thenReturn(List.of());
+        register.changed("haven-pe1", () -> {
+            throw new AssertionError("not needed");
+        }, Set::of, "engineer", "why");
+    }
+
+    @Test
+    void aDecisionNeedsAReasonAndADriftedNode() {
+        when(drifts.on("haven-pe1")).thenReturn(List.of(RD));
+        assertThatThrownBy(() -> register.leave("haven-pe1", RD.path(), "engineer", " ")).isInstanceOf(ValidationFailure.class).hasMessageContaining("say why");
+        assertThatThrownBy(() -> register.leave("haven-pe1", "/other", "engineer", "why")).isInstanceOf(ValidationFailure.class).hasMessageContaining("drifted: " + RD.path());
+        verify(inventory, never()).moved(any());
+    }
+}
