@@ -34,12 +34,12 @@ as_service_role() { # statement
 }
 
 # Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
-declare -A PIDS PORTS
+declare -A PIDS PORT_OF
 
 launch() { # number
-  SERVICE_NAME=service-$1 SERVICE_PORT=${PORTS[$1]:-$(free_port $((8860 + 10 * $1)))}
+  SERVICE_NAME=service-$1 SERVICE_PORT=${PORT_OF[$1]:-$(free_port $((PORTS + 30 + 10 * $1)))}
   launch_service
-  PIDS[$1]=$SERVICE_PID PORTS[$1]=$SERVICE_PORT
+  PIDS[$1]=$SERVICE_PID PORT_OF[$1]=$SERVICE_PORT
   say "instance $RILVAN_SERVER"
 }
 # An instance that could not start, since the store was just away, is started again.

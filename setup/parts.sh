@@ -5,6 +5,8 @@ ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 BUILD=$ROOT/.build
 # Models, dialects and the network that is played; another folder than the shipped one where it is set.
 MODELS=${MODELS:-$ROOT/models}
+# The first of the ports that are looked through for free ones; two products that start at the same time are given ranges of their own.
+PORTS=${PORTS:-8830}
 PG_BIN=
 
 say() { printf '%s\n' "$*"; }
@@ -65,10 +67,14 @@ build() {
   local stamp=$BUILD/built
   mkdir -p "$BUILD"
   if [ -n "${RILVAN_PACKAGED:-}" ]; then
-    if [ ! -e "$stamp" ] || [ -n "$(find "$ROOT"/{lab,kit,cli,server}/target -maxdepth 1 -name '*.jar' -newer "$stamp" -print -quit)" ]; then
-      prepare
-      touch "$stamp"
-    fi
+    # Where several products start at the same time, one of them prepares what all of them run.
+    (
+      flock 9
+      if [ ! -e "$stamp" ] || [ -n "$(find "$ROOT"/{lab,kit,cli,server}/target -maxdepth 1 -name '*.jar' -newer "$stamp" -print -quit)" ]; then
+        prepare
+        touch "$stamp"
+      fi
+    ) 9>"$BUILD/preparing.lock"
     return 0
   fi
   if [ -e "$stamp" ] && [ -e "$BUILD/cli.jsa" ] && [ -z "$(find "$ROOT"/pom.xml "$ROOT"/{core,protocol,lab,kit,cli,console,server} -newer "$stamp" -type f \
@@ -84,7 +90,7 @@ build() {
 
 # prepare: from built jars to what starts fast.
 prepare() {
-  rm -rf "$BUILD/server" "$BUILD/archive/server.jsa" "$BUILD/cli.jsa"
+  rm -rf "$BUILD/server" "$BUILD"/archive/* "$BUILD/cli.jsa"
   java -Djarmode=tools -jar "$ROOT"/server/target/rilvan-server-*.jar extract --destination "$BUILD/server" >/dev/null
   mv "$BUILD"/server/rilvan-server-*.jar "$BUILD/server/server.jar"
   # New files, not new contents: what runs from the old ones goes on.
@@ -147,7 +153,7 @@ secret_file() { # file: a secret of its own, readable by its owner alone, if the
 start_store() {
   mkdir -p "$RUN"; chmod 711 "$RUN"
   secret_file "$RUN/store.password"
-  STORE_PORT=$(free_port 8850)
+  STORE_PORT=$(free_port $((PORTS + 20)))
   if [ ! -e "$RUN/store/PG_VERSION" ]; then
     mkdir -p "$RUN/store"
     [ "$(id -u)" != 0 ] || chown postgres "$RUN/store"
@@ -207,7 +213,7 @@ start_lab() {
   ensure_service_user
   mkdir -p "$RUN/lab"; chmod 700 "$RUN/lab"
   give_to_service_user "$RUN/lab" "$RUN/lab.password"
-  DEVICE_PORT=$(free_port 8830)
+  DEVICE_PORT=$(free_port "$PORTS")
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
   sed "s/port: 8830/port: $DEVICE_PORT/" "$MODELS/demo/network.yaml" >"$RUN/network.yaml"
   (as_service_user java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
@@ -231,7 +237,7 @@ launch_service() {
   ensure_service_user
   mkdir -p "$BUILD/archive"
   give_to_service_user "$RUN/rilvan.key" "$BUILD/archive"
-  SERVICE_PORT=${SERVICE_PORT:-$(free_port 8840)}
+  SERVICE_PORT=${SERVICE_PORT:-$(free_port $((PORTS + 10)))}
   export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan_service SPRING_FLYWAY_USER=rilvan_owner
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/service.password"); export SPRING_DATASOURCE_PASSWORD
   SPRING_FLYWAY_PASSWORD=$(cat "$RUN/owner.password"); export SPRING_FLYWAY_PASSWORD
@@ -240,8 +246,10 @@ launch_service() {
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
   if [ ! -e "$BUILD/archive/server.jsa" ]; then
     # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.
-    (cd "$BUILD/server" && as_service_user java -XX:ArchiveClassesAtExit="$BUILD/archive/server.jsa" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
+    local archive=$BUILD/archive/server.jsa.$$
+    (cd "$BUILD/server" && as_service_user java -XX:ArchiveClassesAtExit="$archive" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
       >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
+    mv "$archive" "$BUILD/archive/server.jsa"
   fi
   # Files for the moment, which a service that is killed leaves behind.
   local scratch=$RUN/${SERVICE_NAME:-service}.tmp

@@ -5,16 +5,20 @@ import java.io.IOException;
 import java.io.InputStreamReader;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayDeque;
+import java.util.Deque;
 
 /** A script that is driven by lines: each is a function of its own, answered by {@code done} and its exit code. It ends with its input. */
 final class Script implements AutoCloseable {
+
+    private static final int LINES_OF_AN_ERROR = 20;
 
     private final Process process;
     private final BufferedReader out;
     private final PrintStream in;
 
     Script(ProcessBuilder builder) throws IOException {
-        process = builder.redirectError(ProcessBuilder.Redirect.INHERIT).start();
+        process = builder.redirectErrorStream(true).start();
         out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
         in = new PrintStream(process.getOutputStream(), true, StandardCharsets.UTF_8);
     }
@@ -24,13 +28,18 @@ final class Script implements AutoCloseable {
     }
 
     String lineThatStartsWith(String start) throws IOException {
+        Deque<String> last = new ArrayDeque<>();
         for (String line = line(); line != null; line = line()) {
             if (line.startsWith(start)) {
                 return line;
             }
             System.out.println(line);
+            last.add(line);
+            if (last.size() > LINES_OF_AN_ERROR) {
+                last.remove();
+            }
         }
-        throw new IOException("the script ended before it said: " + start);
+        throw new IOException("the script ended before it said: " + start + "; it said last:\n" + String.join("\n", last));
     }
 
     void say(String line) {
