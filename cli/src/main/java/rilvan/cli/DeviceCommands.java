@@ -94,7 +94,7 @@ final class DeviceCommands {
     }
 
     @Command(name = "leave", mixinStandardHelpOptions = true, description = {"Decides that a managed node stays as somebody has changed it on the device.",
-        "It is asked about again where it changes once more, or when its service goes."})
+        "You are asked again when the value changes, or when the service is removed."})
     int leave(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH") String path,
             @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason) throws IOException {
         drift(Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions",

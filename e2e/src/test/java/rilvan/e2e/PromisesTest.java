@@ -112,7 +112,7 @@ class PromisesTest {
         assertThat(answers("haven-ce4", "192.0.2.11")).isTrue();
         assertThat(answers("ternsay-ce2", "192.0.2.17")).isTrue();
         assertThat(refused(kelp.replace("192.0.2.6/31, customer: 192.0.2.7", "192.0.2.18/29, customer: 192.0.2.19")))
-                .contains("both VPNs exchange routes with gannet-cold-stores, which could not tell them apart");
+                .contains("both VPNs exchange routes with gannet-cold-stores, which could not distinguish them");
         done(kelp);
         assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
         assertThat(answers("ternsay-ce2", "192.0.2.7")).isTrue();

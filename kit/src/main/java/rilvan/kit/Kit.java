@@ -83,7 +83,7 @@ public final class Kit {
                     + "orders, all but the last are taken as done.")
     int attempt(@Parameters(arity = "1..*", paramLabel = "ORDER") List<Path> orders, @Mixin Folder folder,
             @Option(names = "--network", paramLabel = "FILE", description = "The network (default: demo/network.yaml of the models)") Path network,
-            @Option(names = "--devices", paramLabel = "FOLDER", description = "What each device holds (default: devices beside the network)") Path devices)
+            @Option(names = "--devices", paramLabel = "FOLDER", description = "What each device holds (default: the folder devices next to the network)") Path devices)
             throws IOException {
         Path document = network == null ? folder.models.resolve("demo/network.yaml") : network;
         Trial trial = Trial.of(Catalog.read(folder.models), document, devices == null ? document.resolveSibling("devices") : devices);
@@ -95,7 +95,7 @@ public final class Kit {
     }
 
     @Command(name = "test", mixinStandardHelpOptions = true,
-            description = "Runs the tables of tests beside service models; exits with 1 where one fails.")
+            description = "Runs the tests of service models; exits with 1 where one fails.")
     int test(@Parameters(arity = "1..*", paramLabel = "FOLDER", description = "Such as models/services/l3vpn") List<Path> services,
             @Mixin Folder folder,
             @Option(names = "--accept", description = "What comes out is what is expected from now on") boolean accept) throws IOException {

@@ -134,7 +134,7 @@ final class ModelPage {
 
     private void checks() {
         if (model.observations().isEmpty()) {
-            line("It has no checks: an order says so, and proves nothing but that the devices hold what was ordered.");
+            line("It has no checks: an order only verifies that the devices hold what was ordered, and says so.");
         } else {
             line("| check | what is looked at | it must |");
             line("|---|---|---|");

@@ -8,7 +8,7 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 
 /** Starts a lab and runs it until it is told to stop. */
-@Command(name = "lab", mixinStandardHelpOptions = true, description = "Runs the simulated network until it is told to stop.")
+@Command(name = "lab", mixinStandardHelpOptions = true, description = "Runs the simulated network until it is stopped.")
 public final class Main implements Callable<Integer> {
 
     @Option(names = "--network", required = true, paramLabel = "FILE", description = "Devices and links")

@@ -49,14 +49,14 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      * How the family is asked for an observation, and what its answer means.
      *
      * @param request the operation to call, made from the observation's values
-     * @param names what of the answer {@code holds} and {@code seen} may use; what is not found is empty
+     * @param names what of the answer {@code pass} and {@code value} may use; what is not found is empty
      * @param answer how it is found in the answer
-     * @param stays whether what the answer says stays so until somebody changes something; absent where the family cannot tell
-     * @param tells what else an answer says, by the vocabulary's names; for what is compared with what another device tells
+     * @param last whether the answer will not change by waiting; absent where the family does not say
+     * @param reports what else an answer says, by the vocabulary's names; it is compared with what another device says
      * @param way how the family is asked for the way that a packet takes; absent where nothing is sent, or it cannot tell
      */
-    public record Observation(Template request, List<String> names, AnswerContent answer, Scope.Expression holds, Optional<Scope.Expression> stays, Scope.Expression seen,
-            Map<String, Scope.Expression> tells, Optional<Way> way) {
+    public record Observation(Template request, List<String> names, AnswerContent answer, Scope.Expression pass, Optional<Scope.Expression> last, Scope.Expression value,
+            Map<String, Scope.Expression> reports, Optional<Way> way) {
 
         /**
          * The way that a packet takes.
@@ -74,8 +74,8 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
             }
         }
 
-        /** What an answer says: whether it holds and stays so, what was seen in words, and what else it tells by name. */
-        public record Interpretation(boolean passed, boolean stays, String value, Map<String, String> reported) {}
+        /** What an answer says: whether it is as asked, whether waiting will not change that, the value that people read, and what else it reports by name. */
+        public record Interpretation(boolean passed, boolean isFinal, String value, Map<String, String> reported) {}
 
         /** The values that were asked for, as expressions see them: by name, those of the far end as {@code to.NAME}. */
         private static final String REQUEST = "request";
@@ -91,9 +91,9 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
             names.forEach(name -> values.put(name, found.getOrDefault(name, List.of()).stream().findFirst().orElse("")));
             values.put(REQUEST, texts("", request));
             Bindings bindings = values::get;
-            Map<String, String> told = new LinkedHashMap<>();
-            tells.forEach((name, expression) -> told.put(name, (String) expression.evaluate(bindings)));
-            return new Interpretation((Boolean) holds.evaluate(bindings), stays.filter(each -> (Boolean) each.evaluate(bindings)).isPresent(), (String) seen.evaluate(bindings), told);
+            Map<String, String> reported = new LinkedHashMap<>();
+            reports.forEach((name, expression) -> reported.put(name, (String) expression.evaluate(bindings)));
+            return new Interpretation((Boolean) pass.evaluate(bindings), last.filter(each -> (Boolean) each.evaluate(bindings)).isPresent(), (String) value.evaluate(bindings), reported);
         }
     }
 
@@ -135,7 +135,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Map<String, Observation> observations = new LinkedHashMap<>();
         Fields all = root.fields("observations", root.open("observations").keySet().toArray(String[]::new));
         for (String name : root.open("observations").keySet()) {
-            Fields each = all.fields(name, "request", "answer", "holds", "stays", "seen", "tells", "way");
+            Fields each = all.fields(name, "request", "answer", "pass", "final", "value", "reports", "way");
             List<String> names = netconf ? each.texts("answer") : List.copyOf(each.open("answer").keySet());
             AnswerContent answer = netconf ? new AnswerContent.Leaves() : new AnswerContent.Lines(patterns(each, reader));
             Scope scope = Scope.of(Map.of(Observation.REQUEST, MapType.create(SimpleType.STRING, SimpleType.STRING)));
@@ -143,16 +143,16 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
                 scope = scope.with(leaf, SimpleType.STRING);
             }
             try {
-                Scope.Expression holds = scope.compile(each.text("holds").substring(1));
-                Optional<Scope.Expression> stays = each.value("stays").isEmpty() ? Optional.empty() : Optional.of(scope.compile(each.text("stays").substring(1)));
-                Scope.Expression seen = scope.compile(each.text("seen").substring(1));
-                Map<String, Scope.Expression> tells = new LinkedHashMap<>();
-                for (Map.Entry<String, Object> told : each.open("tells").entrySet()) {
-                    tells.put(told.getKey(), scope.compile(String.valueOf(told.getValue()).substring(1)));
+                Scope.Expression pass = scope.compile(each.text("pass").substring(1));
+                Optional<Scope.Expression> last = each.value("final").isEmpty() ? Optional.empty() : Optional.of(scope.compile(each.text("final").substring(1)));
+                Scope.Expression value = scope.compile(each.text("value").substring(1));
+                Map<String, Scope.Expression> reports = new LinkedHashMap<>();
+                for (Map.Entry<String, Object> report : each.open("reports").entrySet()) {
+                    reports.put(report.getKey(), scope.compile(String.valueOf(report.getValue()).substring(1)));
                 }
                 Optional<Observation.Way> way = each.value("way").isEmpty() ? Optional.empty() : way(each.fields("way", "request", "there", "back"), reader, folder, netconf);
                 template(reader, each.pointer() + "/request", folder, each.text("request"), netconf).ifPresent(request ->
-                        observations.put(name, new Observation(request, names, answer, holds, stays, seen, tells, way)));
+                        observations.put(name, new Observation(request, names, answer, pass, last, value, reports, way)));
             } catch (Scope.Faulty e) {
                 reader.refuse(each.pointer(), e.getMessage());
             }
@@ -161,7 +161,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Optional<Codec> codec = codec(reader, folder, root.text("schema"), netconf, hidden);
         List<rilvan.core.tree.Path> whole = whole(root, reader);
         int confirmSeconds = kind == DeviceKind.CONFIRMED_COMMIT ? root.whole("confirm-seconds", 15, 3600) : 0;
-        boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "apart", "within-edit").equals("within-edit");
+        boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "separate", "within-edit").equals("within-edit");
         int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
         return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,

@@ -184,21 +184,21 @@ enum Functions {
         return List.copyOf(groups.values());
     }
 
-    private static List<List<?>> neighbours(List<?> items, long turn) {
+    private static List<List<?>> neighbours(List<?> items, long sampleSeed) {
         List<List<?>> pairs = new ArrayList<>();
         for (int i = 0; i < items.size() && items.size() > 1; i++) {
-            pairs.add(List.of(items.get(i), items.get((i + 1 + Math.floorMod(turn, items.size() - 1)) % items.size())));
+            pairs.add(List.of(items.get(i), items.get((i + 1 + Math.floorMod(sampleSeed, items.size() - 1)) % items.size())));
         }
         return pairs;
     }
 
-    private static List<List<?>> across(List<?> all, long turn) {
+    private static List<List<?>> across(List<?> all, long sampleSeed) {
         List<List<?>> groups = all.stream().<List<?>>map(group -> (List<?>) group).filter(group -> !group.isEmpty()).toList();
         Set<List<?>> pairs = new LinkedHashSet<>();
         for (int g = 0; g < groups.size() && groups.size() > 1; g++) {
-            List<?> other = groups.get((g + 1 + Math.floorMod(turn, groups.size() - 1)) % groups.size());
+            List<?> other = groups.get((g + 1 + Math.floorMod(sampleSeed, groups.size() - 1)) % groups.size());
             for (int i = 0; i < groups.get(g).size(); i++) {
-                Object there = other.get(Math.floorMod(i + turn, other.size()));
+                Object there = other.get(Math.floorMod(i + sampleSeed, other.size()));
                 pairs.add(List.of(groups.get(g).get(i), there));
                 pairs.add(List.of(there, groups.get(g).get(i)));
             }

@@ -292,7 +292,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                 Optional<EntryOrder> with = order.with(placed);
                 if (with.isEmpty()) {
                     conflicts.add(parent.child(new Step(list, placed.keys())) + " is to go " + placed.place().name().toLowerCase(Locale.ROOT)
-                            + " " + parent.child(new Step(list, placed.anchor().orElseThrow())) + ", which is not there");
+                            + " " + parent.child(new Step(list, placed.anchor().orElseThrow())) + ", which does not exist");
                 }
                 order = with.orElse(order);
             }

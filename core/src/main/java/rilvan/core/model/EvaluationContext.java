@@ -25,7 +25,7 @@ import rilvan.core.pool.StoredAllocations;
 /**
  * The names that expressions may use besides the parameters: {@code service} (name, tenant), {@code devices[name]} with
  * {@code ports[name]}, {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
- * {@code services[name]} (their parameters), {@code referrers[name]} (the services of this model that refer to one) and {@code held[name]} (their numbers from pools); and {@code turn}, a number that is another
+ * {@code services[name]} (their parameters), {@code referrers[name]} (the services of this model that refer to one) and {@code allocations[name]} (their numbers from pools); and {@code sample_seed}, a number that is another
  * one each time the service is checked, for samples.
  *
  * <p>Each is looked up only when an expression names it: the cost grows with what is used, not with the network.
@@ -33,7 +33,7 @@ import rilvan.core.pool.StoredAllocations;
 final class EvaluationContext {
 
     /** The name of what other services hold. */
-    static final String HELD = "held";
+    static final String ALLOCATIONS = "allocations";
 
     static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING));
 
@@ -59,20 +59,20 @@ final class EvaluationContext {
     static Map<String, CelType> types(Parameters parameters, Parameters settings) {
         Map<String, CelType> types = new LinkedHashMap<>();
         types.put("service", SERVICE);
-        types.put("turn", SimpleType.INT);
+        types.put("sample_seed", SimpleType.INT);
         types.put("devices", MapType.create(SimpleType.STRING, DEVICE));
         types.put("settings", MapType.create(SimpleType.STRING, struct("settings", settings.types())));
         types.put("services", MapType.create(SimpleType.STRING, struct("parameters", parameters.types())));
         types.put("referrers", MapType.create(SimpleType.STRING, ListType.create(SimpleType.STRING)));
-        types.put(HELD, MapType.create(SimpleType.STRING, MapType.create(SimpleType.STRING, SimpleType.STRING)));
+        types.put(ALLOCATIONS, MapType.create(SimpleType.STRING, MapType.create(SimpleType.STRING, SimpleType.STRING)));
         return types;
     }
 
     /** The values of those names for one service. */
-    static Map<String, Object> values(ServiceModel model, ServiceDocument service, PlanningSource source, StoredAllocations numbers, long turn) {
+    static Map<String, Object> values(ServiceModel model, ServiceDocument service, PlanningSource source, StoredAllocations numbers, long sampleSeed) {
         Network network = source.network();
         Map<String, Object> values = new LinkedHashMap<>();
-        values.put("turn", turn);
+        values.put("sample_seed", sampleSeed);
         values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
         values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
                 device(device, network, numbers, service.name()))));
@@ -81,7 +81,7 @@ final class EvaluationContext {
                 .map(other -> model.parameters().completed(other.parameters()))));
         values.put("referrers", new Lookup<Object>(name -> Optional.of(source.referrers(name).stream().filter(other -> other.model().equals(model.name()))
                 .map(PlanningSource.Service::name).sorted().toList())));
-        values.put(HELD, new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));
+        values.put(ALLOCATIONS, new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));
         return values;
     }
 

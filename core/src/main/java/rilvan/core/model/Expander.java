@@ -41,12 +41,12 @@ public final class Expander {
      * Begins to expand a service.
      *
      * @param parameters as {@link #parameters} gives them
-     * @param turn chooses what is sampled where there are too many checks for all of them
+     * @param sampleSeed chooses what is sampled where there are too many checks for all of them
      */
-    public ServiceExpansion begin(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, long turn) {
+    public ServiceExpansion begin(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, long sampleSeed) {
         String at = pointer + "/parameters";
         return new ServiceExpansion(model, service, at, parameters, source.network(),
-                LoopBindings.of(EvaluationContext.values(model, service, source, numbers, turn), parameters, at));
+                LoopBindings.of(EvaluationContext.values(model, service, source, numbers, sampleSeed), parameters, at));
     }
 
     /**
@@ -54,8 +54,8 @@ public final class Expander {
      *
      * @throws ValidationFailure naming every field at fault
      */
-    public ServiceExpansion alone(ServiceModel model, ServiceDocument service, long turn) {
-        ServiceExpansion expansion = begin(model, service, "", parameters(model, service, ""), turn);
+    public ServiceExpansion alone(ServiceModel model, ServiceDocument service, long sampleSeed) {
+        ServiceExpansion expansion = begin(model, service, "", parameters(model, service, ""), sampleSeed);
         expansion.allocate(new Allocator(service.name(), numbers, new PendingAllocations()));
         List<Problem> problems = expansion.rules();
         if (!problems.isEmpty()) {

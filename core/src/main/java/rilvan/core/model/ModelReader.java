@@ -59,7 +59,7 @@ public final class ModelReader {
             }
         }
         Map<String, CelType> around = new LinkedHashMap<>(EvaluationContext.types(parameters, settings));
-        CelType held = around.remove(EvaluationContext.HELD);
+        CelType allocated = around.remove(EvaluationContext.ALLOCATIONS);
         around.forEach(this::declare);
         parameters.types().forEach(this::declare);
         // What names an allocation is worked out after it: it is read again once the allocations are known.
@@ -70,7 +70,7 @@ public final class ModelReader {
         first.forEach(let -> open.remove(let.name()));
         Opened parametersOnly = Loop.none(scope.without(takes.stream().map(Take::name).toList()));
         // What other services hold is known once all services of an order have taken their numbers.
-        declare(EvaluationContext.HELD, held);
+        declare(EvaluationContext.ALLOCATIONS, allocated);
         List<Computed> later = lets(lets, open, true);
         List<Rule> rules = new ArrayList<>();
         List<Rule> rulesOnNumbers = new ArrayList<>();

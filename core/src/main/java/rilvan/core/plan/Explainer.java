@@ -94,11 +94,11 @@ public final class Explainer {
     /**
      * What must be observable while a service works.
      *
-     * @param turn chooses what is sampled where there are too many checks for all of them
+     * @param sampleSeed chooses what is sampled where there are too many checks for all of them
      * @throws ValidationFailure where it can no longer be worked out
      */
-    public List<Check> checks(String service, long turn) {
-        return source.service(service).map(stands -> expand(document(stands), turn).checks()).orElse(List.of());
+    public List<Check> checks(String service, long sampleSeed) {
+        return source.service(service).map(stands -> expand(document(stands), sampleSeed).checks()).orElse(List.of());
     }
 
     /**
@@ -132,8 +132,8 @@ public final class Explainer {
         return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
     }
 
-    private Expansion expand(ServiceDocument service, long turn) {
-        return new Expander(source, numbers).alone(model(service), service, turn).expansion();
+    private Expansion expand(ServiceDocument service, long sampleSeed) {
+        return new Expander(source, numbers).alone(model(service), service, sampleSeed).expansion();
     }
 
     private List<Sourced> sourced(ServiceDocument service) {

@@ -60,6 +60,8 @@ final class Participant {
     Set<String> onRecord = Set.of();
     /** Lost sessions that may still act, until the device has ended them. */
     final Set<String> unfenced = new LinkedHashSet<>();
+    /** Whether a confirmation was answered with ok; it may not have been meant. */
+    boolean acknowledged;
     /** When its confirm timer runs out at the earliest, counted from before it was started: a confirmation before that is in time. */
     long confirmBy;
     /** When that timer runs out at the latest, counted from when nothing that starts it can reach the device any more. */
@@ -127,8 +129,12 @@ final class Participant {
 
     /** Whether a session that was to be ended is gone: ended now, or not known any more (RFC 6241 §7.9). */
     private static boolean gone(Answer answer) {
-        return answer instanceof Done || answer instanceof Refused refused
-                && refused.faults().stream().allMatch(fault -> fault.tag().equals("invalid-value"));
+        return answer instanceof Done || unknown(answer);
+    }
+
+    /** Whether a device refused because what was named does not exist on it any more: a session, or a confirmed commit that waits. */
+    static boolean unknown(Answer answer) {
+        return answer instanceof Refused refused && refused.faults().stream().allMatch(fault -> fault.tag().equals("invalid-value"));
     }
 
     /** Puts a change into the candidate and has the device check it. */

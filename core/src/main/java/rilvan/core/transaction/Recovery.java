@@ -178,12 +178,16 @@ final class Recovery {
 
     /**
      * A confirm that fails may be done already, or too late, or may never have been: only reading tells. One that is answered with ok may not
-     * have been meant, and reading shows the change all the same until the timer has run out: so a confirm is sent twice, and the second is refused
-     * where nothing is pending any more, or confirms.
+     * have been meant, and reading shows the change all the same until the timer has run out. So a confirm is sent twice, and it is done where one
+     * was answered with ok and a later one is answered with ok too, or finds no commit that waits. A later one that is refused for another reason
+     * proves nothing.
      */
     private void confirmed(Participant participant, List<Answer> answers) {
         int first = participant.flight.indexOf(new Confirm(order.token()));
-        boolean ok = !(answers.get(first + 1) instanceof Answer.Lost) && (answers.get(first) instanceof Done || answers.get(first + 1) instanceof Done);
+        Answer second = answers.get(first + 1);
+        participant.acknowledged |= answers.get(first) instanceof Done;
+        boolean ok = participant.acknowledged && (second instanceof Done || Participant.unknown(second));
+        participant.acknowledged |= second instanceof Done;
         boolean read = participant.flight.get(participant.flight.size() - 1) instanceof Read;
         if (ok && (!read || participant.read(answers) instanceof Comparison.After)) {
             order.tell(participant, Outcome.OK, "");

@@ -57,6 +57,8 @@ final class SimulatedDevice {
     static final Path BY_HAND = Path.parse("/system/location");
     static final long SLOW_NANOS = 40_000_000_000L;
     private static final List<Answer.Fault> FAULT = List.of(new Answer.Fault("operation-failed", "", "simulated"));
+    /** No confirmed commit waits for this token (RFC 6241 §8.4). */
+    private static final List<Answer.Fault> NOTHING_PENDING = List.of(new Answer.Fault("invalid-value", "", "simulated"));
 
     /** A request that a slow device gets round to after we have given it up. */
     private record Late(int session, Request request, long at) {}
@@ -399,7 +401,8 @@ final class SimulatedDevice {
             return new Answer.Done();
         } else if (request instanceof Request.Confirm confirm) {
             if (!pending.equals(Optional.of(confirm.token()))) {
-                return new Answer.Refused(FAULT);
+                // Some agents have another tag for it; then only the timer tells whether it was confirmed.
+                return new Answer.Refused(whim.coin() ? FAULT : NOTHING_PENDING);
             }
             check(decided, "confirms before DECIDED is stored");
             check(candidate.equals(running), "confirms somebody's edits along with its own");

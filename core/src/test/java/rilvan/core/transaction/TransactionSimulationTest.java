@@ -75,7 +75,7 @@ class TransactionSimulationTest {
         ROW.matcher(Files.readString(java.nio.file.Path.of("src/main/java/rilvan/core/transaction/README.md"))).results()
                 .forEach(row -> shown.add(row.group(1) + " | " + row.group(2) + " | " + row.group(3)));
         Set<String> seen = new TreeSet<>();
-        for (long seed = 1; seed <= 6_000; seed++) {
+        for (long seed = 1; seed <= 15_000; seed++) {
             SimulatedWorld world = history(seed, Optional.empty());
             world.run();
             world.transitions().forEach(each -> seen.add(each.from().words() + " | " + each.event() + " | " + each.to().words()));

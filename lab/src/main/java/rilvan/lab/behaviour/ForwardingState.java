@@ -34,8 +34,8 @@ final class ForwardingState {
             return Optional.of(name + " has no way to " + peer);
         }
         if (!way.get().standbyFor().equals(Optional.of(Address.parse(main)))) {
-            return Optional.of("the way to " + peer + way.get().standbyFor().map(other -> " stands in for the one to " + other + ", not to " + main)
-                    .orElse(" is in use beside the one to " + main));
+            return Optional.of("the way to " + peer + way.get().standbyFor().map(other -> " is the standby for the one to " + other + ", not to " + main)
+                    .orElse(" is in use together with the one to " + main));
         }
         return notFlushing(device, name, peer, flush).or(() -> frames.down(device, name, peer));
     }
@@ -43,7 +43,7 @@ final class ForwardingState {
     /** Why a device's way to another one has nobody forget addresses when it comes into use, where it is to; absent where it has. */
     Optional<String> notFlushing(String device, String name, String peer, boolean flush) {
         return !flush || way(device, name, peer).filter(Pseudowire::flush).isPresent() ? Optional.empty()
-                : Optional.of("nobody at " + peer + " is told to forget addresses when this way comes into use");
+                : Optional.of(peer + " is not asked to flush its addresses when this pseudowire becomes active");
     }
 
     private Optional<Pseudowire> way(String device, String name, String peer) {
@@ -118,7 +118,7 @@ final class ForwardingState {
         Optional<Bundle> there = !routing.announcing(device, "evpn").contains(other) ? Optional.empty()
                 : bundles(other).filter(each -> !each.segment().isEmpty() && each.segment().equals(here.segment())).findFirst();
         if (there.isEmpty()) {
-            return Optional.of(other + " does not tell of the Ethernet segment " + (here.segment().isEmpty() ? "of " + name + ", which has none" : here.segment()));
+            return Optional.of(other + " does not advertise the Ethernet segment " + (here.segment().isEmpty() ? "of " + name + ", which has none" : here.segment()));
         }
         return !there.get().system().equals(here.system()) || !there.get().key().equals(here.key()) || here.system().isEmpty() || here.key().isEmpty()
                 ? Optional.of("it is " + identity(here) + " here and " + identity(there.get()) + " on " + other + ": the far end takes them for two")

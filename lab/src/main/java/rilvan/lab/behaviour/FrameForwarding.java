@@ -243,7 +243,7 @@ public final class FrameForwarding {
         Circuit out = found.get();
         String group = group(arrival.domain(), to);
         if (arrival.domain().apart().contains(List.of(frame.group(), group)) || arrival.domain().apart().contains(List.of(group, frame.group()))) {
-            return Optional.of(device + " keeps the groups " + frame.group() + " and " + group + " apart");
+            return Optional.of(device + " isolates the groups " + frame.group() + " and " + group);
         }
         if (frame.payload() > out.payload()) {
             return Optional.of(tooLong(device, out.port() + " " + out.number(), frame.payload(), out.payload()));
@@ -278,7 +278,7 @@ public final class FrameForwarding {
         return way.pseudowire().map(each -> each.mesh() ? "mesh" : "pseudowire " + each.peer() + " " + each.id()).orElse("segment");
     }
 
-    /** A pseudowire that stands in for another carries frames only while that one is down, at either of its ends. */
+    /** A standby pseudowire carries frames only while that one is down, at either of its ends. */
     private boolean active(WirePath way, Arrival arrival) {
         return way.pseudowire().isEmpty() || isActive(arrival.at(), arrival.domain(), way.pseudowire().get()) && way.far().map(far ->
                 far.domain().pseudowires().stream().filter(back -> back.id() == way.pseudowire().get().id())

@@ -112,8 +112,8 @@ record Switch(String name, List<Circuit> circuits, List<Domain> domains, List<Bu
      * A pseudowire as one end has it (RFC 8077).
      *
      * @param mesh whether what comes in here goes out of no other mesh pseudowire (RFC 4762 §4.4)
-     * @param standbyFor the peer whose pseudowire this one stands in for
-     * @param flush whether the peer is told to forget what it learnt when this one comes into use (RFC 4762 §6.2)
+     * @param standbyFor the peer whose pseudowire this one is the standby for
+     * @param flush whether the peer is asked to flush what it learnt when this one becomes active (RFC 4762 §6.2)
      */
     record Pseudowire(Address peer, long id, String type, boolean mesh, Optional<Address> standbyFor, boolean flush) {}
 

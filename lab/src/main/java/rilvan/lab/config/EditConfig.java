@@ -100,7 +100,7 @@ public final class EditConfig {
         Operation operation = attribute.isEmpty() ? inherited : Operation.read(attribute, at);
         Optional<Item> existing = target.children().stream().filter(item -> same(item, named, node)).findFirst();
         if (attribute.isEmpty() && operation == Operation.CREATE && YangModel.hasValue(node) && existing.isPresent()) {
-            throw RpcError.application("data-exists", at, "it stands twice in what is created");
+            throw RpcError.application("data-exists", at, "it is given twice");
         }
         if (existing.isPresent() && YangModel.isUserOrdered(node) && element.hasAttributeNS(YANG, "insert") && operation != Operation.DELETE
                 && operation != Operation.REMOVE) {
@@ -194,7 +194,7 @@ public final class EditConfig {
             return target.withChildren(children);
         }
         Item neighbour = siblings.stream().filter(each -> named(each, element, node)).findFirst().orElseThrow(() ->
-                new RpcError("protocol", "bad-attribute", path, "the entry that it is to stand " + insert + " is missing"));
+                new RpcError("protocol", "bad-attribute", path, "the entry that it is placed " + insert + " is missing"));
         children.add(children.indexOf(neighbour) + (insert.equals("after") ? 1 : 0), item);
         return target.withChildren(children);
     }

@@ -18,7 +18,7 @@ public enum Question {
     HOSTS,
     /** Whether a way is up: of a wire, bridge or segment, to a device's own address, and whether it flushes (yes unless empty, false or off). */
     WIRE,
-    /** Whether a way stands in for another: of a wire or bridge, to an address, for the one to an address, and whether it flushes. */
+    /** Whether a pseudowire is the standby for another: of a wire or bridge, to an address, for the one to an address, and whether it flushes. */
     STANDBY,
     /** Whether a bridge learns just so many addresses: its name, the number. */
     STATIONS,

@@ -51,7 +51,7 @@ public final class Shell extends StreamedCommand {
             new Asking("peer ADDRESS in TABLE", "whether a table exchanges routes with a neighbour", Question.SESSION, "peer (\\S+) in (\\S+)",
                     "the neighbour is up", "the neighbour is down: "),
             new Asking("routes-of ADDRESS in TABLE", "whether a table takes another device's routes", Question.EXCHANGE, "routes-of (\\S+) in (\\S+)",
-                    "the table is told", "the table is not told: "),
+                    "the table is advertised", "the table is not advertised: "),
             new Asking("taken-from ADDRESS in TABLE NUMBER", "whether a table limits the prefixes of a peer to a number", Question.PREFIXES, "taken-from (\\S+) in (\\S+) (\\d{1,9})",
                     "the limit is set", "the limit is not set: "),
             new Asking("hosts NAME at NODE PORT PART", "whether a segment knows who is there", Question.HOSTS, "hosts (\\S+) at (\\S+) (\\S+) (\\d{1,8})",
@@ -88,7 +88,7 @@ public final class Shell extends StreamedCommand {
                 help.add(" ".repeat(HELP_COLUMN) + asking.help());
             }
         }
-        help.addAll(List.of("trace ADDRESS [from ADDRESS] [in TABLE]", "port PORT              how a port and its link stand", "sessions               who is signed in",
+        help.addAll(List.of("trace ADDRESS [from ADDRESS] [in TABLE]", "port PORT              the state of a port and its link", "sessions               who is signed in",
                 "end session NUMBER     end somebody else's session", "pages on|off           show long answers a page at a time",
                 "bye                    leave"));
         return help;

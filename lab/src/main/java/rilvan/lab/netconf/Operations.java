@@ -138,7 +138,7 @@ final class Operations {
     /** From now on the session is told of changes (RFC 5277 §2.1.1); nothing of the past is kept. */
     private String subscribe(Element operation) {
         if (!device.profile().notifies()) {
-            throw RpcError.protocol("operation-not-supported", "this device tells nobody of changes");
+            throw RpcError.protocol("operation-not-supported", "this device sends no notifications");
         }
         String stream = text(operation, "stream").orElse("NETCONF");
         if (!stream.equals("NETCONF") || List.of("filter", "startTime", "stopTime").stream().anyMatch(each -> child(operation, each).isPresent())) {
@@ -239,10 +239,10 @@ final class Operations {
      * What a family calls a question.
      *
      * @param takes leaves of the request in the order of {@link Question}; those that may be left out end in {@code ?}
-     * @param tells leaves of the answer: how many were sent, how many came back, and why not; or whether it is so, the two words for
+     * @param leaves of the answer: how many were sent, how many came back, and why not; or whether it is so, the two words for
      *     that, why not, and whether that stays so until somebody changes something
      */
-    private record Words(String operation, Question question, List<String> takes, List<String> tells) {}
+    private record Words(String operation, Question question, List<String> takes, List<String> leaves) {}
 
     private static final List<String> QUERN_COUNTS = List.of("sent", "received", "reason");
     private static final List<String> TARN_COUNTS = List.of("asked", "heard", "why");
@@ -286,14 +286,14 @@ final class Operations {
             new Words("bundle-state", Question.BUNDLE, List.of("bundle", "members", "far-system"), QUERN_UP),
             new Words("trunk-look", Question.BUNDLE, List.of("trunk", "members", "to-node"), TARN_WORKING));
 
-    /** What a family calls the question how a port stands, and what it tells of it. */
-    private record PortWords(String operation, List<String> tells) {}
+    /** What a family calls the state of a port, and the leaves of the answer. */
+    private record PortWords(String operation, List<String> leaves) {}
 
     private static final List<PortWords> PORTS = List.of(
             new PortWords("port-state", List.of("up", "true", "false", "neighbor", "network", "area", "mtu", "hello", "dead", "stub", "bundled")),
             new PortWords("port-look", List.of("working", "on", "off", "heard", "net", "area", "octets", "hello", "dead", "stub", "trunked")));
-    /** What a family calls following a packet, what it takes (an address, one to send from, a table), and what it tells of either way, and of what became of it. */
-    private record TraceWords(String operation, List<String> takes, List<String> tells) {}
+    /** What a family calls following a packet, what it takes (an address, one to send from, a table), and the leaves for either way and for where it was lost. */
+    private record TraceWords(String operation, List<String> takes, List<String> leaves) {}
 
     private static final List<TraceWords> TRACES = List.of(
             new TraceWords("trace", List.of("destination", "source", "vrf"), List.of("hop", "hop-back", "lost")),
@@ -317,7 +317,7 @@ final class Operations {
             }
             for (PortWords words : PORTS) {
                 if (words.operation().equals(name)) {
-                    return port(words.tells(), network.forwarding().port(device.name(), needed(operation, "port")), namespace);
+                    return port(words.leaves(), network.forwarding().port(device.name(), needed(operation, "port")), namespace);
                 }
             }
         }
@@ -335,13 +335,13 @@ final class Operations {
         } catch (IllegalArgumentException e) {
             throw RpcError.application("invalid-value", "/" + words.operation(), e.getMessage());
         }
-        List<String> tells = words.tells();
+        List<String> leaves = words.leaves();
         if (words.question().tries()) {
-            return leaf(tells.get(0), namespace, Integer.toString(SENT)) + leaf(tells.get(1), namespace, not.isEmpty() ? Integer.toString(SENT) : "0")
-                    + unlessEmpty(tells.get(2), namespace, not.orElse(""));
+            return leaf(leaves.get(0), namespace, Integer.toString(SENT)) + leaf(leaves.get(1), namespace, not.isEmpty() ? Integer.toString(SENT) : "0")
+                    + unlessEmpty(leaves.get(2), namespace, not.orElse(""));
         }
-        return leaf(tells.get(0), namespace, tells.get(not.isEmpty() ? 1 : 2)) + unlessEmpty(tells.get(3), namespace, not.orElse(""))
-                + leaf(tells.get(4), namespace, tells.get(settled ? 1 : 2));
+        return leaf(leaves.get(0), namespace, leaves.get(not.isEmpty() ? 1 : 2)) + unlessEmpty(leaves.get(3), namespace, not.orElse(""))
+                + leaf(leaves.get(4), namespace, leaves.get(settled ? 1 : 2));
     }
 
     private String trace(TraceWords words, Element operation, String namespace) {
@@ -353,17 +353,17 @@ final class Operations {
             throw RpcError.application("invalid-value", "/" + words.operation(), e.getMessage());
         }
         StringBuilder answer = new StringBuilder();
-        trace.there().forEach(hop -> answer.append(leaf(words.tells().get(0), namespace, hop)));
-        trace.back().forEach(hop -> answer.append(leaf(words.tells().get(1), namespace, hop)));
-        return answer.append(unlessEmpty(words.tells().get(2), namespace, trace.lost())).toString();
+        trace.there().forEach(hop -> answer.append(leaf(words.leaves().get(0), namespace, hop)));
+        trace.back().forEach(hop -> answer.append(leaf(words.leaves().get(1), namespace, hop)));
+        return answer.append(unlessEmpty(words.leaves().get(2), namespace, trace.lost())).toString();
     }
 
-    private static String port(List<String> tells, Forwarding.PortState port, String namespace) {
-        StringBuilder told = new StringBuilder(leaf(tells.get(0), namespace, tells.get(port.up() ? 1 : 2)));
-        String stub = port.stub().isEmpty() ? "" : tells.get(port.stub().equals("yes") ? 1 : 2);
-        List<String> values = List.of(port.neighbour(), port.network(), port.area(), port.mtu(), port.hello(), port.dead(), stub, tells.get(port.bundled() ? 1 : 2));
+    private static String port(List<String> leaves, Forwarding.PortState port, String namespace) {
+        StringBuilder told = new StringBuilder(leaf(leaves.get(0), namespace, leaves.get(port.up() ? 1 : 2)));
+        String stub = port.stub().isEmpty() ? "" : leaves.get(port.stub().equals("yes") ? 1 : 2);
+        List<String> values = List.of(port.neighbour(), port.network(), port.area(), port.mtu(), port.hello(), port.dead(), stub, leaves.get(port.bundled() ? 1 : 2));
         for (int i = 0; i < values.size(); i++) {
-            told.append(unlessEmpty(tells.get(i + tells.size() - values.size()), namespace, values.get(i)));
+            told.append(unlessEmpty(leaves.get(i + leaves.size() - values.size()), namespace, values.get(i)));
         }
         return told.toString();
     }

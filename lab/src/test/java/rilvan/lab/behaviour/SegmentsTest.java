@@ -112,11 +112,11 @@ class SegmentsTest {
 
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
-        "hall-leaf2 | <identifier>00:00:00:00:00:00:00:00:00:07 | <identifier>00:00:00:00:00:00:00:00:00:08 | hall-leaf2 does not tell of the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
+        "hall-leaf2 | <identifier>00:00:00:00:00:00:00:00:00:07 | <identifier>00:00:00:00:00:00:00:00:00:08 | hall-leaf2 does not advertise the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
         "hall-leaf2 | <admin-key>7       | <admin-key>8       | it is system 02:00:00:00:00:07 key 7 here and system 02:00:00:00:00:07 key 8 on hall-leaf2: the far end takes them for two",
         "hall-leaf2 | <identifier>00:00:00:00:00:00:00:00:00:07</identifier> | <identifier>00:00:00:00:00:00:00:00:00:07</identifier><election>preference</election> | the forwarder is elected by modulo here and by preference on hall-leaf2",
         "hall-leaf1 | <bundle>bundle-7   | <enabled>false</enabled><bundle>bundle-7 | bundle-7 has 0 ports that are up on hall-leaf1, not 1",
-        "hall-leaf2 | <family>evpn       | <family>ipv4       | hall-leaf2 does not tell of the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
+        "hall-leaf2 | <family>evpn       | <family>ipv4       | hall-leaf2 does not advertise the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
     })
     void aBundleOverTwoLeavesIsOneOnlyWhereBothSayTheSame(String device, String given, String instead, String symptom) throws Exception {
         assertThat(bundle(network(device, given, instead))).hasValue(symptom);

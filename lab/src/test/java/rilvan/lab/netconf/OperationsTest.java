@@ -135,7 +135,7 @@ class OperationsTest {
         "tarn: <get-config><source><candidate/></source></get-config>     => protocol operation-not-supported nowhere: this device has no candidate",
         "tarn: <edit-config><target><startup/></target><config/></edit-config> => protocol operation-not-supported nowhere: startup is not edited; copy running to it",
         "tarn: <edit-config><target><running/></target><test-option>test-only</test-option><config/></edit-config> => protocol operation-not-supported nowhere: this device knows no test-option; it checks every edit",
-        "tarn: <create-subscription xmlns='urn:ietf:params:xml:ns:netconf:notification:1.0'/> => protocol operation-not-supported nowhere: this device tells nobody of changes",
+        "tarn: <create-subscription xmlns='urn:ietf:params:xml:ns:netconf:notification:1.0'/> => protocol operation-not-supported nowhere: this device sends no notifications",
         "tarn: <copy-config><source><config><wire-end-row xmlns='urn:tarn:config'><wire>w</wire><port>p</port><index>1</index></wire-end-row></config></source><target><startup/></target></copy-config> => application data-missing at /wire-end-row[wire='w'][port='p'][index='1']/wire: 'w' does not exist: /tc:wire-row/tc:wire has no such value",
     })
     void whatItCannotDoIsRefusedAndChangesNothing(String request, String error) {

@@ -144,7 +144,7 @@ public class Devices {
         }
         for (Inventory.DeviceRow row : inventory.devices()) {
             if (!network.devices().containsKey(row.name()) && !inventory.ledger(row.name()).isEmpty()) {
-                problems.add(new Problem("/devices", row.name() + " is missing, but services stand on it"));
+                problems.add(new Problem("/devices", row.name() + " is missing, but services are configured on it"));
             }
         }
         if (!problems.isEmpty()) {

@@ -348,7 +348,7 @@ public class CheckRunner {
         static Reading of(Dialect.Observation observation, Map<String, Object> request, Answer answer) {
             if (answer instanceof Answer.Data data) {
                 Dialect.Observation.Interpretation reading = observation.read(data.text(), request);
-                return new Reading(Optional.of(reading.passed()), reading.stays(), reading.value(), reading.reported());
+                return new Reading(Optional.of(reading.passed()), reading.isFinal(), reading.value(), reading.reported());
             }
             return impossible(answer instanceof Answer.Refused refused ? refused.message()
                     : answer instanceof Answer.Lost lost ? lost.reason() : "no result");

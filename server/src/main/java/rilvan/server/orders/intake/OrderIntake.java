@@ -233,7 +233,7 @@ public class OrderIntake {
                 return Optional.empty();
             }).ifPresent(this::startIfOpen);
         } catch (ValidationFailure | PreviewMoved e) {
-            leaveLine(row.id(), "when its turn came: " + e.getMessage());
+            leaveLine(row.id(), "when it was planned again: " + e.getMessage());
         }
     }
 
