@@ -291,7 +291,9 @@ load_demo() {
   [ -e "$RUN/loaded" ] && return 0
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null
-  rilvan device read --all >/dev/null
+  # On a busy machine a device may not answer in time at first.
+  rilvan device read --all >/dev/null || rilvan device read --all >/dev/null || rilvan device read --all >"$RUN/read.log" ||
+    { cat "$RUN/read.log" >&2; die "the devices of the lab could not be read, see $RUN/service.log"; }
   families >"$RUN/families"
   touch "$RUN/loaded"
 }

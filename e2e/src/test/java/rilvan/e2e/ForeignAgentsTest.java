@@ -139,7 +139,7 @@ class ForeignAgentsTest {
         Path dialect = foreign.resolve("dialect.yaml");
         String text = Files.readString(dialect);
         assertThat(text).contains("dialect: quern\n", "confirm-seconds: 30 ");
-        Files.writeString(dialect, text.replace("dialect: quern\n", "dialect: foreign\nvalidate: within-edit\n").replace("confirm-seconds: 30 ", "confirm-seconds: 15 "));
+        Files.writeString(dialect, text.replace("dialect: quern\n", "dialect: foreign\nvalidate: within-edit\nnot-pending: persistent confirmed commit not active\n").replace("confirm-seconds: 30 ", "confirm-seconds: 15 "));
         Path network = models.resolve("demo/network.yaml");
         Files.writeString(network, Files.readString(network).replace("devices:\n", "devices:\n" + device(TWIN, "quern", "127.20.0.90", "8830", "lab", 203)));
         try (Agents agents = new Agents(); Product product = new Product("foreign", models, java.util.Map.of())) {

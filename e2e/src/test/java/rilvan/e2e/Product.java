@@ -39,7 +39,7 @@ final class Product implements AutoCloseable {
     record Result(int code, String output) {}
 
     Product() throws IOException, InterruptedException, JsonParserException {
-        this("e2e", ROOT.resolve("models"), Map.of());
+        this("e2e", ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "4s", "RILVAN_SETTLE_TIME", "300ms"));
     }
 
     /**

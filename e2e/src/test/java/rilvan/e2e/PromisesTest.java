@@ -5,8 +5,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterAll;
@@ -76,6 +78,52 @@ class PromisesTest {
     @Test
     void processesMayDoNoMoreThanTheyNeed() throws Exception {
         product.script("processes_are_unprivileged");
+    }
+
+    /**
+     * Devices have the secret itself, as an engineer would type it, and show it in their own way; the store, the log and all faces have none of it.
+     * A secret that is shown as a salted hash is no drift, also after a restart, and another one is.
+     */
+    @Test
+    void aSecretReachesDevicesAndNothingElse() throws Exception {
+        String secret = "light & <dark>";
+        String document = example("l3vpn/examples/northsound-ferries").replace("bgp: { as: 64802, ", "bgp: { as: 64802, secret: 'light & <dark>', ");
+        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light &amp; &lt;dark&gt;</digest></peer-row>");
+        assertThat(product.rilvan("", "device", "read", "skarn-ce2").code()).isZero();
+        assertThat(product.rilvan("", "device", "wire-trace", "skarn-pe1", "on").code()).isZero();
+        assertThat(refused(document.replace("reason: Northsound Ferries bring", "reason: They are to say " + secret + " and bring"))).contains("/reason", "contains a secret of this order");
+        assertThat(refused(document.replace("'light & <dark>'", "$5$light"))).contains("/services/0/parameters/sites/4/bgp/secret", "must not begin with $");
+        done(document);
+        assertThat(product.running("haven-pe1")).contains("<authentication>sail at dawn</authentication>");
+        assertThat(product.running("skarn-pe1")).contains("digest $5$").doesNotContain("light &");
+        JsonObject again = preview(document);
+        assertThat(again.getBoolean("changesNothing")).as(again.toString()).isTrue();
+        product.script("cut_service");
+        product.script("start_service");
+        assertThat(product.rilvan("", "device", "read", "--all").code()).isZero();
+        assertThat(product.rilvan("", "device", "drift").output()).startsWith("no drift: ");
+        assertThat(product.rilvan("", "device", "configuration", "skarn-pe1").output()).contains("digest (secret)");
+        // Another one at both ends: the session comes up again with it.
+        String other = document.replace("light & <dark>", "light and dark");
+        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light and dark</digest></peer-row>");
+        done(other);
+        // As it is shown it means what is kept; typed on the device, another one is drift.
+        String shown = JsonWriter.string(product.get("/api/v1/services/northsound-tickets").getObject("service").getObject("parameters"));
+        assertThat(shown).contains("(secret)");
+        assertThat(preview("{services: [{name: northsound-tickets, tenant: Northsound Ferries, model: l3vpn, parameters: " + shown + "}]}").getBoolean("changesNothing")).isTrue();
+        String routes = product.running("skarn-pe1").lines().filter(line -> line.startsWith("routes VPN")).findFirst().orElseThrow();
+        typed("skarn-pe1", "", routes + "\n peer 192.0.2.137\n  digest somebody else");
+        assertThat(product.rilvan("", "device", "read", "skarn-pe1").code()).isZero();
+        assertThat(product.rilvan("", "device", "drift").output()).contains("/digest is '(secret)'; ordered: '(secret)'");
+        assertThat(product.rilvan("", "device", "restore", "skarn-pe1", "--reason", "back to what was agreed").code()).isZero();
+        assertThat(product.rilvan("", "device", "drift").code()).isZero();
+        for (String each : List.of("sail at dawn", "light & <dark>", "light &amp; &lt;dark", "light and dark", "somebody else")) {
+            product.script("nothing_stored_contains " + each);
+        }
+        done("remove: [northsound-tickets]");
+        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config' xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0'><context>own</context><peer>192.0.2.136</peer><digest nc:operation='delete'/></peer-row>");
+        assertThat(product.rilvan("", "device", "read", "skarn-ce2").code()).isZero();
+        assertThat(product.held()).isEqualTo(before);
     }
 
     @Test

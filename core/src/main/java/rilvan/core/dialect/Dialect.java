@@ -33,11 +33,13 @@ import rilvan.core.tree.Node;
  * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
  *     does not commit provisionally
  * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
+ * @param notPending what a message of its devices says where no confirmed commit waits; absent where they answer with invalid-value
  * @param whole paths, without keys, of entries that belong to one service whole
+ * @param secrets where its native text contains secrets; absent where it has none
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, List<rilvan.core.tree.Path> whole,
-        Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
+public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, List<rilvan.core.tree.Path> whole,
+        Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** The clause that says an engineer's own native text; every family can say it. */
     public static final String NATIVE = "native";
@@ -117,7 +119,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      */
     public static Dialect read(Path folder) throws IOException {
         DocumentReader reader = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "confirm-seconds",
+        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
@@ -160,11 +162,14 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
         Optional<Codec> codec = codec(reader, folder, root.text("schema"), netconf, hidden);
         List<rilvan.core.tree.Path> whole = whole(root, reader);
+        Optional<SecretText> secrets = root.value("secrets").isEmpty() || codec.isEmpty() ? Optional.empty()
+                : secrets(root.fields("secrets", "shown", "in"), codec.get(), reader);
         int confirmSeconds = kind == DeviceKind.CONFIRMED_COMMIT ? root.whole("confirm-seconds", 15, 3600) : 0;
         boolean testsEdits = kind.hasCandidate() && root.value("validate").isPresent() && root.oneOf("validate", "separate", "within-edit").equals("within-edit");
+        Optional<Pattern> notPending = root.value("not-pending").isPresent() ? Optional.of(pattern(root, "not-pending", reader)) : Optional.empty();
         int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
-        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, whole, commandLine,
+        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, secrets, commandLine,
                 clauses, observations);
     }
 
@@ -178,6 +183,17 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
             }
         }
         return whole;
+    }
+
+    private static Optional<SecretText> secrets(Fields fields, Codec codec, DocumentReader reader) {
+        SecretText.Form form = fields.oneOf("shown", "clear", "crypt-hash").equals("clear") ? SecretText.Form.CLEAR : SecretText.Form.CRYPT_HASH;
+        try {
+            return Optional.of(codec instanceof XmlCodec xml ? SecretText.ofLeaves(form, fields.texts("in"), xml.schema().roots().values())
+                    : SecretText.ofStatements(form, fields.texts("in"), ((LineCodec) codec).table().roots()));
+        } catch (SecretText.UnknownLeaf e) {
+            reader.refuse(fields.pointer() + "/in", e.getMessage());
+            return Optional.empty();
+        }
     }
 
     private static Optional<Codec> codec(DocumentReader reader, Path folder, String file, boolean netconf, boolean hidden) throws IOException {

@@ -1,74 +1,73 @@
 package rilvan.core.document;
 
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.UnaryOperator;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * A secret parameter as it is kept: a digest, which devices take in place of the secret itself. The secret as somebody
- * wrote it is nowhere kept, and what a device reads back is the same digest, so that it is no drift.
+ * A secret parameter, such as the key that two routers share. It is kept sealed ({@link SecretSeal}) in parameters, ledgers and native text, opened
+ * only on the way to a device, and shown as {@code (secret)}. Hashes of secrets that devices show (RFC 7317, crypt-hash) are masked as well.
  */
 public final class Secret {
 
-    private static final Pattern DIGEST = Pattern.compile("\\$5\\$[0-9a-f]{64}");
+    private static final int SHORTEST = 6;
+    private static final int LONGEST = 80;
+    private static final Pattern SEALED = Pattern.compile(Pattern.quote(SecretSeal.MARK) + "[A-Za-z0-9_-]+");
+    private static final Pattern HASH = Pattern.compile("\\$[156]\\$[A-Za-z0-9./$=]{8,}");
 
     /** What is shown in place of a secret. */
-    private static final String MASK = "(secret)";
+    public static final String MASK = "(secret)";
 
     private Secret() {}
 
-    /** The digest of a secret; a digest stays what it is. */
-    public static String digest(String secret) {
-        return DIGEST.matcher(secret).matches() ? secret : "$5$" + Digest.of(secret);
+    /** Whether a text is a sealed secret. */
+    public static boolean isSealed(String text) {
+        return SEALED.matcher(text).matches();
     }
 
-    /** Whether this is what became of a mask that somebody wrote where a secret was expected. */
-    public static boolean isOfMask(String digest) {
-        return digest.equals(digest(MASK));
+    /** What is wrong with a secret that somebody writes, and what would do; absent where nothing is. */
+    public static Optional<String> fault(String secret) {
+        return secret.equals(MASK) ? Optional.of("'(secret)' replaces a secret that is not stored here; write the secret itself")
+                : secret.length() < SHORTEST ? Optional.of("must have at least " + SHORTEST + " characters")
+                : secret.length() > LONGEST ? Optional.of("must have at most " + LONGEST + " characters")
+                : secret.startsWith("$") ? Optional.of("must not begin with $, which marks hashes")
+                : PlainText.faultOfLine(secret);
     }
 
-    /** The text with every digest in it out of sight. */
+    /** The text with every sealed secret, and every hash of one, out of sight. */
     public static String masked(String text) {
-        return text.contains("$5$") ? DIGEST.matcher(text).replaceAll(MASK) : text;
+        return text.indexOf('$') < 0 ? text : HASH.matcher(SEALED.matcher(text).replaceAll(MASK)).replaceAll(MASK);
     }
 
-    /** Values with every digest in them out of sight. */
+    /** The text with every sealed secret in it replaced. */
+    public static String replaced(String text, UnaryOperator<String> bySealed) {
+        return text.contains(SecretSeal.MARK) ? SEALED.matcher(text).replaceAll(each -> Matcher.quoteReplacement(bySealed.apply(each.group()))) : text;
+    }
+
+    /** Values with every sealed secret in them out of sight. */
     @SuppressWarnings("unchecked")
     public static Map<String, Object> masked(Map<String, Object> values) {
-        return (Map<String, Object>) maskedValue(values);
+        return (Map<String, Object>) mapped(values, Secret::masked);
     }
 
-    private static Object maskedValue(Object value) {
-        if (value instanceof Map<?, ?> fields) {
-            Map<Object, Object> masked = new LinkedHashMap<>();
-            fields.forEach((name, field) -> masked.put(name, maskedValue(field)));
-            return masked;
-        }
-        return value instanceof List<?> items ? items.stream().map(Secret::maskedValue).toList()
-                : value instanceof String text ? masked(text) : value;
+    /** The value of a document in which each text that is one of some secrets is replaced by its sealed form. */
+    public static Object sealed(Object value, Map<String, String> sealedBySecret) {
+        return mapped(value, text -> sealedBySecret.getOrDefault(text, text));
     }
 
-    /** The value of a document in which each of some secrets, wherever it is written, is replaced by its digest. */
-    public static Object redacted(Object value, Collection<String> secrets) {
+    private static Object mapped(Object value, UnaryOperator<String> text) {
         if (value instanceof Map<?, ?> fields) {
-            Map<Object, Object> redacted = new LinkedHashMap<>();
-            fields.forEach((name, field) -> redacted.put(redacted(name, secrets), redacted(field, secrets)));
-            return redacted;
+            Map<Object, Object> mapped = new LinkedHashMap<>();
+            fields.forEach((name, field) -> mapped.put(name, mapped(field, text)));
+            return mapped;
         }
-        if (value instanceof List<?> items) {
-            return items.stream().map(item -> redacted(item, secrets)).toList();
-        }
-        String text = String.valueOf(value);
-        if (secrets.stream().noneMatch(text::contains)) {
-            return value;
-        }
-        for (String secret : secrets) {
-            text = text.replace(secret, digest(secret));
-        }
-        return text;
+        return value instanceof List<?> items ? items.stream().map(item -> mapped(item, text)).toList()
+                : value instanceof String string ? text.apply(string) : value;
     }
 
     /** Values in which a secret that was shown as a mask is again what is kept of it, found at the same place of the others. */
@@ -95,6 +94,6 @@ public final class Secret {
             }
             return whole;
         }
-        return MASK.equals(value) && kept instanceof String digest && DIGEST.matcher(digest).matches() ? digest : value;
+        return MASK.equals(value) && kept instanceof String sealed && isSealed(sealed) ? sealed : value;
     }
 }

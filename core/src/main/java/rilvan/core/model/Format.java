@@ -143,18 +143,13 @@ enum Format {
         }
     },
 
-    /** A secret: only its digest is kept. */
+    /** A secret: it is kept sealed, and one that is not sealed here could not be. */
     SECRET("string") {
         @Override
         void check(String text) {
-            if (Secret.isOfMask(text)) {
-                throw new IllegalArgumentException("'(secret)' replaces a secret that is not stored here; write the secret itself");
-            }
-        }
-
-        @Override
-        Object canonical(Object value) {
-            return value instanceof String text && !text.isEmpty() ? Secret.digest(text) : value;
+            Secret.fault(text).filter(fault -> !Secret.isSealed(text)).ifPresent(fault -> {
+                throw new IllegalArgumentException(fault);
+            });
         }
     };
 

@@ -6,6 +6,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
+import rilvan.core.document.Secret;
+import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.expression.Values;
@@ -26,6 +28,9 @@ sealed interface ParameterReader {
 
     /** The secrets in a value, as they were written. */
     Stream<String> secrets(Object value);
+
+    /** The value with its secrets sealed; what cannot be one stays as it was written, for {@link #check} to refuse. */
+    Object sealed(Object value, SecretSeal seal);
 
     /** The services that a value names. */
     Stream<String> services(Object value);
@@ -117,6 +122,19 @@ sealed interface ParameterReader {
         }
 
         @Override
+        public Object sealed(Object value, SecretSeal seal) {
+            if (!(value instanceof Map<?, ?>)) {
+                return value;
+            }
+            Map<String, Object> sealed = new LinkedHashMap<>();
+            Parameters.map(value).forEach((name, item) -> {
+                int place = layout.place(name);
+                sealed.put(name, place < 0 ? item : fields.get(place).sealed(item, seal));
+            });
+            return sealed;
+        }
+
+        @Override
         public Stream<String> services(Object value) {
             Map<String, Object> given = Parameters.map(value);
             return layout.inOrder().stream().filter(given::containsKey)
@@ -161,6 +179,16 @@ sealed interface ParameterReader {
         }
 
         @Override
+        public Object sealed(Object value, SecretSeal seal) {
+            if (!(value instanceof List<?> list)) {
+                return value;
+            }
+            List<Object> sealed = new ArrayList<>(list.size());
+            list.forEach(each -> sealed.add(item.sealed(each, seal)));
+            return sealed;
+        }
+
+        @Override
         public Stream<String> services(Object value) {
             return value instanceof List<?> list ? list.stream().flatMap(item::services) : Stream.empty();
         }
@@ -190,8 +218,28 @@ sealed interface ParameterReader {
 
         @Override
         public Stream<String> secrets(Object value) {
-            return format.filter(Format.SECRET::equals).isPresent() && value instanceof String text && !text.isEmpty()
-                    ? Stream.of(text) : Stream.empty();
+            return isSecret() && value instanceof String text && !text.isEmpty() ? Stream.of(text) : Stream.empty();
+        }
+
+        private boolean isSecret() {
+            return format.filter(Format.SECRET::equals).isPresent();
+        }
+
+        @Override
+        public Object sealed(Object value, SecretSeal seal) {
+            if (!isSecret() || !(value instanceof String text) || text.isEmpty()) {
+                return value;
+            }
+            if (Secret.isSealed(text)) {
+                try {
+                    seal.open(text);
+                    return text;
+                } catch (IllegalArgumentException e) {
+                    // Not one of ours: it stands for nothing that is kept.
+                    return Secret.MASK;
+                }
+            }
+            return Secret.fault(text).isPresent() ? text : seal.seal(text);
         }
 
         @Override

@@ -20,6 +20,7 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.document.Document;
+import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.PlanningSource;
@@ -41,8 +42,6 @@ public final class Parameters {
 
     /** In a completed schema: the name under which {@code $defs} has it. */
     private static final String DEFINITION = "definition";
-    /** A secret, or none: a shorter one would be guessed, and could not be told from other text of an order that is kept. */
-    private static final String LONG_ENOUGH = "^$|^.{6,}$";
     /** The name that a property had in an earlier version of the model: who still writes it is told the new one. */
     private static final String FORMERLY = "formerly";
     private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
@@ -135,9 +134,6 @@ public final class Parameters {
                 throw new ValidationFailure(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
             }
             node.putIfAbsent("type", known.get().type());
-            if (known.get() == Format.SECRET) {
-                node.putIfAbsent("pattern", LONG_ENOUGH);
-            }
         }
         if ("object".equals(node.get("type"))) {
             node.putIfAbsent("additionalProperties", false);
@@ -228,6 +224,11 @@ public final class Parameters {
         return fields.secrets(values).toList();
     }
 
+    /** Values with their secrets sealed; what cannot be a secret stays as it was written, and {@link #validate} refuses it. */
+    public Map<String, Object> sealed(Map<String, Object> values, SecretSeal seal) {
+        return map(fields.sealed(values, seal));
+    }
+
     /** The services that values refer to, in the order in which they are named. */
     public Set<String> services(Map<String, Object> values) {
         return fields.services(values).collect(Collectors.toCollection(LinkedHashSet::new));
@@ -266,7 +267,7 @@ public final class Parameters {
             case "minimum" -> new Problem(at, "must be at least " + bound);
             case "maximum" -> new Problem(at, "must be at most " + bound);
             case "enum" -> new Problem(at, "must be one of " + String.valueOf(bound).replaceAll("[\\[\\]\"]", "").replaceAll(",\\s*", ", "));
-            case "pattern" -> new Problem(at, bound.equals(LONG_ENOUGH) ? "must have at least 6 characters" : "does not have the form " + bound);
+            case "pattern" -> new Problem(at, "does not have the form " + bound);
             case "maxLength" -> new Problem(at, "may have at most " + bound + " characters");
             default -> new Problem(at, error.getMessage());
         };

@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.document.SecretSeal;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
@@ -38,7 +39,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     public InMemoryPlanningSource(Catalog catalog, Network network, Map<String, String> configurations) {
         this.catalog = catalog;
         this.network = network;
-        this.planner = new Planner(catalog.models(), catalog.dialects(), this, this);
+        this.planner = new Planner(catalog.models(), catalog.dialects(), this, this, SecretSeal.WITHOUT_KEY);
         this.configurations.putAll(configurations);
     }
 

@@ -13,6 +13,7 @@ import java.util.TreeSet;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Secret;
+import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.drift.Drift;
@@ -44,9 +45,11 @@ public final class Planner {
     private final DeviceStatements statements;
     private final PlanningSource source;
     private final StoredAllocations numbers;
+    private final SecretSeal seal;
 
-    public Planner(Map<String, ServiceModel> models, Map<String, Dialect> dialects, PlanningSource source, StoredAllocations numbers) {
+    public Planner(Map<String, ServiceModel> models, Map<String, Dialect> dialects, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
         this.models = models;
+        this.seal = seal;
         this.statements = new DeviceStatements(dialects);
         this.source = source;
         this.numbers = numbers;
@@ -77,6 +80,7 @@ public final class Planner {
         OrderContext context = new OrderContext(source, numbers);
         List<Problem> problems = new ArrayList<>();
         List<Member> members = members(order, context, problems);
+        exposed(order, members, problems);
         List<Expansion> expansions = expand(order, members, context, problems);
         Network network = context.network();
         Map<String, Map<String, String>> digests = new LinkedHashMap<>();
@@ -188,9 +192,9 @@ public final class Planner {
                     + "; remove it first, or keep the model"));
             return Optional.empty();
         }
-        ServiceDocument unmasked = stands.isEmpty() ? service : new ServiceDocument(service.name(), service.tenant(), service.model(),
-                Secret.unmasked(service.parameters(), stands.get().parameters()));
-        return model.map(known -> new Member(unmasked, known, pointer, stands, Optional.empty()));
+        Map<String, Object> unmasked = stands.isEmpty() ? service.parameters() : Secret.unmasked(service.parameters(), stands.get().parameters());
+        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), known.parameters().sealed(unmasked, seal)),
+                known, pointer, stands, Optional.empty()));
     }
 
     /** Expands all members side by side; those that the order names come back. */
@@ -258,10 +262,38 @@ public final class Planner {
                 + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are"));
     }
 
-    /** The secrets among the parameters of an order, as they were written. */
-    public List<String> secrets(OrderDocument order) {
-        return order.services().stream().filter(service -> models.containsKey(service.model()))
-                .flatMap(service -> models.get(service.model()).parameters().secrets(service.parameters()).stream()).distinct().toList();
+    /** The secrets among the parameters of an order, by what was written, each with its sealed form. */
+    public Map<String, String> secrets(OrderDocument order) {
+        Map<String, String> sealed = new LinkedHashMap<>();
+        order.services().stream().filter(service -> models.containsKey(service.model()))
+                .flatMap(service -> models.get(service.model()).parameters().secrets(service.parameters()).stream())
+                .filter(secret -> !Secret.isSealed(secret) && Secret.fault(secret).isEmpty()).forEach(secret -> sealed.computeIfAbsent(secret, seal::seal));
+        return sealed;
+    }
+
+    /** Where an order says a secret in a text that people read: it would be stored and shown. */
+    private void exposed(OrderDocument order, List<Member> members, List<Problem> problems) {
+        Set<String> secrets = secrets(order).keySet();
+        if (!secrets.isEmpty()) {
+            exposed(order.reason(), "/reason", secrets, problems);
+            members.forEach(member -> {
+                exposed(member.service().name(), member.pointer() + "/name", secrets, problems);
+                exposed(member.service().tenant(), member.pointer() + "/tenant", secrets, problems);
+                exposed(member.service().parameters(), member.pointer() + "/parameters", secrets, problems);
+            });
+        }
+    }
+
+    private static void exposed(Object value, String pointer, Set<String> secrets, List<Problem> problems) {
+        if (value instanceof Map<?, ?> fields) {
+            fields.forEach((name, field) -> exposed(field, pointer + "/" + name, secrets, problems));
+        } else if (value instanceof List<?> items) {
+            for (int i = 0; i < items.size(); i++) {
+                exposed(items.get(i), pointer + "/" + i, secrets, problems);
+            }
+        } else if (value instanceof String text && secrets.stream().anyMatch(text::contains)) {
+            problems.add(new Problem(pointer, "contains a secret of this order, and is stored and shown; leave it out, or choose another secret"));
+        }
     }
 
     private Map<String, DevicePlan> devices(OrderDocument order, List<Expansion> expansions, Set<String> touched, Network network) {
@@ -344,7 +376,7 @@ public final class Planner {
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + Secret.masked(conflict))));
         codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
                 device + " would have an invalid configuration: " + fault)));
-        return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits()),
+        return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
                 Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList())), conflicts);
     }

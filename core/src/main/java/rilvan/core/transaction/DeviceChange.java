@@ -3,6 +3,7 @@ package rilvan.core.transaction;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import rilvan.core.dialect.Codec;
 import rilvan.core.network.DeviceKind;
@@ -19,8 +20,9 @@ import rilvan.core.tree.Path;
  * @param difference what the transaction changes on it
  * @param confirmSeconds how long the device waits for the confirmation of its commit
  * @param testsEdits whether the device checks a candidate within the edit; otherwise it is asked to by a request of its own
+ * @param notPending what the device's message says where no confirmed commit waits; absent where it answers with invalid-value (RFC 6241 §8.4)
  */
-public record DeviceChange(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds, boolean testsEdits) {
+public record DeviceChange(String device, DeviceKind kind, Codec codec, Difference difference, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending) {
 
     /** What a reading of the touched nodes says. */
     public sealed interface Comparison {

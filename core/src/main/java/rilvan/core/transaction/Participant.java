@@ -132,9 +132,15 @@ final class Participant {
         return answer instanceof Done || unknown(answer);
     }
 
-    /** Whether a device refused because what was named does not exist on it any more: a session, or a confirmed commit that waits. */
-    static boolean unknown(Answer answer) {
+    /** Whether a device refused because what was named does not exist on it. */
+    private static boolean unknown(Answer answer) {
         return answer instanceof Refused refused && refused.faults().stream().allMatch(fault -> fault.tag().equals("invalid-value"));
+    }
+
+    /** Whether the device refused a confirmation because no confirmed commit waits for it. */
+    boolean findsNothingPending(Answer answer) {
+        return unknown(answer) || answer instanceof Refused refused && change.notPending().isPresent()
+                && refused.faults().stream().allMatch(fault -> change.notPending().get().matcher(fault.message()).find());
     }
 
     /** Puts a change into the candidate and has the device check it. */

@@ -186,7 +186,7 @@ final class Recovery {
         int first = participant.flight.indexOf(new Confirm(order.token()));
         Answer second = answers.get(first + 1);
         participant.acknowledged |= answers.get(first) instanceof Done;
-        boolean ok = participant.acknowledged && (second instanceof Done || Participant.unknown(second));
+        boolean ok = participant.acknowledged && (second instanceof Done || participant.findsNothingPending(second));
         participant.acknowledged |= second instanceof Done;
         boolean read = participant.flight.get(participant.flight.size() - 1) instanceof Read;
         if (ok && (!read || participant.read(answers) instanceof Comparison.After)) {

@@ -322,7 +322,7 @@ class FaultMatrixTest {
     }
 
     private static DeviceChange part(String name, DeviceKind kind) {
-        return new DeviceChange(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.CONFIRMED_COMMIT ? CONFIRM_SECONDS : 0, false);
+        return new DeviceChange(name, kind, Shipped.QUERN.codec(), CHANGE, kind == DeviceKind.CONFIRMED_COMMIT ? CONFIRM_SECONDS : 0, false, Optional.empty());
     }
 
     /** One fault, once; everything else goes well and in order. */

@@ -59,6 +59,7 @@ final class SimulatedDevice {
     private static final List<Answer.Fault> FAULT = List.of(new Answer.Fault("operation-failed", "", "simulated"));
     /** No confirmed commit waits for this token (RFC 6241 §8.4). */
     private static final List<Answer.Fault> NOTHING_PENDING = List.of(new Answer.Fault("invalid-value", "", "simulated"));
+    private static final List<Answer.Fault> NOT_ACTIVE = List.of(new Answer.Fault("operation-failed", "", "not active"));
 
     /** A request that a slow device gets round to after we have given it up. */
     private record Late(int session, Request request, long at) {}
@@ -401,8 +402,8 @@ final class SimulatedDevice {
             return new Answer.Done();
         } else if (request instanceof Request.Confirm confirm) {
             if (!pending.equals(Optional.of(confirm.token()))) {
-                // Some agents have another tag for it; then only the timer tells whether it was confirmed.
-                return new Answer.Refused(whim.coin() ? FAULT : NOTHING_PENDING);
+                // Some agents have another tag for it. Where their dialect does not know their words, only the timer tells whether it was confirmed.
+                return new Answer.Refused(!whim.coin() ? NOTHING_PENDING : whim.coin() ? NOT_ACTIVE : FAULT);
             }
             check(decided, "confirms before DECIDED is stored");
             check(candidate.equals(running), "confirms somebody's edits along with its own");

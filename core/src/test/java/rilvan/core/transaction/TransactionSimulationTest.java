@@ -36,6 +36,8 @@ import rilvan.core.tree.Path;
  */
 class TransactionSimulationTest {
 
+    /** What some of the simulated devices answer where no confirmed commit waits; others have no words for it that are known. */
+    private static final Optional<Pattern> NOT_PENDING = Optional.of(Pattern.compile("^not active$"));
     private static final Codec CODEC = Shipped.QUERN.codec();
     private static final int HISTORIES = Integer.getInteger("rilvan.histories", 4_000);
     private static final int TROUBLED_STEPS = 60;
@@ -114,7 +116,7 @@ class TransactionSimulationTest {
                 difference = Difference.between(before, after.with(Path.parse("/vpn/vrf[V0]"), Node.EMPTY));
             }
             DeviceKind kind = DeviceKind.values()[Math.max(0, random.nextInt(7) - 3)];
-            DeviceChange part = new DeviceChange("device-" + i, kind, CODEC, difference, kind == DeviceKind.CONFIRMED_COMMIT ? 30 : 0, random.nextBoolean());
+            DeviceChange part = new DeviceChange("device-" + i, kind, CODEC, difference, kind == DeviceKind.CONFIRMED_COMMIT ? 30 : 0, random.nextBoolean(), NOT_PENDING);
             world.add(part, before, fate, random.nextInt(4) == 0);
         }
         return world;

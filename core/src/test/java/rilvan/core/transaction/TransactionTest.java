@@ -8,6 +8,7 @@ import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiFunction;
 import java.util.regex.Pattern;
@@ -45,7 +46,7 @@ class TransactionTest {
     }
 
     private void device(String name, DeviceKind kind) {
-        DeviceChange part = new DeviceChange(name, kind, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false);
+        DeviceChange part = new DeviceChange(name, kind, Shipped.QUERN.codec(), Difference.between(BEFORE, AFTER), 30, false, Optional.empty());
         parts.add(part);
         requests.put(name, new ArrayList<>());
         devices.put(name, new SimulatedDevice(part, BEFORE, BEHAVES, broken, false));

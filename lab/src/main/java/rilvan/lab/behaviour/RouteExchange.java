@@ -15,6 +15,7 @@ import rilvan.lab.behaviour.Forwarding.Link;
 import rilvan.lab.behaviour.Router.IpInterface;
 import rilvan.lab.behaviour.Router.Neighbour;
 import rilvan.lab.behaviour.Router.Table;
+import rilvan.lab.device.SharedSecret;
 
 /**
  * What providers' routers and customers' routers learn from each other: over BGP (RFC 4271) with what VPNs ask of it (RFC 4364 §7),
@@ -141,7 +142,7 @@ final class RouteExchange {
         if (back.remoteAs() != router.as()) {
             return Optional.of(far.name() + " expects AS " + back.remoteAs() + " here, not " + router.as());
         }
-        if (!neighbour.secret().equals(back.secret())) {
+        if (!SharedSecret.match(neighbour.secret(), back.secret())) {
             return Optional.of("the two ends have different secrets");
         }
         return !direct && (neighbour.hops() < 2 || back.hops() < 2) ? Optional.of("it is further away than the session may reach") : Optional.empty();

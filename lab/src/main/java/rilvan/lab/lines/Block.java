@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.BiFunction;
 import rilvan.lab.lines.Grammar.Form;
 import rilvan.lab.lines.Grammar.RuleKind;
 
@@ -28,6 +29,11 @@ public final class Block {
         }
     }
 
+    /** What a line may name: what is there, or what comes later in the same text, too. */
+    enum Names {
+        WHAT_IS_THERE, LATER_TOO
+    }
+
     /** A line that is not taken; the message says why. */
     static final class Refusal extends RuntimeException {
         Refusal(String message) {
@@ -41,9 +47,9 @@ public final class Block {
         this.forms = forms;
     }
 
-    /** A device that holds nothing. */
-    static Block empty(Grammar grammar) {
-        return new Block("", List.of(), grammar.forms());
+    /** A device that holds nothing; its own name is the line of the outermost block. */
+    static Block empty(String device, Grammar grammar) {
+        return new Block(device, List.of(), grammar.forms());
     }
 
     /** The forms of line that may stand in it. */
@@ -82,12 +88,16 @@ public final class Block {
      * @throws Refusal where it is not taken
      */
     Optional<Block> say(String text, Block device) {
+        return say(text, device, Names.WHAT_IS_THERE);
+    }
+
+    Optional<Block> say(String text, Block device, Names names) {
         Form form = form(text);
         List<String> said = form.match(text).orElseThrow();
         form.fault(said).ifPresent(fault -> {
             throw new Refusal(fault);
         });
-        if (!form.needs().isEmpty() && device.all(form.needs()).stream().noneMatch(each -> each.values.get(0).equals(said.get(0)))) {
+        if (names == Names.WHAT_IS_THERE && !form.needs().isEmpty() && device.all(form.needs()).stream().noneMatch(each -> each.values.get(0).equals(said.get(0)))) {
             throw new Refusal("there is no " + form.needs() + " " + said.get(0));
         }
         if (form.ignored()) {
@@ -99,6 +109,10 @@ public final class Block {
             return Optional.of(below.computeIfAbsent(place, at -> new Block(text, said, form.below())));
         }
         boolean changes = before == null || !before.line.equals(text);
+        if (changes && before != null && form.shown(before.line, device.line).equals(text)) {
+            // The hash that is shown of what is there: the secret itself is kept.
+            return Optional.empty();
+        }
         if (changes && !form.clears().isEmpty()) {
             all(form.clears()).forEach(cleared -> below.values().remove(cleared));
         }
@@ -149,17 +163,26 @@ public final class Block {
         });
     }
 
-    /** All lines, one blank of indentation a level. */
+    /** All lines as they were given, one blank of indentation a level. */
     String text() {
+        return text((form, line) -> line);
+    }
+
+    /** All lines of a device as it shows them. */
+    String shown() {
+        return text((form, text) -> form.shown(text, line));
+    }
+
+    private String text(BiFunction<Form, String, String> how) {
         StringBuilder text = new StringBuilder();
-        write(text, "");
+        write(text, "", how);
         return text.toString();
     }
 
-    private void write(StringBuilder text, String indent) {
-        for (Block each : below.values()) {
-            text.append(indent).append(each.line).append('\n');
-            each.write(text, indent + " ");
-        }
+    private void write(StringBuilder text, String indent, BiFunction<Form, String, String> how) {
+        below.forEach((place, each) -> {
+            text.append(indent).append(how.apply(forms.get(place.rank()), each.line)).append('\n');
+            each.write(text, indent + " ", how);
+        });
     }
 }

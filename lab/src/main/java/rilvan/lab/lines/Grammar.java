@@ -5,9 +5,13 @@ import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
 import java.util.Optional;
+import rilvan.lab.device.SharedSecret;
 
 /** The lines a family of devices takes, read from its {@code lab.grammar}. */
 public record Grammar(List<Form> forms) {
+
+    /** A gap for a secret, which the device shows as a salted hash (RFC 7317 §4); a hash is taken in its place, too. */
+    static final String SECRET = "<secret>";
 
     /** How often a line stands in its block. */
     enum RuleKind {
@@ -34,7 +38,7 @@ public record Grammar(List<Form> forms) {
                 if (left.isEmpty()) {
                     return Optional.empty();
                 }
-                int blank = word.equals("<rest>") ? -1 : left.indexOf(' ');
+                int blank = word.equals("<rest>") || word.equals(SECRET) ? -1 : left.indexOf(' ');
                 String token = blank < 0 ? left : left.substring(0, blank);
                 left = blank < 0 ? "" : left.substring(blank + 1);
                 if (!word.startsWith("<")) {
@@ -62,6 +66,16 @@ public record Grammar(List<Form> forms) {
         /** What tells this line from others of its block. */
         String key(List<String> values) {
             return kind == RuleKind.ONE ? words.get(0) : words.get(0) + " " + String.join(" ", by == 0 ? values : values.subList(0, by));
+        }
+
+        /** The line as a device shows it: a secret at its end as a hash. */
+        String shown(String line, String device) {
+            if (!words.contains(SECRET)) {
+                return line;
+            }
+            List<String> values = match(line).orElseThrow();
+            String secret = values.get(values.size() - 1);
+            return line.substring(0, line.length() - secret.length()) + SharedSecret.shown(device, secret);
         }
 
         String usage() {

@@ -36,18 +36,19 @@ public final class LineDevice implements Device {
         this.onChanged = onChanged;
         this.save = save;
         this.grammar = grammar;
-        this.running = read(grammar, start);
+        this.running = read(name, grammar, start);
         this.saved = running.text();
     }
 
-    private static Block read(Grammar grammar, String text) {
-        Block device = Block.empty(grammar);
-        take(device, text);
+    /** What it has written itself: lines of one block stand in the order of the grammar there, so that some name what comes later. */
+    private static Block read(String name, Grammar grammar, String text) {
+        Block device = Block.empty(name, grammar);
+        take(device, text, Block.Names.LATER_TOO);
         return device;
     }
 
     /** Takes lines, each in the block that its indentation says. */
-    private static void take(Block device, String text) {
+    private static void take(Block device, String text, Block.Names names) {
         Deque<Block> open = new ArrayDeque<>(List.of(device));
         for (String line : text.split("\n")) {
             if (line.isBlank()) {
@@ -60,7 +61,7 @@ public final class LineDevice implements Device {
             if (line.strip().startsWith(DROP)) {
                 open.element().drop(line.strip().substring(DROP.length()), device);
             } else {
-                open.element().say(line.strip(), device).ifPresent(open::push);
+                open.element().say(line.strip(), device, names).ifPresent(open::push);
             }
         }
     }
@@ -68,7 +69,7 @@ public final class LineDevice implements Device {
     @Override
     public synchronized void typed(String text) {
         try {
-            take(running, text);
+            take(running, text, Block.Names.WHAT_IS_THERE);
         } finally {
             onChanged.run();
         }
@@ -81,11 +82,11 @@ public final class LineDevice implements Device {
 
     @Override
     public synchronized String running() {
-        return running.text();
+        return running.shown();
     }
 
     synchronized String saved() {
-        return saved;
+        return read(name, grammar, saved).shown();
     }
 
     @Override
@@ -98,7 +99,7 @@ public final class LineDevice implements Device {
     }
 
     private synchronized void restart() {
-        running = read(grammar, saved);
+        running = read(name, grammar, saved);
         onChanged.run();
     }
 

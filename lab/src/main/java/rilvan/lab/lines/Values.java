@@ -8,7 +8,7 @@ final class Values {
     static boolean fits(String gap, String value) {
         String type = gap.substring(1, gap.length() - 1);
         return switch (type) {
-            case "word", "rest" -> !value.isBlank();
+            case "word", "rest", "secret" -> !value.isBlank();
             case "address" -> address(value);
             case "prefix", "interface" -> value.matches("[^/]+/\\d{1,3}") && address(value.substring(0, value.indexOf('/')))
                     && Integer.parseInt(value.substring(value.indexOf('/') + 1)) <= (value.contains(":") ? 128 : 32);

@@ -12,6 +12,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.lab.device.Faults;
+import rilvan.lab.device.SharedSecret;
 
 /** What a device that is typed on takes, holds and shows. */
 class LineDeviceTest {
@@ -105,5 +106,35 @@ class LineDeviceTest {
         device.faults().once(Faults.FaultPoint.EDIT, new Faults.Trouble.Refusal("read-only", ""));
         assertThatThrownBy(() -> type("place Haven")).hasMessage("read-only");
         assertThat(device.running()).isEqualTo(saved.get(0));
+    }
+
+    /** A port names a bundle that the device writes after it; it starts with that all the same. */
+    @Test
+    void whatItHasSavedItReadsAgain() {
+        type("bundle b");
+        type("port x", "member-of b");
+        device.keep();
+        String before = device.running();
+        assertThat(before).contains("member-of b\nbundle b");
+        assertThat(device.saved()).isEqualTo(before);
+        device.faults().restart(java.time.Duration.ZERO);
+        assertThat(device.running()).isEqualTo(before);
+    }
+
+    /** A secret is shown as a salted hash, also of what is saved; the hash is taken in its place, and what outlasts a restart is the secret. */
+    @Test
+    void aSecretIsShownAsAHash() {
+        type("routes A", "peer 192.0.2.1", "digest sail at dawn");
+        String shown = device.running();
+        assertThat(shown).doesNotContain("dawn").containsPattern("digest \\$5\\$rounds=1000\\$[0-9a-f]{16}\\$[A-Za-z0-9./]{43}");
+        String hash = shown.substring(shown.indexOf("$5$")).lines().findFirst().orElseThrow();
+        type("routes A", "peer 192.0.2.1", "digest " + hash);
+        device.keep();
+        assertThat(device.running()).isEqualTo(shown).isEqualTo(device.saved());
+        assertThat(saved).last().asString().contains("digest sail at dawn");
+        type("routes A", "peer 192.0.2.1", "digest another one");
+        assertThat(device.running()).isNotEqualTo(shown).contains("digest $5$");
+        assertThat(SharedSecret.match("sail at dawn", hash)).isTrue();
+        assertThat(SharedSecret.match(hash, "another one")).isFalse();
     }
 }

@@ -1,21 +1,15 @@
 package rilvan.server.inventory;
 
-import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermission;
 import java.security.GeneralSecurityException;
 import java.security.SecureRandom;
-import java.util.Set;
 import javax.crypto.Cipher;
 import javax.crypto.spec.GCMParameterSpec;
 import javax.crypto.spec.SecretKeySpec;
 import org.springframework.stereotype.Component;
-import rilvan.server.Settings;
 
-/** Secrets at rest: AES-256 in Galois/counter mode (NIST SP 800-38D), a fresh nonce each, the credential's name bound in. */
+/** Credentials at rest: AES-256 in Galois/counter mode (NIST SP 800-38D), a fresh nonce each, the credential's name bound in. */
 @Component
 public final class CredentialVault {
 
@@ -25,18 +19,8 @@ public final class CredentialVault {
     private final SecretKeySpec key;
     private final SecureRandom random = new SecureRandom();
 
-    public CredentialVault(Settings settings) throws IOException {
-        Path file = settings.keyFile();
-        if (!Files.exists(file)) {
-            throw new IllegalStateException("there is no key at " + file + "; the start command makes one: 32 random bytes, mode 0600");
-        }
-        Set<PosixFilePermission> others = Files.getPosixFilePermissions(file);
-        others.removeAll(Set.of(PosixFilePermission.OWNER_READ, PosixFilePermission.OWNER_WRITE));
-        byte[] bytes = Files.readAllBytes(file);
-        if (bytes.length != 32 || !others.isEmpty()) {
-            throw new IllegalStateException("the key at " + file + " must be 32 bytes that only its owner may read (mode 0600)");
-        }
-        key = new SecretKeySpec(bytes, "AES");
+    public CredentialVault(StoreKey key) {
+        this.key = key.aes();
     }
 
     byte[] seal(String name, String secret) {

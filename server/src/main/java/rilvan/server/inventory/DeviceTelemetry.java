@@ -7,6 +7,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Secret;
 import rilvan.core.network.Device;
 import rilvan.protocol.SessionObserver;
@@ -25,11 +26,13 @@ public class DeviceTelemetry implements SessionObserver {
 
     private final MeterRegistry registry;
     private final StoredPlanningSource source;
+    private final Catalog catalog;
     private final Duration slow;
     private final Set<String> traced = ConcurrentHashMap.newKeySet();
 
-    public DeviceTelemetry(MeterRegistry registry, StoredPlanningSource source, Settings settings) {
+    public DeviceTelemetry(MeterRegistry registry, StoredPlanningSource source, Catalog catalog, Settings settings) {
         this.registry = registry;
+        this.catalog = catalog;
         this.source = source;
         this.slow = settings.slowAnswer();
     }
@@ -67,6 +70,11 @@ public class DeviceTelemetry implements SessionObserver {
         }
     }
 
+    private String masked(String device, String text) {
+        return Secret.masked(source.recentNetwork().device(device).flatMap(each -> catalog.dialects().get(each.family()).secrets())
+                .map(places -> places.replacedAnywhere(text, secret -> Secret.MASK)).orElse(text));
+    }
+
     @Override
     public boolean traces(String device) {
         return traced.contains(device);
@@ -74,11 +82,11 @@ public class DeviceTelemetry implements SessionObserver {
 
     @Override
     public void sent(String device, String text) {
-        LogContext.about(device, () -> WIRE.info("> {}", Secret.masked(text)));
+        LogContext.about(device, () -> WIRE.info("> {}", masked(device, text)));
     }
 
     @Override
     public void received(String device, String text) {
-        LogContext.about(device, () -> WIRE.info("< {}", Secret.masked(text)));
+        LogContext.about(device, () -> WIRE.info("< {}", masked(device, text)));
     }
 }

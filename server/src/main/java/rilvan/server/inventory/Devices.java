@@ -47,11 +47,12 @@ public class Devices {
     private final Orders orders;
     private final DriftRegister drift;
     private final CredentialVault vault;
-    private final SessionPool sessions;
+    private final SessionPool pool;
+    private final Sessions sessions;
     private volatile Targets targets = new Targets(-1, System.nanoTime() - RECENT_NANOS, new ConcurrentHashMap<>());
 
     public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
-            DriftRegister drift, CredentialVault vault, Settings settings, DeviceTelemetry telemetry) {
+            DriftRegister drift, CredentialVault vault, ParameterSeal seal, Settings settings, DeviceTelemetry telemetry) {
         this.catalog = catalog;
         this.source = source;
         this.inventory = inventory;
@@ -59,13 +60,14 @@ public class Devices {
         this.orders = orders;
         this.drift = drift;
         this.vault = vault;
-        this.sessions = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
+        this.pool = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
                 settings.idleSessionsPerDevice(), settings.idleSessions()), telemetry);
+        this.sessions = new SealedSessions(pool, seal, device -> dialect(device).secrets(), inventory::sealedSecrets);
     }
 
     @PreDestroy
     void close() {
-        sessions.close();
+        pool.close();
     }
 
     public Sessions sessions() {
@@ -106,7 +108,7 @@ public class Devices {
 
     /** Ends the unused sessions that were opened before a change of how devices are reached; called when the change is stored. */
     public void endOutdatedSessions() {
-        sessions.endOutdated();
+        pool.endOutdated();
     }
 
     private Target stored(String name) {

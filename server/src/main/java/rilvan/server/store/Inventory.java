@@ -4,6 +4,7 @@ import java.time.OffsetDateTime;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -121,4 +122,14 @@ public interface Inventory {
             values (#{row.device}, #{row.path}, #{row.value}, #{row.prior}, #{row.ownersJson})
             on conflict (device, path) do update set value = excluded.value, prior = excluded.prior, owners_json = excluded.owners_json""")
     void putLedger(@Param("row") LedgerRow row);
+
+    /** The sealed secrets that may be on a device: what was last known of it, what its ledger has, and what orders that hold it change. */
+    @Select("""
+            select distinct secrets.secret[1] from (
+                select configuration as text from devices where name = #{device}
+                union all select value from ledger where device = #{device}
+                union all select prior from ledger where device = #{device}
+                union all select changes_json from order_parts where device = #{device} and order_id in (select order_id from holds)) texts,
+            regexp_matches(text, '\\$sealed\\$[A-Za-z0-9_-]+', 'g') as secrets (secret)""")
+    Set<String> sealedSecrets(String device);
 }

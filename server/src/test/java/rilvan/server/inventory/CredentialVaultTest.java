@@ -20,7 +20,7 @@ class CredentialVaultTest {
         Path file = Files.createTempFile(folder, "key", "");
         Files.write(file, key);
         Files.setPosixFilePermissions(file, PosixFilePermissions.fromString(mode));
-        return new CredentialVault(TestSettings.of(file));
+        return new CredentialVault(new StoreKey(TestSettings.of(file)));
     }
 
     @Test

@@ -11,13 +11,19 @@ import ch.qos.logback.core.read.ListAppender;
 import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.slf4j.LoggerFactory;
 import org.slf4j.MDC;
-import rilvan.core.document.Secret;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.SecretText;
+import rilvan.core.document.SecretSeal;
+import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.server.TestSettings;
 import rilvan.server.ops.LogContext;
@@ -26,6 +32,9 @@ import rilvan.server.ops.LogContext;
 class DeviceTelemetryTest {
 
     private static final long SLOW = TestSettings.of(java.nio.file.Path.of("k")).slowAnswer().toNanos();
+
+    private static final Pattern KEY = Pattern.compile("<((?:[\\w.-]+:)?key)(?:\\s[^<>]*)?>(?<secret>[^<]+)</\\1\\s*>");
+    private static final SecretText QUERN = new SecretText(SecretText.Form.CLEAR, KEY, KEY, true);
 
     private final Logger root = (Logger) LoggerFactory.getLogger("rilvan");
     private final ListAppender<ILoggingEvent> log = new ListAppender<>();
@@ -38,10 +47,16 @@ class DeviceTelemetryTest {
         root.addAppender(log);
         root.setLevel(Level.INFO);
         Network network = mock(Network.class);
-        when(network.device("haven-pe1")).thenReturn(Optional.empty());
+        Device device = mock(Device.class);
+        when(device.family()).thenReturn("quern");
+        when(network.device("haven-pe1")).thenReturn(Optional.of(device));
+        Dialect dialect = mock(Dialect.class);
+        when(dialect.secrets()).thenReturn(Optional.of(QUERN));
+        Catalog catalog = mock(Catalog.class);
+        when(catalog.dialects()).thenReturn(Map.of("quern", dialect));
         StoredPlanningSource source = mock(StoredPlanningSource.class);
         when(source.recentNetwork()).thenReturn(network);
-        telemetry = new DeviceTelemetry(registry, source, TestSettings.of(java.nio.file.Path.of("k")));
+        telemetry = new DeviceTelemetry(registry, source, catalog, TestSettings.of(java.nio.file.Path.of("k")));
     }
 
     @AfterEach
@@ -67,9 +82,9 @@ class DeviceTelemetryTest {
         telemetry.trace("haven-pe1", true);
         assertThat(telemetry.traces("haven-pe1")).isTrue();
         assertThat(telemetry.traces("olvar-pe1")).isFalse();
-        telemetry.sent("haven-pe1", "<password>" + Secret.digest("correct horse") + "</password>");
-        telemetry.received("haven-pe1", "key " + Secret.digest("correct horse"));
-        assertThat(lines()).contains("> <password>(secret)</password>", "< key (secret)");
+        telemetry.sent("haven-pe1", "<q:key xmlns:q='urn:q'>correct &lt;horse&gt;</q:key><key>battery</key><other>staple</other>");
+        telemetry.received("haven-pe1", "key " + SecretSeal.WITHOUT_KEY.seal("correct horse"));
+        assertThat(lines()).contains("> <q:key xmlns:q='urn:q'>(secret)</q:key><key>(secret)</key><other>staple</other>", "< key (secret)");
         telemetry.trace("haven-pe1", false);
         assertThat(telemetry.traces("haven-pe1")).isFalse();
     }

@@ -74,6 +74,9 @@ class MigrationTest {
         assertThat(column(source, "select distinct result from order_events")).isSubsetOf(results);
         assertThat(column(source, "select distinct kind from devices where kind is not null"))
                 .containsExactlyInAnyOrder("CONFIRMED_COMMIT", "RUNNING_ONLY", "COMMAND_LINE");
+        // A digest that stood for a secret is that secret to devices: it is kept, sealed.
+        assertThat(column(source, "select parameters_json || devices.configuration || document from services, devices, orders where strpos(parameters_json || devices.configuration || document, '$5$') > 0"))
+                .isEmpty();
         assertThat(column(source, "select document from orders")).allSatisfy(document -> OrderDocument.read(Document.read(document)));
     }
 
@@ -83,6 +86,9 @@ class MigrationTest {
         PGSimpleDataSource source = stored("V11");
         TestDatabase.migrate(source);
         assertThat(column(source, "select state from orders")).contains("WAITING");
+        // A digest that stood for a secret is that secret to devices: it is kept, sealed.
+        assertThat(column(source, "select parameters_json || devices.configuration || document from services, devices, orders where strpos(parameters_json || devices.configuration || document, '$5$') > 0"))
+                .isEmpty();
         assertThat(column(source, "select document from orders")).anyMatch(document -> OrderDocument.read(Document.read(document)).byService());
     }
 

@@ -12,6 +12,7 @@ import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
 import org.flywaydb.core.Flyway;
 import org.postgresql.ds.PGSimpleDataSource;
+import rilvan.core.document.SecretSeal;
 
 /** A real PostgreSQL for tests: one cluster for all of them, a database of its own for each that asks. It ends with the tests. */
 public final class TestDatabase {
@@ -75,7 +76,7 @@ public final class TestDatabase {
     }
 
     static void migrate(PGSimpleDataSource source) {
-        Flyway.configure().dataSource(source).locations("classpath:db/migration").load().migrate();
+        Flyway.configure().dataSource(source).locations("classpath:db/migration").javaMigrations(new V20__SealSecrets(SecretSeal.WITHOUT_KEY)).load().migrate();
     }
 
     private synchronized PGSimpleDataSource create() throws IOException, InterruptedException {

@@ -181,7 +181,7 @@ public class Journal {
         return orders.parts(order).stream().map(row -> {
             var dialect = devices.dialect(row.device());
             DeviceKind kind = row.kind() == null ? dialect.kind() : DeviceKind.valueOf(row.kind());
-            return new DeviceChange(row.device(), kind, dialect.codec(), difference(row), dialect.confirmSeconds(), dialect.testsEdits());
+            return new DeviceChange(row.device(), kind, dialect.codec(), difference(row), dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending());
         }).filter(part -> !part.difference().isEmpty()).toList();
     }
 

@@ -128,7 +128,8 @@ public class OrderIntake {
     public Placed place(String text, String who, Optional<String> agreed, Optional<String> key) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
-        String digest = Digest.of(text);
+        String stored = planning.withoutSecrets(document, text, order);
+        String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
             Optional<Placed> earlier = key.flatMap(given -> earlier(who, given, digest));
             if (earlier.isPresent()) {
@@ -143,7 +144,7 @@ public class OrderIntake {
                 return new Placed(Optional.empty(), Optional.of(preview));
             }
             Optional<Entered> placed = inLine(() -> {
-                long id = orders.add(who, order.reason(), planning.withoutSecrets(document, text, order), UUID.randomUUID().toString(),
+                long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
                 return enter(id, preview, versions);

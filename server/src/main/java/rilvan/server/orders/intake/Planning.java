@@ -25,6 +25,7 @@ import rilvan.core.plan.Planner;
 import rilvan.core.plan.Proof;
 import rilvan.core.pool.Allocation;
 import rilvan.server.inventory.DatabaseAllocations;
+import rilvan.server.inventory.ParameterSeal;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
@@ -49,8 +50,9 @@ public class Planning {
     private final StoredPlanningSource source;
     private final Json json;
 
-    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, Orders orders, Services services, Inventory inventory, Json json) {
-        this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers);
+    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
+            Json json) {
+        this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers, seal);
         this.orders = orders;
         this.services = services;
         this.inventory = inventory;
@@ -91,12 +93,12 @@ public class Planning {
     }
 
     /**
-     * The text of an order as it is stored: as it was written, or, where it has secrets, written anew as JSON with their digests. A
+     * The text of an order as it is stored: as it was written, or, where it has secrets, written anew as JSON with these sealed. A
      * secret may be written in many notations; in the parsed document there is one.
      */
     String withoutSecrets(Document document, String text, OrderDocument order) {
-        List<String> secrets = planner.secrets(order);
-        return secrets.isEmpty() ? text : json.write(Secret.redacted(document.value(), secrets));
+        Map<String, String> secrets = planner.secrets(order);
+        return secrets.isEmpty() ? text : json.write(Secret.sealed(document.value(), secrets));
     }
 
     /** What becomes of services and numbers. */
