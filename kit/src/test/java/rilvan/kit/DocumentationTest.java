@@ -74,7 +74,7 @@ class DocumentationTest {
     @Test
     void theDialectItsTemplateAndItsTablesAreRead() throws IOException {
         List<Block> blocks = blocks("dialects.md");
-        assertThat(blocks.stream().map(Block::what)).containsExactly("dialect", "clause", "schema", "statements", "secrets", "observation");
+        assertThat(blocks.stream().map(Block::what)).containsExactly("dialect", "clause", "schema", "statements", "named", "secrets", "observation");
         Files.createDirectories(folder.resolve("clauses"));
         Files.writeString(folder.resolve("dialect.yaml"), blocks.get(0).text());
         Files.copy(MODELS.resolve("dialects/brae/statements.table"), folder.resolve("statements.table"));
@@ -86,8 +86,8 @@ class DocumentationTest {
                 .tree().presentNodes()).hasSize(3);
         assertThat(SchemaTable.parse(blocks.get(2).text()).roots()).containsOnlyKeys("line");
         assertThat(Files.readString(MODELS.resolve("dialects/quern/dialect.yaml")))
-                .contains(blocks.get(4).text())
-                .contains(blocks.get(5).text().lines().skip(1).map(line -> line.replaceFirst(" +#.*", "")).collect(Collectors.joining("\n")));
+                .contains(blocks.get(4).text(), blocks.get(5).text())
+                .contains(blocks.get(6).text().lines().skip(1).map(line -> line.replaceFirst(" +#.*", "")).collect(Collectors.joining("\n")));
         assertThat(StatementTable.parse(blocks.get(3).text()).roots()).containsOnlyKeys("port", "table", "part", "route", "wait");
     }
 

@@ -35,11 +35,12 @@ import rilvan.core.tree.Node;
  * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
  * @param notPending what a message of its devices says where no confirmed commit waits; absent where they answer with invalid-value
  * @param whole paths, without keys, of entries that belong to one service whole
+ * @param named where the entries of a list stand that models refer to by name, by what the vocabulary calls them
  * @param secrets where its native text contains secrets; absent where it has none
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
 public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, List<rilvan.core.tree.Path> whole,
-        Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
+        Map<String, rilvan.core.tree.Path> named, Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** The clause that says an engineer's own native text; every family can say it. */
     public static final String NATIVE = "native";
@@ -119,7 +120,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      */
     public static Dialect read(Path folder) throws IOException {
         DocumentReader reader = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
-        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "secrets", "confirm-seconds", "not-pending",
+        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
@@ -169,7 +170,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Optional<Pattern> notPending = root.value("not-pending").isPresent() ? Optional.of(pattern(root, "not-pending", reader)) : Optional.empty();
         int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
-        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, secrets, commandLine,
+        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, named(root, reader), secrets, commandLine,
                 clauses, observations);
     }
 
@@ -183,6 +184,29 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
             }
         }
         return whole;
+    }
+
+    private static Map<String, rilvan.core.tree.Path> named(Fields root, DocumentReader reader) {
+        Map<String, rilvan.core.tree.Path> named = new LinkedHashMap<>();
+        root.open("named").forEach((kind, at) -> {
+            try {
+                named.put(kind, rilvan.core.tree.Path.parse(String.valueOf(at)));
+            } catch (IllegalArgumentException e) {
+                reader.refuse("/named/" + kind, e.getMessage());
+            }
+        });
+        return named;
+    }
+
+    /** Names of the entries that a configuration has of a kind; none where the family has nothing of that kind. */
+    public List<String> names(String kind, String configuration) {
+        rilvan.core.tree.Path list = named.get(kind);
+        if (list == null) {
+            return List.of();
+        }
+        rilvan.core.tree.Path above = list.parent();
+        return codec.decode(configuration).at(above).map(node -> node.children().keySet().stream()
+                .filter(step -> step.name().equals(list.last().name())).map(step -> String.join(" ", step.keys())).toList()).orElse(List.of());
     }
 
     private static Optional<SecretText> secrets(Fields fields, Codec codec, DocumentReader reader) {

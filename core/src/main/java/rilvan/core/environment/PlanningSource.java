@@ -21,6 +21,13 @@ public interface PlanningSource {
     /** The device's configuration as last read or written, as its own text; absent where it was never read. */
     Optional<String> configuration(String device);
 
+    /**
+     * Names of things that a device has, as last read or written, for models that refer to them.
+     *
+     * @param kind what is named, such as {@code route-filter}; a device whose family has no such thing has no names of it
+     */
+    List<String> names(String device, String kind);
+
     /** The nodes of a service that have drifted, by device, as far as it is known and nobody has decided to leave them so. */
     Map<String, List<Drift>> drift(String service);
 

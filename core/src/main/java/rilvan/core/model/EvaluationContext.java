@@ -47,7 +47,8 @@ final class EvaluationContext {
             "reserved", SimpleType.INT, "used_by", ListType.create(SimpleType.STRING)));
     private static final StructType DEVICE = struct("device", Map.of("name", SimpleType.STRING, "family", SimpleType.STRING,
             "role", SimpleType.STRING, "site", SimpleType.STRING, "loopback", SimpleType.STRING,
-            "domain", SimpleType.STRING, "ports", MapType.create(SimpleType.STRING, PORT)));
+            "domain", SimpleType.STRING, "ports", MapType.create(SimpleType.STRING, PORT),
+            "named", MapType.create(SimpleType.STRING, ListType.create(SimpleType.STRING))));
 
     private EvaluationContext() {}
 
@@ -75,7 +76,7 @@ final class EvaluationContext {
         values.put("sample_seed", sampleSeed);
         values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
         values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
-                device(device, network, numbers, service.name()))));
+                device(device, network, source, numbers, service.name()))));
         values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
         values.put("services", new Lookup<Object>(name -> source.service(name).filter(other -> other.model().equals(model.name()))
                 .map(other -> model.parameters().completed(other.parameters()))));
@@ -85,7 +86,7 @@ final class EvaluationContext {
         return values;
     }
 
-    private static Map<String, Object> device(Device device, Network network, StoredAllocations numbers, String service) {
+    private static Map<String, Object> device(Device device, Network network, PlanningSource source, StoredAllocations numbers, String service) {
         Map<String, Object> ports = new HashMap<>();
         device.ports().forEach(port -> ports.put(port.name(), port(device, port, network, numbers, service)));
         Map<String, Object> fields = new LinkedHashMap<>();
@@ -96,6 +97,7 @@ final class EvaluationContext {
         fields.put("loopback", device.loopback());
         fields.put("domain", network.domain(device.name()));
         fields.put("ports", ports);
+        fields.put("named", new Lookup<Object>(kind -> Optional.of(source.names(device.name(), kind))));
         return fields;
     }
 

@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Dialect;
 import rilvan.core.document.SecretSeal;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
@@ -87,6 +88,12 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     @Override
     public Ledger ledger(String device) {
         return ledgers.getOrDefault(device, Ledger.EMPTY);
+    }
+
+    @Override
+    public List<String> names(String device, String kind) {
+        Dialect dialect = catalog.dialects().get(network.device(device).orElseThrow().family());
+        return configuration(device).map(text -> dialect.names(kind, text)).orElse(List.of());
     }
 
     @Override

@@ -86,6 +86,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     }
 
     @Override
+    public List<String> names(String device, String kind) {
+        return source.names(device, kind);
+    }
+
+    @Override
     public Optional<String> configuration(String device) {
         return source.configuration(device);
     }

@@ -9,6 +9,8 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.pcollections.TreePSet;
 import org.springframework.stereotype.Component;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
@@ -40,16 +42,18 @@ public class StoredPlanningSource implements PlanningSource {
     private final Services services;
     private final Drifts drifts;
     private final Json json;
+    private final Catalog catalog;
     private volatile Known known = new Known(-1, Network.EMPTY, 0);
 
     /** A network and its version in the store, so that it is fetched and read once. */
     private record Known(long version, Network network, long at) {}
 
-    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json) {
+    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Catalog catalog) {
         this.inventory = inventory;
         this.services = services;
         this.drifts = drifts;
         this.json = json;
+        this.catalog = catalog;
     }
 
     @Override
@@ -103,6 +107,12 @@ public class StoredPlanningSource implements PlanningSource {
     @Override
     public Optional<DeviceKind> kind(String device) {
         return inventory.kind(device).map(DeviceKind::valueOf);
+    }
+
+    @Override
+    public List<String> names(String device, String kind) {
+        Dialect dialect = catalog.dialects().get(network().device(device).orElseThrow().family());
+        return configuration(device).map(text -> dialect.names(kind, text)).orElse(List.of());
     }
 
     @Override
