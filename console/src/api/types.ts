@@ -16,6 +16,7 @@ export interface Preview {
   services: Outcome[]
   devices: Record<string, Line[]>
   digest: string
+  drift: DriftedNode[]
   readAt: string | null
 }
 export interface Order {
@@ -117,13 +118,16 @@ export interface DeviceDetail {
   managed: Managed[]
   drift: Drift[]
 }
-/** A managed node that says something else on its device than was ordered. */
-export interface Drift {
+/** A managed node that a device has otherwise than it was ordered. */
+export interface DriftedNode {
   device: string
   path: string
   ordered: string
   found: string | null
   services: string[]
+}
+/** The same, as it is remembered until it is settled. */
+export interface Drift extends DriftedNode {
   foundAt: string
   readAt: string
   leftBy: string | null

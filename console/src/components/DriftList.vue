@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { post } from '../api/client'
 import type { Drift } from '../api/types'
 import { time } from '../labels/labels'
+import DriftedNode from './DriftedNode.vue'
 import ErrorAlert from './ErrorAlert.vue'
 
 /** Managed nodes that were changed outside Rilvan, and what can be decided about them. */
@@ -41,15 +42,8 @@ async function leave() {
     <ErrorAlert v-if="error" :error="error" />
     <div v-for="each in drift" :key="each.device + each.path" class="node">
       <span>
-        <router-link :to="{ path: '/devices/' + each.device, query: { explain: each.path } }">{{ each.device }}</router-link>
-        <span class="mono">&nbsp;{{ each.path }}</span>
-        <template v-if="each.found === null"> is gone</template>
-        <template v-else>
-          is <span class="mono">{{ each.found || 'there' }}</span></template
-        ><template v-if="each.ordered"
-          >; ordered: <span class="mono">{{ each.ordered }}</span></template
-        >
-        <span class="quiet"> for {{ each.services.join(', ') }}, found {{ time(each.foundAt) }}</span>
+        <DriftedNode :node="each" />
+        <span class="quiet">, found {{ time(each.foundAt) }}</span>
         <span v-if="each.leftBy" class="quiet">; left by {{ each.leftBy }}: {{ each.reason }}</span>
       </span>
       <v-btn v-if="!each.leftBy" size="small" variant="text" @click="deciding = each">Leave as it is</v-btn>

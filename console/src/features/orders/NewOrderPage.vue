@@ -5,6 +5,7 @@ import { get, post, Refusal } from '../../api/client'
 import type { Device, DeviceDetail, Model, Preview, ServiceDetail } from '../../api/types'
 import { kinds, time } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
+import DriftedNode from '../../components/DriftedNode.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import SchemaForm from '../../components/SchemaForm.vue'
 import { empty, said } from '../../components/form'
@@ -160,7 +161,7 @@ const run = () =>
     <v-alert v-if="preview.changesNothing" type="info" variant="tonal"
       >No change: the devices already hold what this order asks for, as they were read<template v-if="preview.readAt">
         (the earliest reading is of {{ time(preview.readAt) }})</template
-      >. {{ preview.guarantee.replace(/^No device changes\.\s*/, '') }}</v-alert
+      >.</v-alert
     >
     <template v-else>
       <div class="mb-3">
@@ -170,6 +171,9 @@ const run = () =>
       </div>
       <DeviceChanges :devices="preview.devices" />
     </template>
+    <v-alert v-if="preview.drift.length" type="warning" variant="tonal" class="mt-3" title="Changed outside Rilvan, and not changed by this order">
+      <div v-for="each in preview.drift" :key="each.device + each.path"><DriftedNode :node="each" /></div>
+    </v-alert>
   </template>
 </template>
 

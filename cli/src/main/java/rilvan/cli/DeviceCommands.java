@@ -70,11 +70,8 @@ final class DeviceCommands {
     static void drift(JsonArray drift) {
         for (Object each : drift) {
             JsonObject node = (JsonObject) each;
-            String ordered = node.getString("ordered");
             boolean left = !node.isNull("leftBy");
-            Terminal.say(Terminal.in(left ? Terminal.Tone.QUIET : Terminal.Tone.BAD, left ? "left" : "drift") + "  " + node.getString("device") + " " + node.getString("path")
-                    + (node.isNull("found") ? " is gone" : " is '" + node.getString("found") + "'") + (ordered.isEmpty() ? "" : "; ordered: '" + ordered + "'")
-                    + " for " + Texts.join(node.getArray("services")) + "; found " + Texts.time(node.getString("foundAt"))
+            Terminal.say(Terminal.in(left ? Terminal.Tone.QUIET : Terminal.Tone.BAD, left ? "left" : "drift") + "  " + Texts.drifted(node) + "; found " + Texts.time(node.getString("foundAt"))
                     + (left ? "; left by " + node.getString("leftBy") + ": " + node.getString("reason") : ""));
         }
     }

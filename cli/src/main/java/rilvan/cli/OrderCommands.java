@@ -267,15 +267,23 @@ final class OrderCommands {
         Terminal.say(services(preview, Integer.MAX_VALUE));
         devices(preview.getObject("devices"));
         Terminal.say(preview.getString("guarantee"));
+        drift(preview);
+    }
+
+    private static void drift(JsonObject preview) {
+        JsonArray drift = preview.getArray("drift");
+        if (drift != null && !drift.isEmpty()) {
+            Terminal.say("Changed outside Rilvan, and not changed by this order:");
+            drift.forEach(each -> {
+                Terminal.say("  " + Texts.drifted((JsonObject) each));
+            });
+        }
     }
 
     private static void noChange(JsonObject preview) {
         Terminal.say("no change: the devices already hold what this order asks for, as they were read"
                 + (preview.isNull("readAt") ? "" : " (the earliest reading is of " + Texts.time(preview.getString("readAt")) + ")"));
-        String guarantee = preview.getString("guarantee", "");
-        if (guarantee.contains(". ")) {
-            Terminal.say(guarantee.substring(guarantee.indexOf(". ") + 2));
-        }
+        drift(preview);
     }
 
     private static void devices(JsonObject devices) {

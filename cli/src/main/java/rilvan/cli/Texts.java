@@ -17,6 +17,13 @@ final class Texts {
         return String.join(", ", items.stream().map(Object::toString).toList());
     }
 
+    /** A managed node that a device has otherwise than it was ordered. */
+    static String drifted(JsonObject node) {
+        String ordered = node.getString("ordered");
+        return node.getString("device") + " " + node.getString("path") + (node.isNull("found") ? " is gone" : " is '" + node.getString("found") + "'")
+                + (ordered.isEmpty() ? "" : "; ordered: '" + ordered + "'") + " for " + join(node.getArray("services"));
+    }
+
     /** Whether a value says nothing: an empty text, list or group, nought, or no. */
     static boolean isNothing(Object value) {
         return value instanceof JsonArray items ? items.stream().allMatch(Texts::isNothing)

@@ -136,9 +136,10 @@ class ConversationTest {
     @Test
     void anOrderIsFollowedToItsEnd() throws Exception {
         Path order = Files.writeString(folder.resolve("order.yaml"), "services: []\n");
-        answers("POST /api/v1/orders", "{'order':null,'preview':{'changesNothing':true,'readAt':'2026-01-02T03:04:05Z','guarantee':'No device changes. Changed outside Rilvan: x.'}}");
+        answers("POST /api/v1/orders", "{'order':null,'preview':{'changesNothing':true,'readAt':'2026-01-02T03:04:05Z','guarantee':'No device changes.','drift':[{'device':'haven-pe1','path':'/vpn/vrf[V]/rd','ordered':'1:1','found':'1:2','services':['clinics']}]}}");
         assertThat(rilvan("order", "run", order.toString())).isEqualTo(new Seen(0, lines(
-                "no change: the devices already hold what this order asks for, as they were read (the earliest reading is of 2026-01-02 03:04:05)", "Changed outside Rilvan: x.")));
+                "no change: the devices already hold what this order asks for, as they were read (the earliest reading is of 2026-01-02 03:04:05)", "Changed outside Rilvan, and not changed by this order:",
+                "  haven-pe1 /vpn/vrf[V]/rd is '1:2'; ordered: '1:1' for clinics")));
         answers("POST /api/v1/orders", "{'order':7}");
         replies.put("GET /api/v1/orders/7/events", new Reply(200, "text/event-stream", lines("event:state", "data:{\"state\":\"WAITING\"}", "",
                 "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOCK_AND_READ\",\"result\":\"FAILED\",\"text\":\"it was changed outside Rilvan\"}", "")));

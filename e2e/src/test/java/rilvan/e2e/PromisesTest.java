@@ -285,7 +285,9 @@ class PromisesTest {
         assertThat(product.rilvan("", "device", "drift").output()).contains("haven-pe1 " + vrf + "/rd is '64500:9001'; ordered: '64500:");
         assertThat(product.rilvan("", "device", "explain", "haven-pe1", vrf + "/rd").output()).contains("= 64500:9001").contains("changed outside Rilvan; ordered: '64500:");
         // An order that does not touch it says that it is there; one that would overwrite it asks.
-        assertThat(preview(clinics).getString("guarantee")).contains("Changed outside Rilvan, and not changed by this order: haven-pe1 " + vrf + "/rd is '64500:9001'");
+        JsonObject node = preview(clinics).getArray("drift").getObject(0);
+        assertThat(List.of(node.getString("device"), node.getString("path"), node.getString("found"))).containsExactly("haven-pe1", vrf + "/rd", "64500:9001");
+        assertThat(product.rilvan(clinics, "order", "preview", "-").output()).contains("Changed outside Rilvan, and not changed by this order:\n  haven-pe1 " + vrf + "/rd is '64500:9001'");
         String elsewhere = clinics.replace("198.51.100.64/26", "198.51.100.64/27");
         done(elsewhere);
         done(clinics);

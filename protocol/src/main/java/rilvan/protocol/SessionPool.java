@@ -27,6 +27,8 @@ import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.config.keys.KeyUtils;
 import org.apache.sshd.common.digest.BuiltinDigests;
+import org.apache.sshd.common.session.Session;
+import org.apache.sshd.common.session.SessionListener;
 import org.apache.sshd.core.CoreModuleProperties;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
@@ -46,6 +48,7 @@ import rilvan.protocol.netconf.NetconfSession;
 public final class SessionPool implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
+    private static final AttributeKey<CompletableFuture<DeviceSession>> OPENED = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
     private static final int ANSWERING = 8;
     private static final int HANDSHAKES_PER_CORE = 16;
@@ -105,7 +108,25 @@ public final class SessionPool implements Sessions, AutoCloseable {
         // A session that is kept must be seen to be gone, and nobody in between may forget it.
         CoreModuleProperties.HEARTBEAT_INTERVAL.set(client, KEEP_ALIVE);
         client.setServerKeyVerifier((session, address, key) -> trusted(session, key));
+        client.addSessionListener(new SessionListener() {
+            @Override
+            public void sessionCreated(Session session) {
+                closeWithAttempt((ClientSession) session);
+            }
+        });
         client.start();
+    }
+
+    /**
+     * Whatever an attempt fails for, a peer that says nothing included, the connection goes with it. An attempt may fail while the library makes
+     * the connection, which then belongs to nobody else.
+     */
+    private static void closeWithAttempt(ClientSession session) {
+        session.getConnectionContext().getAttribute(OPENED).whenComplete((opened, failure) -> {
+            if (failure != null) {
+                session.close(true);
+            }
+        });
     }
 
     private static boolean trusted(ClientSession session, PublicKey key) {
@@ -188,18 +209,12 @@ public final class SessionPool implements Sessions, AutoCloseable {
     private void connect(Target target, CompletableFuture<DeviceSession> opened) {
         try {
             ConnectFuture connecting = client.connect(target.user(), target.address(), target.port(),
-                    AttributeRepository.ofKeyValuePair(TARGET, target), null);
+                    AttributeRepository.ofAttributesMap(Map.of(TARGET, target, OPENED, opened)), null);
             connecting.addListener(future -> {
                 if (!future.isConnected()) {
                     opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
                     return;
                 }
-                // Whatever it fails for, a peer that says nothing included, the connection goes with the attempt.
-                opened.whenComplete((session, failure) -> {
-                    if (failure != null) {
-                        future.getSession().close(true);
-                    }
-                });
                 signIn(future.getSession(), target, opened);
             });
             opened.whenComplete((session, failure) -> {

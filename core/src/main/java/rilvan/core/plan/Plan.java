@@ -88,14 +88,13 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
         return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
                 + (flaps ? "; services that exist already work as before in the meantime." : "."))
-                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords())
-                + driftInWords();
+                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords());
     }
 
-    /** What differs on the devices of this order and stays so. */
-    private String driftInWords() {
+    /** The guarantee, and what differs on the devices of this order and stays so: what is kept with an order. */
+    public String summary() {
         List<String> nodes = drift.entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> Secret.masked(device.getKey() + " " + each.inWords()))).toList();
-        return nodes.isEmpty() ? "" : " Changed outside Rilvan, and not changed by this order: " + named(nodes, MOST_NAMED) + ".";
+        return guarantee() + (nodes.isEmpty() ? "" : " Changed outside Rilvan, and not changed by this order: " + named(nodes, MOST_NAMED) + ".");
     }
 
     private String ofTheDevices() {

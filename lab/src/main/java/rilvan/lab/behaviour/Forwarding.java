@@ -41,13 +41,20 @@ public final class Forwarding {
     private final Map<String, Set<Router>> clients = new ConcurrentHashMap<>();
     private final Map<String, List<Source>> sources = new ConcurrentHashMap<>();
     private final Map<String, Prefixes> told = new ConcurrentHashMap<>();
+    private final Map<String, Map<Router, Integer>> widest = new ConcurrentHashMap<>();
     private final Map<Address, Router> owners = new HashMap<>();
+    private final Map<String, List<Source>> byDistinguisher;
+    /** What every link of the interior passes, in bytes. */
+    private final int narrowest;
     private final RouteExchange exchange;
 
     Forwarding(Map<String, Router> routers, Wiring wiring) {
         this.routers = routers;
         this.wiring = wiring;
         routers.values().forEach(router -> router.interfacesIn(Router.OWN).forEach(iface -> owners.putIfAbsent(iface.address(), router)));
+        this.byDistinguisher = routers.values().stream().flatMap(Forwarding::tables).collect(Collectors.groupingBy(source -> source.vrf().rd()));
+        this.narrowest = routers.values().stream().flatMap(router -> router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent()))
+                .mapToInt(IpInterface::mtu).min().orElse(Switch.LONGEST);
         this.exchange = new RouteExchange(this, routers.values());
     }
 
@@ -74,13 +81,24 @@ public final class Forwarding {
     /** A part of a port at the other end of a wire. */
     record Far(Router router, IpInterface iface) {}
 
+    /** Two labels of four bytes each (RFC 3032 §2.1). */
+    static final int LABELS = 8;
+    /** Outer addresses, UDP and VXLAN headers, and the inner Ethernet header (RFC 7348 §5). */
+    static final int VXLAN = 50;
+
     /**
-     * @param into the part of a port that packets come in at; absent where they come over labels or VXLAN
+     * @param mtu what the link passes, in bytes; of a route over the interior, what the way of its packets passes follows from the routers
+     * @param added bytes that are put around a packet on its way over the interior
+     * @param into the part of a port that packets come in at; absent where they come over the interior
      */
-    private record Route(int length, int rank, Hop next, int mtu, Optional<IpInterface> into) {
+    private record Route(int length, int rank, Hop next, int mtu, int added, Optional<IpInterface> into) {
 
         static Route over(Link link, int length, int rank) {
-            return new Route(length, rank, link.hop(), link.mtu(), Optional.of(link.into()));
+            return new Route(length, rank, link.hop(), link.mtu(), 0, Optional.of(link.into()));
+        }
+
+        static Route interior(Hop next, int length, int rank, int added) {
+            return new Route(length, rank, next, Switch.LONGEST, added, Optional.empty());
         }
     }
 
@@ -185,7 +203,8 @@ public final class Forwarding {
         }
         Net wanted = Net.of(prefix);
         boolean own = has(router, vrf.get(), wanted);
-        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> has(source.router(), source.vrf(), wanted));
+        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> has(source.router(), source.vrf(), wanted)
+                && !replaced(router, source, wanted.first(), wanted.length()));
         return own || learnt ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table);
     }
 
@@ -311,6 +330,10 @@ public final class Forwarding {
             if (packet.size() > best.get().mtu()) {
                 return new Fate.Dropped(router.name() + " passes " + best.get().mtu() + " bytes at most there, not " + packet.size());
             }
+            if (best.get().into().isEmpty() && !carries(router, best.get().next().router(), packet.size() + best.get().added())) {
+                return new Fate.Dropped("the way from " + router.name() + " to " + best.get().next().router().name() + " passes "
+                        + (widest(router).get(best.get().next().router()) - best.get().added()) + " bytes at most, not " + packet.size());
+            }
             router = best.get().next().router();
             in = best.get().next().table();
             Optional<IpInterface> into = best.get().into();
@@ -332,8 +355,8 @@ public final class Forwarding {
                         .map(link -> Route.over(link, route.prefix().length(), 1)));
         Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
                 .map(route -> Route.over(route.via(), route.prefix().length(), 1));
-        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.owns(destination, Router.OWN))
-                .map(other -> new Route(destination.width(), 3, new Hop(other, Router.OWN), Switch.LONGEST, Optional.empty())) : Stream.empty();
+        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> announces(other, destination))
+                .map(other -> Route.interior(new Hop(other, Router.OWN), destination.width(), 3, 0)) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
         return Stream.of(connected, statics, learnt, imported, interior).flatMap(routes -> routes)
@@ -362,6 +385,7 @@ public final class Forwarding {
         Router other = far.router();
         Optional<Ospf> theirs = other.ospf(far.iface());
         return theirs.isEmpty() ? Optional.of(other.name() + " takes no part in OSPF there")
+                : sameId(router, other) ? Optional.of(other.name() + " has the same router id, " + other.id())
                 : router.ospf(iface).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
                         !far.iface().network().equals(iface.network()) ? Optional.of(other.name() + " is in another network")
                         : !router.admits(iface, Packet.hello(far.iface())) ? Optional.of("the packet filter " + iface.guard().orElseThrow() + " keeps OSPF out at " + iface.part())
@@ -370,9 +394,27 @@ public final class Forwarding {
                         : Optional.empty());
     }
 
+    /** Whether two routers have one identifier, so that neither is a neighbour of the other (RFC 2328 §10.5, RFC 4271 §6.2). */
+    static boolean sameId(Router one, Router other) {
+        return !one.id().isEmpty() && one.id().equals(other.id());
+    }
+
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
         return sources(router, vrf, destination.width()).flatMap(source -> told(source).longest(destination).stream()
-                .map(length -> new Route(length, 2, new Hop(source.router(), source.vrf().name()), Switch.LONGEST, Optional.empty())));
+                .filter(length -> !replaced(router, source, destination, length))
+                .map(length -> Route.interior(new Hop(source.router(), source.vrf().name()), length, 2, source.vrf().overlay().isPresent() ? VXLAN : LABELS)));
+    }
+
+    /**
+     * Whether a route does not come here because a reflector tells of only one route of each distinguisher and prefix (RFC 4364 §4.2, RFC 4456):
+     * that of the router with the least name, in place of its choice.
+     */
+    private boolean replaced(Router router, Source source, Address destination, int length) {
+        List<Source> same = byDistinguisher.getOrDefault(source.vrf().rd(), List.of());
+        return same.size() > 1 && !source.vrf().rd().isEmpty() && !source.router().equals(router)
+                && !sessions(router, destination.width() == 32 ? "vpn" : "vpn6").contains(source.router())
+                && same.stream().filter(other -> !other.router().equals(router) && other.router().name().compareTo(source.router().name()) < 0)
+                        .anyMatch(other -> told(other).longest(destination).stream().anyMatch(each -> each == length));
     }
 
     /** A VRF whose VPN routes another one imports. */
@@ -484,7 +526,8 @@ public final class Forwarding {
 
     private Stream<Router> named(Router router, String family) {
         return router.neighbours().stream().filter(neighbour -> neighbour.families().contains(family)).flatMap(neighbour ->
-                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs()));
+                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs() && announces(peer, neighbour.address())
+                        && !sameId(router, peer)));
     }
 
     /**
@@ -500,6 +543,37 @@ public final class Forwarding {
             known = reached;
         }
         return known;
+    }
+
+    /** Whether interior routing knows an address of a router: one of a part that takes part in it. */
+    private static boolean announces(Router router, Address address) {
+        return router.interfacesIn(Router.OWN).stream().anyMatch(iface -> iface.address().equals(address) && router.ospf(iface).isPresent());
+    }
+
+    /** Whether so many bytes get from one router to another over the interior. */
+    boolean carries(String from, String to, int bytes) {
+        return carries(routers.get(from), routers.get(to), bytes);
+    }
+
+    private boolean carries(Router from, Router to, int bytes) {
+        return bytes <= narrowest || from.equals(to) || bytes <= widest(from).getOrDefault(to, 0);
+    }
+
+    /** What the way to each other router passes, in bytes: of the ways with the fewest links the widest. */
+    private Map<Router, Integer> widest(Router from) {
+        return widest.computeIfAbsent(from.name(), key -> {
+            Map<Router, Integer> known = new HashMap<>(Map.of(from, Switch.LONGEST));
+            Map<Router, Integer> outermost = known;
+            while (!outermost.isEmpty()) {
+                Map<Router, Integer> next = new HashMap<>();
+                outermost.forEach((router, bytes) -> router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent())
+                        .forEach(iface -> across(router, iface).stream().filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty())
+                                .filter(far -> !known.containsKey(far.router())).forEach(far -> next.merge(far.router(), Math.min(bytes, iface.mtu()), Math::max))));
+                known.putAll(next);
+                outermost = next;
+            }
+            return known;
+        });
     }
 
     private Set<Router> explore(Router from) {

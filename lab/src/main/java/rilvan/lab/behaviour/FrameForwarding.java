@@ -69,6 +69,14 @@ public final class FrameForwarding {
      */
     private record Arrival(Switch at, Domain domain, String by) {}
 
+    /** Addresses and type (IEEE 802.3 §3.1.1), and each tag (IEEE 802.1Q §9.3), in bytes. */
+    private static final int ETHERNET_HEADER = 14;
+    private static final int TAG = 4;
+    /** What a pseudowire adds: two labels and the control word (RFC 4385 §3). */
+    private static final int LABELS_AND_CONTROL_WORD = Forwarding.LABELS + 4;
+    /** What VXLAN adds besides the inner Ethernet header. */
+    private static final int OVER_VXLAN = Forwarding.VXLAN - ETHERNET_HEADER;
+
     private record Frame(List<String> tags, boolean serviceTag, int payload, String group) {}
 
     /** Why the way of what has this name on a device to another device, known by its own address, is down; absent where it is up. */
@@ -196,7 +204,12 @@ public final class FrameForwarding {
                 if (!way.up()) {
                     reasons.add(way.reason());
                 } else if (mayGo(arrival, way) && active(way, arrival)) {
-                    next.add(way.far().get());
+                    int bytes = payload + ETHERNET_HEADER + TAG * frame.tags().size() + (way.pseudowire().isPresent() || arrival.domain().pair().isPresent() ? LABELS_AND_CONTROL_WORD : OVER_VXLAN);
+                    if (routing.carries(arrival.at().name(), way.far().get().at().name(), bytes)) {
+                        next.add(way.far().get());
+                    } else {
+                        reasons.add("the way from " + arrival.at().name() + " to " + way.far().get().at().name() + " does not pass " + bytes + " bytes, which a frame with " + payload + " is there");
+                    }
                 }
             }
         }

@@ -220,7 +220,7 @@ final class RouteExchange {
                 .filter(each -> session.far().router().passes(back.filterOut(), each.prefix()))
                 .map(each -> new Told(each.prefix(), Stream.concat(Stream.of(far),
                         each.path().stream().map(as -> back.override() && as == near ? far : as)).toList(), each.origin()))
-                .filter(each -> !each.path().contains(near) && session.at().router().passes(here.filterIn(), each.prefix()))
+                .filter(each -> each.path().stream().filter(as -> as == near).count() <= here.ownAs() && session.at().router().passes(here.filterIn(), each.prefix()))
                 .map(each -> new Learnt(each.prefix(), each.path(), here.origin().isEmpty() ? each.origin() : here.origin(), session.via()));
     }
 

@@ -8,12 +8,13 @@ import java.util.Set;
 /**
  * A router as its configuration makes it, whatever its family: what the lab's own reading of that configuration comes to.
  *
+ * @param id its identifier in routing protocols; empty where none is said
  * @param filters entries of each filter of prefixes, in order
  * @param guards entries of each filter of packets, in order
  * @param down ports that are switched off
  * @param bundled ports that are in a bundle
  */
-record Router(String name, List<IpInterface> interfaces, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
+record Router(String name, String id, List<IpInterface> interfaces, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
         Set<String> bundled) {
 
     /** The router's own table, beside those of its VRFs. */
@@ -45,11 +46,12 @@ record Router(String name, List<IpInterface> interfaces, List<Table> tables, lon
     /**
      * A routing table: for a VRF with its route targets (RFC 4364 §4.3.1).
      *
+     * @param rd route distinguisher; empty where there is none
      * @param announces networks that BGP announces where just these are in the table
      * @param areas how each part of a port that takes part in OSPF does so, by {@link IpInterface#part()}
      * @param overlay how its routes are exchanged over VXLAN; absent where they are not
      */
-    record Table(String name, Set<String> imports, Set<String> exports, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
+    record Table(String name, String rd, Set<String> imports, Set<String> exports, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
             Map<String, Ospf> areas, Optional<Overlay> overlay) {}
 
     /**
@@ -102,10 +104,11 @@ record Router(String name, List<IpInterface> interfaces, List<Table> tables, lon
      * @param secret shared by both ends; empty for none
      * @param limit most prefixes that are taken from it; 0 for any number
      * @param override whether its AS is replaced by ours in what is announced to it
+     * @param ownAs how often our own AS may be in a path that is taken from it (RFC 4271 §9.1.2)
      * @param origin the site it is at (RFC 4364 §7); empty where nothing is said
      */
     record Neighbour(Address address, long remoteAs, Set<String> families, boolean client, Optional<Address> source, int hops, String secret, long limit,
-            boolean override, String origin, Optional<String> filterIn, Optional<String> filterOut) {}
+            boolean override, long ownAs, String origin, Optional<String> filterIn, Optional<String> filterOut) {}
 
     /** An entry of a filter: what it decides about a network and those inside it, up to a length. */
     record Entry(boolean accepts, Net network, int longest) {

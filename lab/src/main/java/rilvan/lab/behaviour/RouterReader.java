@@ -38,34 +38,34 @@ final class RouterReader {
             if (port.leaf("enabled").equals("false")) {
                 continue;
             }
-            quernAddresses(port).forEach(address -> interfaces.add(iface(port.leaf("name"), "0", "untagged", address, "", "", "")));
+            quernAddresses(port).forEach(address -> interfaces.add(iface(port.leaf("name"), "0", "untagged", address, "", port.leaf("mtu"), "")));
             for (Item circuit : port.all("circuit")) {
                 if (!circuit.leaf("enabled").equals("false")) {
                     Item match = circuit.below("match");
                     quernAddresses(circuit).forEach(address -> interfaces.add(iface(port.leaf("name"), circuit.leaf("id"), frames(match.leaf("outer"), match.leaf("inner")),
-                            address, circuit.leaf("vrf"), circuit.leaf("mtu"), circuit.leaf("packet-filter"))));
+                            address, circuit.leaf("vrf"), circuit.leaf("mtu").isEmpty() ? port.leaf("mtu") : circuit.leaf("mtu"), circuit.leaf("packet-filter"))));
                 }
             }
         }
         config.below("switching").all("bridge").forEach(bridge -> gateway(interfaces, bridge.leaf("name"), bridge.below("gateway").leaf("vrf"), quernAddresses(bridge.below("gateway"))));
         Item routing = config.below("routing");
-        List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, Item.EMPTY, routing)));
-        config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.below("route-targets"), vrf)));
+        List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, "", Item.EMPTY, routing)));
+        config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.leaf("rd"), vrf.below("route-targets"), vrf)));
         Map<String, List<Entry>> filters = new HashMap<>();
         config.below("policy").all("filter").forEach(filter -> filters.put(filter.leaf("name"), filter.all("entry").stream().map(entry ->
                 new Entry(entry.leaf("action").equals("accept"), Net.of(entry.leaf("prefix")), (int) number(entry.leaf("longest")))).toList()));
         Map<String, List<Guard>> guards = new HashMap<>();
         config.below("policy").all("packet-filter").forEach(filter -> guards.put(filter.leaf("name"), filter.all("entry").stream().map(entry -> new Guard(
                 entry.leaf("action").equals("accept"), entry.leaf("protocol"), net(entry.leaf("source")), net(entry.leaf("destination")), (int) number(entry.leaf("port")))).toList()));
-        return new Router(name, interfaces, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
+        return new Router(name, routing.leaf("router-id"), interfaces, tables, number(routing.below("bgp").leaf("as")), filters, guards, quernDown(config),
                 config.below("ports").all("port").stream().filter(port -> !port.leaf("bundle").isEmpty()).map(port -> port.leaf("name")).collect(Collectors.toSet()));
     }
 
-    private static Table quernTable(String name, Item targets, Item routing) {
+    private static Table quernTable(String name, String rd, Item targets, Item routing) {
         Map<String, Ospf> areas = new HashMap<>();
         routing.below("ospf").all("area").forEach(area -> area.all("link").forEach(link -> areas.put(quernLink(link.leaf("at")),
                 Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
-        return new Table(name, texts(targets, "import"), texts(targets, "export"),
+        return new Table(name, rd, texts(targets, "import"), texts(targets, "export"),
                 statics(routing.all("route").stream().map(route -> List.of(route.leaf("to"), route.leaf("via"))).toList()),
                 routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
                 nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
@@ -96,12 +96,12 @@ final class RouterReader {
         Set<String> families = texts(neighbour, "family").stream().map(family -> switch (family) {
             case "vpn-ipv4" -> "vpn";
             case "vpn-ipv6" -> "vpn6";
-            case "ipv4" -> IP;
+            case "ipv4", "ipv6" -> IP;
             default -> family;
         }).collect(Collectors.toSet());
         return new Neighbour(Address.parse(neighbour.leaf("address")), number(neighbour.leaf("remote-as")), table.equals(Router.OWN) ? families : Set.of(IP),
                 neighbour.leaf("reflector-client").equals("true"), address(neighbour.leaf("source")), hops(neighbour.leaf("hops")),
-                neighbour.leaf("authentication"), number(neighbour.leaf("prefix-limit")), neighbour.leaf("as-override").equals("true"),
+                neighbour.leaf("authentication"), number(neighbour.leaf("prefix-limit")), neighbour.leaf("as-override").equals("true"), number(neighbour.leaf("own-as-limit")),
                 neighbour.leaf("site-of-origin"), said(neighbour.leaf("import-filter")), said(neighbour.leaf("export-filter")));
     }
 
@@ -130,7 +130,7 @@ final class RouterReader {
         config.all("guard-step-row").stream().sorted(Comparator.comparing(row -> number(row.leaf("step")))).forEach(row ->
                 guards.computeIfAbsent(row.leaf("guard"), guard -> new ArrayList<>()).add(new Guard(row.leaf("verdict").equals("pass"), row.leaf("kind"),
                         net(row.leaf("from-net")), net(row.leaf("to-net")), (int) number(row.leaf("door")))));
-        return new Router(name, interfaces, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
+        return new Router(name, config.below("node").leaf("router-id"), interfaces, tables, number(config.below("node").leaf("own-as")), filters, guards, down,
                 config.all("port-row").stream().filter(row -> !row.leaf("trunk").isEmpty()).map(row -> row.leaf("port")).collect(Collectors.toSet()));
     }
 
@@ -139,7 +139,8 @@ final class RouterReader {
         Map<String, Ospf> areas = new HashMap<>();
         rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"),
                 Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
-        return new Table(name, tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
+        loopback(config.all("loopback-row").isEmpty(), name, areas);
+        return new Table(name, said.leaf("distinguisher"), tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
                 statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
                 rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
                 nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas,
@@ -158,7 +159,7 @@ final class RouterReader {
     private static Neighbour tarnNeighbour(String table, Item row) {
         return new Neighbour(Address.parse(row.leaf("peer")), number(row.leaf("peer-as")), table.equals(Router.OWN) ? texts(row, "family") : Set.of(IP),
                 row.leaf("client").equals("on"), address(row.leaf("local")), hops(row.leaf("distance")), row.leaf("digest"), number(row.leaf("limit")),
-                row.leaf("rewrite-as").equals("on"), row.leaf("origin"), said(row.leaf("filter-in")), said(row.leaf("filter-out")));
+                row.leaf("rewrite-as").equals("on"), number(row.leaf("own-as-times")), row.leaf("origin"), said(row.leaf("filter-in")), said(row.leaf("filter-out")));
     }
 
     static Router brae(String name, Block config) {
@@ -185,7 +186,7 @@ final class RouterReader {
         Map<String, List<Guard>> guards = new HashMap<>();
         config.all("guard").forEach(guard -> guards.put(guard.values().get(0), guard.all("step").stream()
                 .sorted(Comparator.comparing(step -> number(step.values().get(0)))).map(step -> braeGuard(step.values())).toList()));
-        return new Router(name, interfaces, tables, number(config.value("own-as")), filters, guards, down,
+        return new Router(name, config.value("router-id"), interfaces, tables, number(config.value("own-as")), filters, guards, down,
                 config.all("port").stream().filter(port -> !port.value("member-of").isEmpty()).map(port -> port.values().get(0)).collect(Collectors.toSet()));
     }
 
@@ -204,9 +205,17 @@ final class RouterReader {
             List<String> said = timers.getOrDefault(part, List.of("", ""));
             areas.put(part, Ospf.of(line.values().get(2), said.get(0), said.get(1), stubs.contains(line.values().get(2))));
         });
-        return new Table(name, firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
+        loopback(config.all("loopback").isEmpty(), name, areas);
+        return new Table(name, table.map(each -> each.value("rd")).orElse(""), firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
                 lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
                 table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));
+    }
+
+    /** These families announce a router's own address in OSPF wherever it takes part in it. */
+    private static void loopback(boolean without, String table, Map<String, Ospf> areas) {
+        if (!without && table.equals(Router.OWN) && !areas.isEmpty()) {
+            areas.put(Router.LOOPBACK + " 0", areas.values().iterator().next());
+        }
     }
 
     private static List<Block> lines(Optional<Block> block, String word) {
@@ -216,7 +225,7 @@ final class RouterReader {
     private static Neighbour braeNeighbour(String table, Block peer) {
         return new Neighbour(Address.parse(peer.values().get(0)), number(peer.value("as")),
                 table.equals(Router.OWN) ? firsts(peer.all("family")) : Set.of(IP), !peer.all("client").isEmpty(), address(peer.value("from")),
-                hops(peer.value("hops")), peer.value("digest"), number(peer.value("most")), !peer.all("put-own-as").isEmpty(), peer.value("origin"),
+                hops(peer.value("hops")), peer.value("digest"), number(peer.value("most")), !peer.all("put-own-as").isEmpty(), number(peer.value("own-as-up-to")), peer.value("origin"),
                 said(peer.value("pass-in")), said(peer.value("pass-out")));
     }
 

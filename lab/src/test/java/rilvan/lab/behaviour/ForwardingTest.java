@@ -126,4 +126,42 @@ class ForwardingTest {
         Forwarding.Ping ping = network(device, given, instead).ping("haven-ce1", "", Optional.of("198.51.100.1"), "198.51.100.65", 64);
         assertThat(ping).isEqualTo(new Forwarding.Ping(false, symptom));
     }
+
+    /** Packets fit the narrowest link of their way, with the two labels that are put around them. */
+    @Test
+    void theInteriorPassesWhatItsPortsPass() throws Exception {
+        Map<String, String> texts = texts();
+        for (String pe : List.of("haven-pe1", "ternsay-pe1")) {
+            texts.computeIfPresent(pe, (name, text) -> text.replaceFirst("(<name>core-1</name>)", "$1<mtu>1504</mtu>"));
+        }
+        Forwarding network = QuernDevices.forwarding(texts, WIRING, "none", "", "");
+        assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 1496).answered()).isTrue();
+        assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 1497).reason())
+                .isEqualTo("the way from haven-pe1 to ternsay-pe1 passes 1496 bytes at most, not 1497");
+        assertThat(network.carries("haven-pe1", "ternsay-pe1", 1504)).isTrue();
+        assertThat(network.carries("haven-pe1", "ternsay-pe1", 1505)).isFalse();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "<at>loopback</at>                         | <at>access-2</at>",
+        "<router-id>203.0.113.2</router-id>        | <router-id>203.0.113.1</router-id>",
+    })
+    void aRouterIsReachedByAnAddressInOspfAndHasAnIdentifierOfItsOwn(String given, String instead) throws Exception {
+        assertThat(network("ternsay-pe1", given, instead).ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 64).reason()).isEqualTo("haven-pe1 has no route in V");
+    }
+
+    /** A reflector tells of one route of each distinguisher and prefix: another VPN's takes the place of this one's. */
+    @ParameterizedTest
+    @CsvSource({"2,haven-pe1 has no route in V", "3,''"})
+    void equalDistinguishersShowAtAReflector(String rd, String symptom) throws Exception {
+        Map<String, String> texts = texts();
+        texts.computeIfPresent("haven-rr1", (name, text) -> text + """
+                <ports xmlns="urn:quern:ports"><port><name>access-9</name><circuit><id>7</id><match><outer>7</outer></match>
+                  <ipv4>192.0.2.8/31</ipv4><vrf xmlns="urn:quern:vpn">W</vrf></circuit></port></ports>
+                <vpn xmlns="urn:quern:vpn"><vrf><name>W</name><rd>64500:%s</rd><route-targets><export>64500:7</export></route-targets>
+                  <route><to>198.51.100.64/26</to><via>192.0.2.9</via></route></vrf></vpn>""".formatted(rd));
+        assertThat(QuernDevices.forwarding(texts, WIRING, "none", "", "").ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 64))
+                .isEqualTo(new Forwarding.Ping(symptom.isEmpty(), symptom));
+    }
 }

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.security.Principal;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -68,10 +69,18 @@ public class OrderController {
     /**
      * What an order would change: native lines by device.
      *
+     * @param drift what was changed on its devices outside Rilvan and is not changed by this order
      * @param readAt when the device among those of its services that was read longest ago was read; null where there is none
      */
     public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
-            Map<String, List<NativeLine>> devices, String digest, OffsetDateTime readAt) {}
+            Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift, OffsetDateTime readAt) {}
+
+    /**
+     * A managed node that a device has otherwise than it was ordered.
+     *
+     * @param found the value on the device; null where the node is gone
+     */
+    public record DriftedNode(String device, String path, String ordered, String found, Collection<String> services) {}
 
     /** An order as lists show it. */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
@@ -174,7 +183,9 @@ public class OrderController {
 
     private static PreviewView view(Planning.Preview preview) {
         return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
-                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest(), preview.readAt().orElse(null));
+                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest(),
+                preview.plan().drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
+                        Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null));
     }
 
     private OrderView view(OrderRow row) {

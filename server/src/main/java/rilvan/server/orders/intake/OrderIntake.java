@@ -293,7 +293,7 @@ public class OrderIntake {
         }
         planning.putParts(id, preview);
         orders.wantNothing(id);
-        return orders.open(id, plan.guarantee(), json.write(record), member.id()) == 1;
+        return orders.open(id, plan.summary(), json.write(record), member.id()) == 1;
     }
 
     /**
