@@ -153,6 +153,25 @@ class RouteExchangeTest {
                 .missing("ce-2", "", "198.51.100.0/26")).isEmpty();
     }
 
+    /** What a customer's router was told by one VRF it tells another one: there the path holds our own AS, as often as it came through us (RFC 4271 §9.1.2). */
+    @ParameterizedTest
+    @CsvSource({"'',false", "<own-as-limit>1</own-as-limit>,true"})
+    void ourOwnAsIsTakenAsOftenAsItMayBeInAPath(String limit, boolean taken) throws Exception {
+        Map<String, String> texts = bgp();
+        texts.computeIfPresent("haven-pe1", (name, text) -> text + """
+                <ports xmlns="urn:quern:ports"><port><name>access-1</name><circuit><id>8</id><match><outer>8</outer></match>
+                  <ipv4>192.0.2.8/31</ipv4><vrf xmlns="urn:quern:vpn">R</vrf></circuit></port></ports>
+                <vpn xmlns="urn:quern:vpn"><vrf><name>R</name><rd>64500:8</rd>
+                  <bgp><neighbor><address>192.0.2.9</address><remote-as>64801</remote-as>%s</neighbor></bgp></vrf></vpn>""".formatted(limit));
+        texts.computeIfPresent("ce-1", (name, text) -> text + """
+                <ports xmlns="urn:quern:ports"><port><name>uplink</name><circuit><id>8</id><match><outer>8</outer></match><ipv4>192.0.2.9/31</ipv4></circuit></port></ports>
+                <routing xmlns="urn:quern:routing"><bgp><neighbor><address>192.0.2.8</address><remote-as>64500</remote-as><family>ipv4</family></neighbor></bgp></routing>""");
+        Forwarding network = network(texts, "none", "", "");
+        assertThat(network.silent("haven-pe1", "R", "192.0.2.9")).isEmpty();
+        assertThat(network.missing("haven-pe1", "R", "198.51.100.0/26")).isEmpty();
+        assertThat(network.missing("haven-pe1", "R", "198.51.100.64/26").isEmpty()).isEqualTo(taken);
+    }
+
     /** A site's own routes do not come back to its other home. */
     @Test
     void theSiteOfOriginKeepsRoutesFromComingBack() throws Exception {
