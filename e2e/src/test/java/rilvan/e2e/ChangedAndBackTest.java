@@ -30,7 +30,7 @@ import org.yaml.snakeyaml.Yaml;
 class ChangedAndBackTest {
 
     private static final String YAML = "application/yaml";
-    private static final int CHANGES = Integer.getInteger("rilvan.changes", 6);
+    private static final int CHANGES = Integer.getInteger("rilvan.changes", 4);
     private static final int TRIES = 60;
     private static final List<String> STEPS = List.of("edit", "validate", "commit", "confirm");
 
