@@ -25,7 +25,7 @@ final class Product implements AutoCloseable {
 
     static final Path ROOT = Path.of("..").toAbsolutePath().normalize();
 
-    /** Between two looks at what is awaited, so that looking does not slow down what it waits for. */
+    /** Between two requests for a state that a test waits for, so that they do not slow down what it waits for. */
     static final int BETWEEN_LOOKS_MILLIS = 20;
 
     private final Script script;

@@ -400,7 +400,7 @@ class ProductTest {
 
     @Test
     void anOrderWhoseChecksFailIsRolledBackAlsoAfterARestart() throws Exception {
-        // No customer router listens on tag 140, so the proof cannot be had and goes on as long as patience lasts.
+        // No customer router listens on tag 140, so the checks cannot pass and go on until their timeout.
         String document = clinics.replace("tag: 110", "tag: 140");
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", document, YAML).body());
         String path = "/api/v1/orders/" + placed.getLong("order");
@@ -492,7 +492,7 @@ class ProductTest {
                 "rolled back: all devices hold what they held before the order");
     }
 
-    /** Devices of each family say yes to what they do not do: what they hold is read, and the order is taken back. */
+    /** Devices of each family say yes to what they do not do: what they hold is read, and the order is rolled back. */
     @ParameterizedTest
     @CsvSource({"ternsay-pe1, commit, 0", "olvar-pe1, edit, 1", "skarn-pe1, edit, 1"})
     void anOkThatWasNotMeantIsFoundOut(String device, String step, int islands) throws Exception {

@@ -14,7 +14,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Plan;
 
 /**
- * The tests of a service model, tables that its author writes in {@code tests.yaml} beside it: orders whose native lines stand
+ * The tests of a service model, tables that its author writes in its {@code tests.yaml}: orders whose native lines stand
  * in {@code expected/}, and orders that are refused, with what is said.
  */
 public final class ModelTests {

@@ -30,8 +30,8 @@ import rilvan.core.tree.Node;
  * class.
  *
  * @param version of its configuration's form: what was stored of devices in another version cannot be read with this one
- * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it goes back; 0 where it
- *     does not commit provisionally
+ * @param confirmSeconds how long a device of the family waits for the confirmation of a commit before it rolls back; 0 where it
+ *     has no confirmed commit
  * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
  * @param notPending what a message of its devices says where no confirmed commit waits; absent where they answer with invalid-value
  * @param whole paths, without keys, of entries that belong to one service whole
@@ -213,7 +213,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         SecretText.Form form = fields.oneOf("shown", "clear", "crypt-hash").equals("clear") ? SecretText.Form.CLEAR : SecretText.Form.CRYPT_HASH;
         try {
             return Optional.of(codec instanceof XmlCodec xml ? SecretText.ofLeaves(form, fields.texts("in"), xml.schema().roots().values())
-                    : SecretText.ofStatements(form, fields.texts("in"), ((LineCodec) codec).table().roots()));
+                    : SecretText.ofStatement(form, fields.texts("in"), ((LineCodec) codec).table().roots()));
         } catch (SecretText.UnknownLeaf e) {
             reader.refuse(fields.pointer() + "/in", e.getMessage());
             return Optional.empty();

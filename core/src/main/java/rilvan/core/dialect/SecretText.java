@@ -4,12 +4,13 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import rilvan.core.schema.SchemaNode;
 import rilvan.core.schema.StatementTable.Statement;
+import rilvan.core.schema.StatementTable.Word;
 
 /**
  * Where a family's native text contains secrets, and what a device shows of them.
@@ -52,21 +53,20 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
         return nodes.stream().mapToInt(node -> (node.isLeaf() && node.name().equals(name) ? 1 : 0) + leaves(name, node.children().values())).sum();
     }
 
-    static SecretText ofStatements(Form form, List<String> names, Map<String, Statement> roots) {
-        List<String> forms = new ArrayList<>();
-        for (String name : names) {
-            List<Statement> named = new ArrayList<>();
-            collect(name, roots, named);
-            Optional<List<String>> words = named.stream().findFirst().map(each -> each.words().stream().map(word -> word.literal().map(Pattern::quote).orElse(word.rest() ? "(?<secret>.+?)" : "")).toList());
-            if (words.isEmpty() || words.get().contains("") || !words.get().get(words.get().size() - 1).startsWith("(?")) {
-                throw new UnknownLeaf("the table of statements has no " + name + " of words and one gap for the rest of the line");
-            }
-            forms.add(String.join(" ", words.get()));
+    /** A command line has one kind of statement that contains a secret: words, and the secret as the rest of the line. */
+    static SecretText ofStatement(Form form, List<String> names, Map<String, Statement> roots) {
+        List<Statement> named = new ArrayList<>();
+        names.forEach(name -> collect(name, roots, named));
+        if (names.size() != 1 || named.isEmpty()) {
+            throw new UnknownLeaf("expected the name of one statement of the table");
         }
-        if (forms.size() != 1) {
-            throw new UnknownLeaf("expected the name of one statement");
+        List<Word> words = named.get(0).words();
+        Word secret = words.get(words.size() - 1);
+        if (!secret.rest() || words.stream().filter(word -> word.literal().isEmpty()).count() != 1) {
+            throw new UnknownLeaf("the statement " + names.get(0) + " needs one gap, for the rest of the line");
         }
-        return new SecretText(form, Pattern.compile("(?m)^[ \\t]*" + forms.get(0) + "[ \\t\\r]*$"), Pattern.compile("(?m)\\b" + forms.get(0) + "[ \\t\\r]*$"), false);
+        String line = words.stream().map(word -> word.literal().map(Pattern::quote).orElse("(?<secret>.+?)")).collect(Collectors.joining(" ")) + "[ \\t\\r]*$";
+        return new SecretText(form, Pattern.compile("(?m)^[ \\t]*" + line), Pattern.compile("(?m)\\b" + line), false);
     }
 
     private static void collect(String name, Map<String, Statement> level, List<Statement> named) {

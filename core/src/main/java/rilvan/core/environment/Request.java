@@ -36,16 +36,16 @@ public sealed interface Request {
     /** Has the device check the candidate (§8.6). */
     record Validate() implements Request {}
 
-    /** Commits the candidate for so many seconds; without confirmation the device goes back by itself (§8.4). */
+    /** Commits the candidate for so many seconds; without confirmation the device rolls back by itself (§8.4). */
     record ConfirmedCommit(String token, int seconds) implements Request {}
 
-    /** Makes the provisional commit of this token wait so many seconds from now for its confirmation (§8.4.1). */
+    /** Extends the confirmed commit of this token: the device waits so many seconds from now for its confirmation (§8.4.1). */
     record Extend(String token, int seconds) implements Request {}
 
-    /** Makes the provisional commit of this token last (§8.4.5.1). */
+    /** Confirms the commit of this token (§8.4.5.1). */
     record Confirm(String token) implements Request {}
 
-    /** Takes the provisional commit of this token back (§8.4.4). */
+    /** Cancels the confirmed commit of this token (§8.4.4). */
     record Cancel(String token) implements Request {}
 
     /** Commits the candidate for good (§8.3.4.1). */

@@ -5,10 +5,10 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 
-/** How far a device of a family lets a change be taken back, the strongest first. */
+/** How the change of a device can be rolled back, the strongest first. */
 public enum DeviceKind {
 
-    /** Commits for a while and goes back by itself where nobody confirms (RFC 6241 §8.4). */
+    /** Confirmed commit: rolls back by itself where nobody confirms (RFC 6241 §8.4). */
     CONFIRMED_COMMIT("candidate:1.0", "confirmed-commit:1.1"),
 
     /** Prepares in a candidate and commits it as a whole, for good (RFC 6241 §8.3). */

@@ -52,7 +52,7 @@ public sealed interface Action {
     /** Make the checks. Answered by {@link Event.Checked}. */
     record MakeChecks() implements Action {}
 
-    /** The order goes back whatever the checks come to: look no longer. {@link Event.Checked} comes all the same, and soon. */
+    /** The order rolls back whatever the result of the checks: end them. {@link Event.Checked} comes all the same, and soon. */
     record EndChecks() implements Action {}
 
     /** Come back later, to a device or, where none is named, to the order. Answered by {@link Event.Resumed}. */

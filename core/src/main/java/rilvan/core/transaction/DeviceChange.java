@@ -89,7 +89,7 @@ public record DeviceChange(String device, DeviceKind kind, Codec codec, Differen
         return side.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
     }
 
-    /** What has to change from what was read to the given side: before, to undo; after, to bring forward. */
+    /** What has to change from what was read to the given side: before, to undo; after, to apply again. */
     public Difference towards(boolean after, Node now) {
         List<Change> changes = new ArrayList<>();
         for (Change change : difference.changes()) {

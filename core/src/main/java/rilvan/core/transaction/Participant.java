@@ -45,7 +45,7 @@ final class Participant {
     boolean connected;
     /** The datastores whose lock this order holds in the present session. */
     final Set<Datastore> locks = EnumSet.noneOf(Datastore.class);
-    /** Whether an answer, a session or a pause is awaited. */
+    /** Whether the order waits for an answer, a session or the end of a pause. */
     boolean waiting;
     /** Whether it is where the order leads; what is left is to release locks and to end lost sessions. */
     boolean reached;

@@ -202,7 +202,7 @@ final class Recovery {
         }
     }
 
-    /** Judges what was read and brings a device one stage nearer to before or after: read, lock and look, change and look. */
+    /** Judges what was read and brings a device one stage nearer to before or after: read; lock and read; change and read. */
     private void towards(Participant participant, List<Answer> answers, boolean after) {
         if (!participant.connected) {
             settle(participant);
@@ -311,7 +311,7 @@ final class Recovery {
         order.endWhenSettled();
     }
 
-    /** A device is where the order leads. What is left is to let go of what is held, and to end sessions that were lost. */
+    /** A device is where the order leads. What is left is to release locks, and to end sessions that were lost. */
     void settled(Participant participant) {
         participant.reached = true;
         List<Request> flight = new ArrayList<>();

@@ -17,7 +17,7 @@ public enum State {
     PREPARED("all devices are locked, read, edited and validated; from here on devices change"),
     /** Checked and read a last time: the order is completed, whatever happens. */
     DECIDED("all devices hold the change; the order will be completed"),
-    /** Decided, but a device refused its change for good: every device goes back to the state before the order. */
+    /** Decided, but a device refused its change for good: every device returns to the state before the order. */
     ROLLING_BACK("a device refused the change for good; all devices are rolled back"),
     /** Every device holds what was ordered. */
     DONE("all devices hold what was ordered"),

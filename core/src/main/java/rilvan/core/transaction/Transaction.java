@@ -19,20 +19,20 @@ import rilvan.core.transaction.Action.Outcome;
 /**
  * One order over devices of any kind.
  *
- * <p>The way forward goes through phases side by side on all devices, each ended by a barrier: open → CONNECTED → lock and look →
- * edit and validate → PREPARED → commit provisionally → change → prove → read once more → DECIDED → confirm → DONE. A capital
- * word is a journal record that is on disk before the next message leaves.
+ * <p>Each phase runs on all devices side by side and ends with a barrier: connect → CONNECTED → lock and read → edit and validate →
+ * PREPARED → confirmed commit → change → checks → final read → DECIDED → confirm → DONE. A capital word is a journal record that is on
+ * disk before the next message leaves.
  *
- * <p>Devices that can commit provisionally (RFC 6241 §8.4, confirmed commit 1.1) do so first, side by side. Those that cannot
- * change after them, one by one, the weakest last; they are saved once the order is decided, never before.
+ * <p>Devices with confirmed commit 1.1 (RFC 6241 §8.4) commit first, side by side. The others change after them, one by one, the
+ * weakest last; they are saved once the order is decided, never before.
  *
- * <p>What goes wrong before DECIDED leads back, each device by itself. Before PREPARED no device has changed: lost sessions are
- * ended, locks let go. After PREPARED the commit is given back, the device read, and undone from what was read if need be. After
- * DECIDED each device by itself is brought to "after", again and again; only a device that refuses its change for good turns
- * the order (ROLLING_BACK), and then everything goes back.
+ * <p>A failure before DECIDED rolls the order back, each device by itself. Before PREPARED no device has changed: lost sessions are
+ * ended and locks released. After PREPARED the commit is cancelled, the device read, and undone from what was read if need be. After
+ * DECIDED the change is applied to each device again and again; only where a device refuses it for good the whole order is rolled
+ * back (ROLLING_BACK).
  *
- * <p>Where each service of an order stands by itself, an attempt that failed goes back whole, and what is left without the
- * services at fault is tried again, in the same sessions, from CONNECTED on.
+ * <p>Where an order is atomic by service, an attempt that failed is rolled back on all devices, and the services that are not at fault
+ * are tried again, in the same sessions, from CONNECTED on.
  *
  * <p>Invariants, each asserted by the simulation:
  * <ul>
@@ -112,7 +112,7 @@ public final class Transaction {
         return reason;
     }
 
-    /** Who may be at fault for that; absent where nobody of the order is, or it does not go back. */
+    /** Who may be at fault for that; absent where nobody of the order is, or it is not rolled back. */
     public Optional<Action.Blame> blame() {
         return blame;
     }

@@ -26,7 +26,7 @@ import rilvan.core.tree.Path;
 /**
  * Every step of an order, every fault, every kind of device. Each cell is one order over two devices, the one at fault and
  * another that behaves; whatever its end, the world's own judgement holds (nothing half-done, nothing left behind), and an
- * order that goes back says why. The matrix prints itself; a cell in which nothing happened fails, unless it says why it cannot.
+ * order that rolls back says why. The matrix prints itself; a cell in which nothing happened fails, unless it says why it cannot.
  */
 class FaultMatrixTest {
 
@@ -40,8 +40,8 @@ class FaultMatrixTest {
 
     /** A step of an order on one device: what is asked, at which record, on which way. */
     private enum FaultPoint {
-        OPEN("open", false), LOCK("lock", false), LOOK("look", false), LOAD("load", false), VALIDATE("validate", false),
-        COMMIT("commit", false), READ_BACK("read back", false), PROVE("prove", false), LOOK_AGAIN("look again", false),
+        OPEN("connect", false), LOCK("lock", false), LOOK("read", false), LOAD("edit", false), VALIDATE("validate", false),
+        COMMIT("commit", false), READ_BACK("read after it", false), PROVE("checks", false), LOOK_AGAIN("final read", false),
         CONFIRM("confirm", false), SAVE("save", false), UNLOCK("unlock", false),
         CANCEL("back: cancel", true), DISCARD("back: discard", true), READ("back: read", true), LOCK_AGAIN("back: lock", true),
         UNDO("back: undo", true), RELEASE("back: unlock", true);
@@ -94,7 +94,7 @@ class FaultMatrixTest {
             case LOAD, VALIDATE, DISCARD -> !candidate ? Optional.of("it has no candidate")
                     : step == FaultPoint.LOAD && wrong == Wrong.HALF ? Optional.of("a request is done whole or not at all")
                     : step == FaultPoint.LOAD ? Optional.empty() : unchanging(wrong);
-            case CONFIRM, CANCEL -> !revocable ? Optional.of("it does not commit provisionally") : unchanging(wrong);
+            case CONFIRM, CANCEL -> !revocable ? Optional.of("it has no confirmed commit") : unchanging(wrong);
             case SAVE -> candidate ? Optional.of("what it commits lasts")
                     : wrong == Wrong.HALF ? Optional.of("a request is done whole or not at all") : Optional.empty();
             case COMMIT, UNDO -> wrong == Wrong.HALF && kind != DeviceKind.COMMAND_LINE ? Optional.of("a request is done whole or not at all")
@@ -188,7 +188,7 @@ class FaultMatrixTest {
         if (end == State.ROLLED_BACK) {
             assertThat(world.reason()).as(name).isNotEmpty();
         }
-        return end == State.DONE ? "stands" : "went back";
+        return end == State.DONE ? "done" : "rolled back";
     }
 
     /** Faults that are no single request's. */
@@ -239,7 +239,7 @@ class FaultMatrixTest {
             case CHANGED_DURING_THE_PROOF_AND_TAKEN_BACK -> {
                 script.once(action -> action instanceof Action.MakeChecks, () -> one.change(foreign, false));
                 if (kind != DeviceKind.CONFIRMED_COMMIT) {
-                    // In doubt until it is taken back; where the commit itself is taken back, theirs goes with it.
+                    // In doubt until it is rolled back; where the commit itself is cancelled, theirs goes with it.
                     script.once(action -> action instanceof Action.Pause pause && pause.device().equals("one"), () -> one.change(AFTER, false));
                 }
             }
@@ -283,7 +283,7 @@ class FaultMatrixTest {
                 Mischief.PROOF_LONGER_THAN_THE_TIMER, Mischief.TAKEN_BACK_AFTER_THE_DECISION, Mischief.RESTART_BEFORE_SAVING).contains(mischief);
         assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ROLLED_BACK);
         assertThat(script.happened || !script.armed()).as("%s: an empty cell", name).isTrue();
-        return stands ? "stands" : "went back";
+        return stands ? "done" : "rolled back";
     }
 
     /** Every record: not stored, stored without an answer, the process killed around it, or stopped before it and woken later. */
@@ -310,7 +310,7 @@ class FaultMatrixTest {
                 boolean unanswered = blow == Blow.UNANSWERED_NOT_STORED || blow == Blow.UNANSWERED_STORED;
                 boolean stands = record == State.DONE || unanswered && record != State.ROLLED_BACK || record == State.DECIDED && blow == Blow.KILLED_AFTER;
                 assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ROLLED_BACK);
-                table.append(String.format("%-23s", end == State.DONE ? "stands" : "went back"));
+                table.append(String.format("%-23s", end == State.DONE ? "done" : "rolled back"));
             }
         }
         PRINTED.append(table).append('\n');

@@ -119,7 +119,7 @@ final class SimulatedDevice {
         return part.kind().hasCandidate();
     }
 
-    /** Whoever was editing by hand gives up, and lets go of what they locked. */
+    /** Whoever was editing by hand gives up, and releases what they locked. */
     void leaveAlone() {
         end(sessionByHand);
         if (byHand) {
@@ -257,7 +257,7 @@ final class SimulatedDevice {
         boolean free = candidateLock == 0 && runningLock == 0 && pending.isEmpty();
         if (byHand && candidateLock == 0 && whim.coin() && whim.coin()) {
             if (free && whim.coin()) {
-                // Only what they typed: whoever commits a candidate from before the device went back breaks it, not we.
+                // Only what they typed: whoever commits a candidate from before the device rolled back breaks it, not we.
                 running = running.with(BY_HAND, Node.leaf("put here by hand"));
                 committedByHand = true;
             }
@@ -378,7 +378,7 @@ final class SimulatedDevice {
         } else if (request instanceof Request.Validate) {
             return new Answer.Done();
         } else if (request instanceof Request.ConfirmedCommit commit) {
-            mayChange(session, "a provisional commit");
+            mayChange(session, "a confirmed commit");
             beforePending = running;
             run(candidate);
             pending = Optional.of(commit.token());

@@ -56,10 +56,10 @@ final class SimulatedWorld {
         /** How long nobody drives the order, in nanoseconds. */
         long away();
 
-        /** Whether the services are seen working. */
+        /** Whether the checks of the services pass. */
         boolean proves();
 
-        /** Whether a person asks for the order to be taken back now. */
+        /** Whether a person cancels the order now. */
         boolean cancels();
 
         /** From now on nothing goes wrong. */
@@ -194,7 +194,7 @@ final class SimulatedWorld {
     private long now;
 
     /**
-     * @param name what a failure is told with
+     * @param name what a failure is named with
      * @param each whether the order is tried again without what failed, a device at a time
      */
     SimulatedWorld(String name, Fate fate, Optional<Removal> removed, boolean each) {
@@ -229,7 +229,7 @@ final class SimulatedWorld {
         return stored;
     }
 
-    /** Why the order goes back, as its journal has it. */
+    /** Why the order rolls back, as its journal has it. */
     String reason() {
         return reason;
     }

@@ -40,7 +40,7 @@ final class ForwardingState {
         return notFlushing(device, name, peer, flush).or(() -> frames.down(device, name, peer));
     }
 
-    /** Why a device's way to another one has nobody forget addresses when it comes into use, where it is to; absent where it has. */
+    /** Why nobody is asked to flush addresses when a device's pseudowire to another one becomes active, where it is to; absent where it has. */
     Optional<String> notFlushing(String device, String name, String peer, boolean flush) {
         return !flush || way(device, name, peer).filter(Pseudowire::flush).isPresent() ? Optional.empty()
                 : Optional.of(peer + " is not asked to flush its addresses when this pseudowire becomes active");
@@ -59,7 +59,7 @@ final class ForwardingState {
                 : Optional.of(name + " learns " + amount(domain.get().stations(), "addresses") + ", not " + amount(stations, "addresses"));
     }
 
-    /** Why a circuit does not let just so much through and treat it so; absent where it does. */
+    /** Why a circuit does not have just this rate and class; absent where it has. */
     Optional<String> notTreating(String device, String port, String iface, long rate, String traffic) {
         Optional<Treatment> found = Optional.ofNullable(switches.get(device)).flatMap(each -> each.circuit(port, iface)).map(Circuit::treatment);
         if (found.isEmpty()) {

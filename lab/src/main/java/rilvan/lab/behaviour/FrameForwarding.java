@@ -282,7 +282,7 @@ public final class FrameForwarding {
         return tags.isEmpty() ? "no tag" : "tag " + String.join("/", tags);
     }
 
-    /** Split horizon: nothing goes back where it came from, and so not from mesh to mesh, nor from the segment to the segment. */
+    /** Split horizon: no frame is sent to where it came from, and so none from mesh to mesh, nor from the segment to the segment. */
     private static boolean mayGo(Arrival arrival, WirePath way) {
         return !arrival.by().equals(over(way));
     }

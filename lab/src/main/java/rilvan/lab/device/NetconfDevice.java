@@ -139,7 +139,7 @@ public final class NetconfDevice implements Device {
         }
     }
 
-    /** A session is over, however: its locks go, and what it alone was committing goes back (§7.5, §8.4.1). */
+    /** A session is over, however: its locks go, and what it alone was committing is rolled back (§7.5, §8.4.1). */
     public synchronized void leave(int session) {
         if (sessions.remove(session) == null) {
             return;

@@ -31,7 +31,7 @@ public enum Question {
      * tags and a host's address, of so many bytes.
      */
     ROUTED,
-    /** Whether a part of a port lets just so much through: port, part, kbit/s, class or nothing. */
+    /** Whether a part of a port has just this rate and class: port, part, kbit/s, class or nothing. */
     TREATMENT,
     /** Whether a device is a segment's gateway: the segment, an address with its length, a MAC address, a table. */
     GATEWAY,

@@ -163,7 +163,7 @@ final class Operations {
         List<RpcError> faults = new ArrayList<>();
         Consumer<RpcError> onFault = switch (text(operation, "error-option").orElse("stop-on-error")) {
             case "continue-on-error" -> faults::add;
-            // Either way a fault leaves everything as it was: so much is allowed to the one, and promised by the other.
+            // Either way a fault leaves everything as it was: the one may do that, and the other promises it.
             case "stop-on-error", "rollback-on-error" -> EditConfig.STOP;
             default -> throw RpcError.protocol("invalid-value", "there is no such error-option");
         };

@@ -106,7 +106,7 @@ class FrameForwardingTest {
         assertThat(network(device, given, instead).down("haven-pe1", "W", "203.0.113.2")).hasValue(symptom);
     }
 
-    /** A router that hangs on two others by spokes (RFC 4762 §10.2): on one at a time, on the second where the first is lost. */
+    /** A router that is connected to two others by spokes (RFC 4762 §10.2): on one at a time, on the second where the first is lost. */
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "none        | x                              | x                    | ''",

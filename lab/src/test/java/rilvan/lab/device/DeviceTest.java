@@ -233,7 +233,7 @@ class DeviceTest {
     }
 
     @Test
-    void aProvisionalCommitGoesBackWhenItsTimerRunsOut() {
+    void aConfirmedCommitIsRolledBackWhenItsTimerRunsOut() {
         edit(vrf("", "<rd>1:1</rd>"));
         device.commit(one, Optional.of(30), Optional.of("token"), Optional.empty());
         assertThat(running()).contains("1:1");

@@ -14,7 +14,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.lab.device.Faults;
 import rilvan.lab.device.SharedSecret;
 
-/** What a device that is typed on takes, holds and shows. */
+/** What a device with a command line takes, holds and shows. */
 class LineDeviceTest {
 
     private static final String START = """

@@ -157,7 +157,7 @@ class OperationsTest {
     }
 
     @Test
-    void whatIsCommittedProvisionallyIsConfirmedByWhoeverKnowsItsToken() {
+    void aConfirmedCommitIsConfirmedByWhoeverKnowsItsToken() {
         Session one = session("quern");
         Session two = session("quern");
         one.takes("<lock><target><candidate/></target></lock>", "<lock><target><running/></target></lock>", edit("candidate", "", vrf("<rd>1:1</rd>")),

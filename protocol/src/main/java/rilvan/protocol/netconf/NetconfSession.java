@@ -96,7 +96,7 @@ public final class NetconfSession implements DeviceSession {
         hello.whenComplete((done, failure) -> limit.cancel(false));
         write(outgoing.frame(Messages.hello()));
         read(channel.getAsyncOut());
-        // What the device says beside its messages is of no use, but must be taken for the window to stay open.
+        // What the device sends outside its messages is of no use, but must be taken for the window to stay open.
         drain(channel.getAsyncErr());
     }
 

@@ -165,7 +165,7 @@ class CheckRunnerTest {
         assertThat(most).hasValue(1);
     }
 
-    /** An order that is taken back does not wait for what will not come true. */
+    /** An order that is cancelled does not wait for what will not come true. */
     @Test
     void aCancelledWaitIsAnsweredAtOnce() {
         CompletionStage<DeviceSession> session = answering(new Answer.Data("<up>false</up><reason>far</reason>"));

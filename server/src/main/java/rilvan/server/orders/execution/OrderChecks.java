@@ -79,7 +79,7 @@ final class OrderChecks {
     }
 
     /**
-     * First what the order is for. Once that is seen the change has shown its effect, and what was well beside it is looked at
+     * First the checks of the order's own services. Once these pass the change has shown its effect, and what was well beside it is looked at
      * again; where the order is for nothing that can be seen, the network is given time.
      */
     CompletableFuture<List<Observed>> make(PlanRecord plan) {

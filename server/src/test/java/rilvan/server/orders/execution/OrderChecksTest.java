@@ -36,7 +36,7 @@ import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
 
-/** What an order is proven by: its own services first, then that nothing beside it is worse than before. */
+/** What an order is proven by: its own services first, then that no other service is worse than before. */
 class OrderChecksTest {
 
     private static final Link LINK = new Link(new End("haven-pe1", "core-1"), new End("ternsay-pe1", "core-1"));
@@ -91,7 +91,7 @@ class OrderChecksTest {
 
     @Test
     void otherServicesThatPassedBeforeAreCheckedAgainAfterTheOrdersOwn() {
-        before(seen("beside", true), seen("ailing", false));
+        before(seen("beside", true), seen("failing", false));
         orderChecks.takeBaseline(plan("own"), Set.of("haven-pe1"));
         shows("own", true);
         shows("beside", false);
