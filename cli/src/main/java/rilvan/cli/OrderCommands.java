@@ -274,9 +274,7 @@ final class OrderCommands {
         JsonArray drift = preview.getArray("drift");
         if (drift != null && !drift.isEmpty()) {
             Terminal.say("Changed outside Rilvan, and not changed by this order:");
-            drift.forEach(each -> {
-                Terminal.say("  " + Texts.drifted((JsonObject) each));
-            });
+            drift.forEach(each -> Terminal.say("  " + Texts.drifted((JsonObject) each)));
         }
     }
 

@@ -32,7 +32,7 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
         CRYPT_HASH
     }
 
-    /** A name in the dialect's list of secrets that the family's schema does not have, or has for something else as well. */
+    /** A name in the dialect's list of secrets that the family's schema does not have, or has in a form that cannot be found in text. */
     static final class UnknownLeaf extends RuntimeException {
         UnknownLeaf(String message) {
             super(message);
@@ -41,7 +41,7 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
 
     static SecretText ofLeaves(Form form, List<String> names, Collection<SchemaNode> roots) {
         for (String name : names) {
-            if (leaves(name, roots) == 0) {
+            if (!hasLeaf(name, roots)) {
                 throw new UnknownLeaf("the schema has no leaf " + name);
             }
         }
@@ -49,8 +49,8 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
         return new SecretText(form, places, places, true);
     }
 
-    private static int leaves(String name, Collection<SchemaNode> nodes) {
-        return nodes.stream().mapToInt(node -> (node.isLeaf() && node.name().equals(name) ? 1 : 0) + leaves(name, node.children().values())).sum();
+    private static boolean hasLeaf(String name, Collection<SchemaNode> nodes) {
+        return nodes.stream().anyMatch(node -> node.isLeaf() && node.name().equals(name) || hasLeaf(name, node.children().values()));
     }
 
     /** A command line has one kind of statement that contains a secret: words, and the secret as the rest of the line. */

@@ -566,9 +566,8 @@ public final class Forwarding {
             Map<Router, Integer> outermost = known;
             while (!outermost.isEmpty()) {
                 Map<Router, Integer> next = new HashMap<>();
-                outermost.forEach((router, bytes) -> router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent())
-                        .forEach(iface -> across(router, iface).stream().filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty())
-                                .filter(far -> !known.containsKey(far.router())).forEach(far -> next.merge(far.router(), Math.min(bytes, iface.mtu()), Math::max))));
+                outermost.forEach((router, bytes) -> adjacencies(router).filter(link -> !known.containsKey(link.to()))
+                        .forEach(link -> next.merge(link.to(), Math.min(bytes, link.mtu()), Math::max)));
                 known.putAll(next);
                 outermost = next;
             }
@@ -576,17 +575,20 @@ public final class Forwarding {
         });
     }
 
+    /** A link of the interior to a neighbour, and what it passes, in bytes. */
+    private record Adjacency(Router to, int mtu) {}
+
+    private Stream<Adjacency> adjacencies(Router router) {
+        return router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent()).flatMap(iface -> across(router, iface).stream()
+                .filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty()).map(far -> new Adjacency(far.router(), iface.mtu())));
+    }
+
     private Set<Router> explore(Router from) {
         Set<Router> reached = new LinkedHashSet<>(Set.of(from));
         Deque<Router> next = new ArrayDeque<>(reached);
         while (!next.isEmpty()) {
             Router router = next.pop();
-            for (IpInterface iface : router.interfacesIn(Router.OWN)) {
-                if (router.ospf(iface).isPresent()) {
-                    across(router, iface).stream().filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty())
-                            .map(Far::router).filter(reached::add).forEach(next::push);
-                }
-            }
+            adjacencies(router).map(Adjacency::to).filter(reached::add).forEach(next::push);
         }
         return reached;
     }
