@@ -75,7 +75,7 @@ rpc() { printf '<rpc xmlns="urn:ietf:params:xml:ns:netconf:base:1.0" message-id=
 # What an agent runs, as a file.
 holds() { { printf %s "$HELLO"; rpc 1 '<get-config><source><running/></source></get-config>'; rpc 2 '<close-session/>'; } | netconf "$1" >"$RUN/$1/running" 2>>"$RUN/$1/client.log"; }
 
-# until_without TEXT AGENT: waits until what an agent runs does not say it any more. The agent's timers stand still while it is asked often.
+# until_without TEXT AGENT: waits until what an agent runs does not say it any more. The agent's timers stop while it is asked often.
 until_without() { holds "$2"; while grep -q "$1" "$RUN/$2/running"; do sleep 2; holds "$2"; done; }
 
 hold() { # agent: somebody else has the candidate locked, until the function below

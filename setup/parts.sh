@@ -230,7 +230,7 @@ start_service() {
   wait_for "$RILVAN_SERVER/api/v1/health" $SERVICE_PID "$RUN/${SERVICE_NAME:-service}.log"
 }
 
-# launch_service: the service itself, without waiting. SERVICE_NAME tells several instances on one store apart.
+# launch_service: the service itself, without waiting. SERVICE_NAME distinguishes several instances on one store.
 launch_service() {
   [ -e "$RUN/rilvan.key" ] || (umask 077; head -c 32 /dev/urandom >"$RUN/rilvan.key")
   secret_file "$RUN/engineer.password"

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# The story of the demo without a person: each step is told, run, and must turn out as told.
+# The story of the demo without a person: each step is announced, run, and must end as announced.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/parts.sh"
 RUN=$BUILD/tour
@@ -26,8 +26,8 @@ keep() { local device; for device in $EDGES; do rilvan lab running $device >"$RU
 same() { # NAME NAME
   local device
   for device in $EDGES; do
-    cmp -s "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || { diff "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || true; failed "$device does not hold what it held $1"; }
-    say "$device holds, byte for byte, what it held ${1//-/ }"
+    cmp -s "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || { diff "$RUN/$1-$device.xml" "$RUN/$2-$device.xml" || true; failed "$device has another configuration than $1"; }
+    say "$device has, byte for byte, the configuration that it had ${1//-/ }"
   done
 }
 

@@ -4,7 +4,7 @@ import { places } from '../src/features/network/map'
 
 const device = (name: string, at: number[]) => ({ name, at }) as Device
 
-it('draws devices where they stand, and the others apart from each other', () => {
+it('draws devices at their places, and the others apart from each other', () => {
   const spots = places([device('a', [10, 20]), device('b', []), device('c', [])])
   expect(spots.a).toEqual({ x: 10, y: 20 })
   expect(spots.b).not.toEqual(spots.c)

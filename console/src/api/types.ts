@@ -180,7 +180,7 @@ export interface ServiceDetail {
   numbers: Taken[]
   history: History[]
   heldBy: number | null
-  proof: { checks: number; places: number; uncovered: string[] } | null
+  coverage: { checks: number; places: number; uncovered: string[] } | null
   drift: Drift[]
   outOfDate: { devices: string[]; fault: string }
 }

@@ -12,7 +12,7 @@ const fault = ref('')
 const busy = ref(false)
 const first = useTemplateRef<{ focus: () => void }>('first')
 
-// At once, not by `autofocus`, which the field heeds only once it is seen: by then a quick typist is at the password, and it would be taken away.
+// At once, not by `autofocus`, which the field heeds only once it is visible: by then a quick typist is at the password, and it would be taken away.
 onMounted(() => first.value?.focus())
 
 async function enter() {

@@ -137,7 +137,7 @@ details {
 summary {
   cursor: pointer;
 }
-/* What stands in details inherits from the browser's own slot, which no style sheet of ours reaches. */
+/* What is in details inherits from the browser's own slot, which no style sheet of ours reaches. */
 details > * {
   box-sizing: border-box;
 }

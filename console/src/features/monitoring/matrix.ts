@@ -12,7 +12,7 @@ export function matrices(checks: CheckResult[]): Matrix[] {
     const these = checks.filter((check) => check.observation === observation)
     const places = (end: 'from' | 'to') => [...new Set(these.map((check) => check[end]))].sort()
     const to = places('to')
-    // Of several checks between two places the one that fails is what has to be seen.
+    // Of several checks between two places the one that fails is shown.
     const between = (from: string, end: string) => {
       const found = these.filter((check) => check.from === from && check.to === end)
       return found.find((check) => !check.passed) ?? found[0] ?? null

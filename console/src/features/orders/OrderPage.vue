@@ -101,7 +101,12 @@ onUnmounted(() => source?.close())
       <v-spacer />
       <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back" color="error" variant="tonal" @click="cancel">Cancel</v-btn>
     </div>
-    <v-alert v-if="state === 'ROLLED_BACK'" type="error" variant="tonal" class="mb-4" title="Rolled back: all devices hold what they held before the order"
+    <v-alert
+      v-if="state === 'ROLLED_BACK'"
+      type="error"
+      variant="tonal"
+      class="mb-4"
+      title="Rolled back: every device has the configuration that it had before the order"
       >{{ detail.order.failure }}
       <template v-for="fault in detail.order.faults" :key="fault.path + fault.message">
         <div v-for="owner in fault.owners" :key="owner.service + owner.pointer">

@@ -30,11 +30,11 @@ const checking = ref(false)
 const failed = computed(() => checks.value?.filter((check) => !check.passed) ?? [])
 
 /** How many places of the service have a check, and which have none. */
-function covered(proof: NonNullable<ServiceDetail['proof']>) {
+function covered(coverage: NonNullable<ServiceDetail['coverage']>) {
   return (
-    proof.places +
-    (proof.places === 1 ? ' place; ' : ' places; ') +
-    (proof.uncovered.length ? 'no check covers ' + proof.uncovered.join(', ') : 'every place has at least one check')
+    coverage.places +
+    (coverage.places === 1 ? ' place; ' : ' places; ') +
+    (coverage.uncovered.length ? 'no check covers ' + coverage.uncovered.join(', ') : 'every place has at least one check')
   )
 }
 
@@ -119,8 +119,8 @@ watch(tab, (now) => {
           <v-spacer />
           <v-btn size="small" variant="tonal" :loading="checking" @click="check">Check again</v-btn>
         </div>
-        <p v-if="detail.proof" class="px-3 pt-1" :class="detail.proof.uncovered.length ? 'text-warning' : 'quiet'">
-          {{ covered(detail.proof) }}
+        <p v-if="detail.coverage" class="px-3 pt-1" :class="detail.coverage.uncovered.length ? 'text-warning' : 'quiet'">
+          {{ covered(detail.coverage) }}
         </p>
         <ul v-if="failed.length" class="px-8 pt-2">
           <li v-for="(check, i) in failed" :key="i">

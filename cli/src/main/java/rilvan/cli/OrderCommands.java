@@ -189,7 +189,7 @@ final class OrderCommands {
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
                 return Failure.FAILED;
             case "ROLLED_BACK":
-                Terminal.say(Terminal.in(Tone.BAD, "rolled back") + ": all devices hold what they held before the order");
+                Terminal.say(Terminal.in(Tone.BAD, "rolled back") + ": every device has the configuration that it had before the order");
                 Terminal.say("  " + order.getString("failure"));
                 order.getArray("faults").forEach(fault -> fault((JsonObject) fault));
                 return Failure.FAILED;

@@ -78,11 +78,11 @@ final class ServiceCommands {
                 ((JsonArray) lines).forEach(line -> Terminal.say("  " + ((JsonObject) line).getString("text")));
             });
         }
-        JsonObject proof = detail.getObject("proof");
-        if (proof != null) {
+        JsonObject coverage = detail.getObject("coverage");
+        if (coverage != null) {
             heading("checks");
-            JsonArray uncovered = proof.getArray("uncovered");
-            Terminal.say("  " + proof.getInt("checks") + " checks, " + proof.getInt("places") + " places; "
+            JsonArray uncovered = coverage.getArray("uncovered");
+            Terminal.say("  " + coverage.getInt("checks") + " checks, " + coverage.getInt("places") + " places; "
                     + (uncovered.isEmpty() ? "every place has at least one check" : "no check covers " + Texts.join(uncovered)));
         }
         heading("history");

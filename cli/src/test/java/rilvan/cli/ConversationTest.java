@@ -148,7 +148,7 @@ class ConversationTest {
         Seen seen = rilvan("order", "run", order.toString());
         assertThat(seen.code()).isEqualTo(Failure.FAILED);
         assertThat(seen.output()).startsWith(lines("order 7", "  waiting for order 6 (haven-pe1)")).contains("failed: it was changed outside Rilvan")
-                .endsWith(lines("rolled back: all devices hold what they held before the order", "  haven-pe1 differs from what Rilvan expects",
+                .endsWith(lines("rolled back: every device has the configuration that it had before the order", "  haven-pe1 differs from what Rilvan expects",
                         "    /vpn/vrf belongs to clinics, clause vrf, from /services/0"));
     }
 

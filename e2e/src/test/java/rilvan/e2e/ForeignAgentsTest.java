@@ -169,7 +169,7 @@ class ForeignAgentsTest {
             agents.script("hold 2");
             Product.Result refused = product.rilvan(order("third words", 1700, "110"), "order", "run", "-");
             assertThat(refused.code()).as(refused.output()).isEqualTo(1);
-            assertThat(refused.output()).contains("holm-pe2", "lock", "rolled back: all devices hold what they held before the order");
+            assertThat(refused.output()).contains("holm-pe2", "lock", "rolled back: every device has the configuration that it had before the order");
             agents.script("release");
             assertThat(sameOnAll(product)).isEqualTo(stands);
 

@@ -114,8 +114,8 @@ class LargeServicesTest {
                 JsonObject placed = run(product, orders[i]);
                 System.out.println(role + ", order " + (i + 1) + ": checks took " + checking(placed).toMillis() + " ms, " + placed.getArray("checks").size() + " made");
             }
-            JsonObject proof = product.get("/api/v1/services/large").getObject("proof");
-            assertThat(proof.getArray("uncovered")).as("places without a check").isEmpty();
+            JsonObject coverage = product.get("/api/v1/services/large").getObject("coverage");
+            assertThat(coverage.getArray("uncovered")).as("places without a check").isEmpty();
             assertThat(product.rilvan("", "service", "check", "large").code()).isZero();
             List<Integer> chosen = new ArrayList<>(IntStream.rangeClosed(1, devices).boxed().toList());
             Collections.shuffle(chosen, new Random(SEED));

@@ -433,7 +433,7 @@ class ProductTest {
         String both = clinics + stores.substring(stores.indexOf("  - name: gannet-cold-stores")).replace("tag: 120", "tag: 121");
         Product.Result whole = product.rilvan(both, "order", "run", "-");
         assertThat(whole.code()).as(whole.output()).isEqualTo(1);
-        assertThat(whole.output()).contains("rolled back: all devices hold what they held before the order");
+        assertThat(whole.output()).contains("rolled back: every device has the configuration that it had before the order");
         Product.Result each = product.rilvan("atomic: service\n" + both, "order", "run", "-");
         assertThat(each.code()).as(each.output()).isEqualTo(1);
         assertThat(each.output()).contains("left out gannet-cold-stores: gannet-cold-stores does not work", "done: all devices hold what was ordered, except for the services that were left out");
@@ -463,7 +463,7 @@ class ProductTest {
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
         assertThat(harmful.output()).contains("baseline", "6 checks of 1 other service on these devices",
                 "breaks tidewater-clinics, which this order does not change: passed before, fails now: from haven-ce1", "; and 1 more",
-                "breaks links that were up before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "rolled back: all devices hold what they held before the order");
+                "breaks links that were up before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "rolled back: every device has the configuration that it had before the order");
         assertThat(product.running("haven-pe1")).isEqualTo(before);
         Product.Result removed = product.rilvan("", "service", "remove", "tidewater-clinics");
         assertThat(removed.code()).as(removed.output()).isZero();
@@ -489,7 +489,7 @@ class ProductTest {
         Product.Result harmful = switchedOffAtHaven("core-2");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
         assertThat(harmful.output()).contains("breaks links that were up before: from skarn-pe1 to haven-pe1: skarn-pe1 core-2 is down, haven-pe1 core-2 is down",
-                "rolled back: all devices hold what they held before the order");
+                "rolled back: every device has the configuration that it had before the order");
     }
 
     /** Devices of each family say yes to what they do not do: what they hold is read, and the order is rolled back. */
@@ -500,7 +500,7 @@ class ProductTest {
         assertThat(product.rilvan("", "lab", "pretend", device, step).code()).isZero();
         Product.Result run = product.rilvan(document, "order", "run", "-");
         assertThat(run.code()).as(run.output()).isEqualTo(1);
-        assertThat(run.output()).contains(device, "rolled back: all devices hold what they held before the order");
+        assertThat(run.output()).contains(device, "rolled back: every device has the configuration that it had before the order");
         assertThat(product.rilvan("", "lab", "clear", device).code()).isZero();
     }
 
@@ -532,6 +532,6 @@ class ProductTest {
         assertThat(product.rilvan("", "order", "cancel", Long.toString(placed.getLong("order"))).code()).isZero();
         Product.Result followed = product.rilvan("", "order", "follow", Long.toString(placed.getLong("order")));
         assertThat(followed.code()).isEqualTo(1);
-        assertThat(followed.output()).contains("cancelled by engineer", "all devices hold what they held before the order");
+        assertThat(followed.output()).contains("cancelled by engineer", "every device has the configuration that it had before the order");
     }
 }

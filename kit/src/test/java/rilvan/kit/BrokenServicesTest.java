@@ -152,7 +152,7 @@ class BrokenServicesTest {
         lookAt(folder.resolve(role + size));
         Trial trial = Trial.of(catalog, ground.resolve("network.yaml"), ground.resolve("devices"));
         Plan plan = trial.done(order);
-        assertThat(plan.proof().uncovered()).as("places without a check").isEmpty();
+        assertThat(plan.coverage().uncovered()).as("places without a check").isEmpty();
         breakAll(role + " " + size, trial, plan, breaks);
     }
 

@@ -78,8 +78,8 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     }
 
     /** What it is proven by. */
-    public Proof proof() {
-        return Proof.of(outcomes.stream().flatMap(outcome -> outcome.expansion().stream()).toList(),
+    public Coverage coverage() {
+        return Coverage.of(outcomes.stream().flatMap(outcome -> outcome.expansion().stream()).toList(),
                 parts().stream().map(DeviceChange::device).collect(Collectors.toSet()));
     }
 
@@ -88,7 +88,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
         return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
                 + (flaps ? "; services that exist already work as before in the meantime." : "."))
-                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + proof().inWords());
+                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + coverage().inWords());
     }
 
     /** The guarantee, and what differs on the devices of this order and stays so: what is kept with an order. */

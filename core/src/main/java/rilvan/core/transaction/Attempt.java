@@ -140,7 +140,7 @@ final class Attempt {
         }
     }
 
-    /** The next device that cannot take its change back by itself; when all have changed, the proof. */
+    /** The next device that cannot take its change back by itself; when all have changed, the checks. */
     private void changeNext() {
         Optional<Participant> next = order.participants().stream().filter(participant -> !participant.hasConfirmedCommit() && !participant.changed)
                 .min(Comparator.comparing(participant -> participant.change.kind()));
@@ -165,7 +165,7 @@ final class Attempt {
         }
     }
 
-    /** While others still commit or change, and while the proof goes on, every device that waits for a confirmation waits longer. */
+    /** While others still commit or change, and while checks are made, every device that waits for a confirmation waits longer. */
     void extend() {
         waking = false;
         if (order.direction() != Direction.FORWARD || phase != Phase.CONFIRMED_COMMIT && phase != Phase.CHANGE && !checking) {

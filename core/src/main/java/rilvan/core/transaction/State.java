@@ -21,8 +21,8 @@ public enum State {
     ROLLING_BACK("a device refused the change for good; all devices are rolled back"),
     /** Every device holds what was ordered. */
     DONE("all devices hold what was ordered"),
-    /** Every device holds what it held before the order. */
-    ROLLED_BACK("all devices hold what they held before the order");
+    /** Every device has the configuration that it had before the order. */
+    ROLLED_BACK("every device has the configuration that it had before the order");
 
     private final String description;
 

@@ -173,12 +173,12 @@ class FaultMatrixTest {
         script.strikes = action -> switch (step) {
             case OPEN -> action instanceof Action.Open open && open.device().equals("one");
             case PROVE -> {
-                boolean proof = action instanceof Action.MakeChecks;
-                if (proof && wrong == Wrong.RESTART) {
+                boolean checks = action instanceof Action.MakeChecks;
+                if (checks && wrong == Wrong.RESTART) {
                     one.restart();
                     script.happened = true;
                 }
-                yield proof;
+                yield checks;
             }
             default -> action instanceof Action.Send send && send.device().equals("one") && send.flight().stream()
                     .anyMatch(request -> is(step, request, send.flight(), world.stored(), script.commits > 0));

@@ -66,7 +66,7 @@ final class SimulatedWorld {
         void calm();
     }
 
-    /** An action under way; a pause and a proof come to pass at their time, any other action at any time. */
+    /** An action under way; a pause and the checks come to pass at their time, any other action at any time. */
     private record UnderWay(Action action, long due) {}
 
     private final class Driver {

@@ -36,7 +36,7 @@ class TransactionTest {
     private final List<String> broken = new ArrayList<>();
     private BiFunction<String, Action.Send, List<Answer>> fault = (device, send) -> null;
     private final Map<String, Integer> sessions = new LinkedHashMap<>();
-    private boolean proof = true;
+    private boolean passing = true;
     private String told = "";
     private long now;
     private long alarm = Long.MAX_VALUE;
@@ -79,7 +79,7 @@ class TransactionTest {
                 }
                 event = new Event.Written();
             } else if (action instanceof Action.MakeChecks) {
-                event = new Event.Checked(proof, proof ? "1 check holds" : "no answer");
+                event = new Event.Checked(passing, passing ? "1 check holds" : "no answer");
             } else if (action instanceof Action.Pause pause && pause.device().isEmpty()) {
                 alarm = now + pause.millis() * 1_000_000L;
             } else if (action instanceof Action.Pause pause) {
@@ -152,7 +152,7 @@ class TransactionTest {
     @Test
     void anOrderWhoseChecksFailIsRolledBack() {
         device("one");
-        proof = false;
+        passing = false;
         assertThat(run()).isEqualTo(State.ROLLED_BACK);
         assertThat(told).isEqualTo("no answer");
         assertThat(devices.get("one").running()).isEqualTo(BEFORE);

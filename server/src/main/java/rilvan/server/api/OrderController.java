@@ -165,7 +165,7 @@ public class OrderController {
         OrderRow order = known(id);
         boolean after = "after".equals(resolution.holds());
         if (!after && !"before".equals(resolution.holds())) {
-            throw new ValidationFailure("/holds", "must be before or after: the device holds what it held before this order, or what it holds after it");
+            throw new ValidationFailure("/holds", "must be before or after: the device has the configuration from before this order, or that from after it");
         }
         if (orders.parts(id).stream().noneMatch(part -> part.device().equals(device))) {
             throw new Problems.NotFound("order " + id + " changes nothing on a device named '" + device + "'");

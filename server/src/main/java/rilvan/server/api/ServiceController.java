@@ -67,7 +67,7 @@ public class ServiceController {
 
     /** A service with everything that belongs to it: its footprint is native text by device. */
     public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
-            List<HistoryView> history, Long heldBy, ProofView proof, List<DriftView> drift, OutOfDate outOfDate) {}
+            List<HistoryView> history, Long heldBy, CoverageView coverage, List<DriftView> drift, OutOfDate outOfDate) {}
 
     /**
      * What today's settings, network and dialects would make of a service that it does not say now.
@@ -84,7 +84,7 @@ public class ServiceController {
      * @param places circuits and attachments: where a customer's frames or packets enter
      * @param uncovered the places without any check
      */
-    public record ProofView(int checks, int places, List<String> uncovered) {}
+    public record CoverageView(int checks, int places, List<String> uncovered) {}
 
     /** A native line of a footprint, and for which clauses it is there. */
     public record FootprintLine(String text, String at, Set<String> because) {}
@@ -116,7 +116,7 @@ public class ServiceController {
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
-                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), proof(name),
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(name),
                 DriftView.of(drifts.of(name)), outOfDate(name));
     }
 
@@ -140,9 +140,9 @@ public class ServiceController {
     }
 
     /** What the service's checks cover; null where it can no longer be worked out. */
-    private ProofView proof(String service) {
+    private CoverageView coverage(String service) {
         try {
-            return explainer.proof(service).map(proof -> new ProofView(proof.size(), proof.places(), proof.uncovered())).orElse(null);
+            return explainer.coverage(service).map(coverage -> new CoverageView(coverage.size(), coverage.places(), coverage.uncovered())).orElse(null);
         } catch (ValidationFailure e) {
             return null;
         }

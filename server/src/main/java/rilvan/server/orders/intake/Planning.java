@@ -16,13 +16,13 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
+import rilvan.core.plan.Coverage;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.plan.Planner;
-import rilvan.core.plan.Proof;
 import rilvan.core.pool.Allocation;
 import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.ParameterSeal;
@@ -119,8 +119,8 @@ public class Planning {
         List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Taken.of(each))).distinct().sorted(BY_PLACE).toList();
         List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Taken.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(each -> !after.contains(Taken.of(each))).toList();
-        Proof proof = plan.proof();
-        return new PlanRecord(records, taken, moved, given, proof.checks(), proof.gaps());
+        Coverage coverage = plan.coverage();
+        return new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps());
     }
 
     /** Puts each device's part down. */
