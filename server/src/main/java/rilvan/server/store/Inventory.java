@@ -77,12 +77,21 @@ public interface Inventory {
     @Update("update devices set configuration = #{configuration}, version = version + 1 where name = #{name}")
     void putConfiguration(String name, String configuration);
 
-    /** A whole reading; nothing where the device has changed since a version, or an order holds it. */
+    /** A whole reading; the version moves where it says something else than was known; nothing where the device has changed since a version, or an order holds it. */
     @Update("""
             update devices
-            set configuration = #{configuration}, read_at = now(), version = version + 1
+            set version = version + case when configuration is distinct from #{configuration} then 1 else 0 end, configuration = #{configuration}, read_at = now()
             where name = #{name} and version = #{version} and not exists (select 1 from holds h where h.kind = 'device' and h.name = #{name})""")
     int putReading(String name, long version, String configuration);
+
+    /** The devices that were read longest ago of those whose last reading is so old and that no order holds; none that was never read. */
+    @Select("""
+            select d.name
+            from devices d
+            where d.host_key is not null and d.read_at < now() - #{seconds} * interval '1 second'
+            and not exists (select 1 from holds h where h.kind = 'device' and h.name = d.name)
+            order by d.read_at""")
+    List<String> dueForReading(long seconds);
 
     /** What orders are planned from on a device has changed. */
     @Update("update devices set version = version + 1 where name = #{name}")
