@@ -257,6 +257,11 @@ class PromisesTest {
         return JsonParser.array().from(product.request("GET", "/api/v1/drift", "", YAML).body());
     }
 
+    private static String number(String service, String key) throws Exception {
+        return product.get("/api/v1/services/" + service).getArray("numbers").stream().map(JsonObject.class::cast).filter(each -> each.getString("key").equals(key))
+                .findFirst().orElseThrow().getString("written");
+    }
+
     private static void typed(String device, String path, String text) throws Exception {
         assertThat(product.rilvan(text, "lab", "type", device, "-").code()).as(path).isZero();
     }
@@ -270,7 +275,7 @@ class PromisesTest {
         assertThat(drift()).isEmpty();
         String vrf = product.get("/api/v1/devices/haven-pe1").getArray("managed").stream().map(each -> ((JsonObject) each).getString("path"))
                 .filter(each -> each.matches("/vpn/vrf\\[.*]")).findFirst().orElseThrow();
-        String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + vrf.replaceAll(".*\\[|]", "") + "</name><rd>64500:%d</rd></vrf></vpn>";
+        String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + vrf.replaceAll(".*\\[|]", "") + "</name><description>typed %d</description></vrf></vpn>";
         typed("haven-pe1", vrf, typing.formatted(9001));
         // Not read yet: nothing is known of it, and the preview says of when it knows. An order that meets it stops, and then it is known.
         JsonObject unread = preview(clinics);
@@ -282,36 +287,62 @@ class PromisesTest {
         }
         assertThat(product.get("/api/v1/devices/haven-pe1").getObject("device").getInt("drifted")).isEqualTo(1);
         assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("drift")).hasSize(1);
-        assertThat(product.rilvan("", "device", "drift").output()).contains("haven-pe1 " + vrf + "/rd is '64500:9001'; ordered: '64500:");
-        assertThat(product.rilvan("", "device", "explain", "haven-pe1", vrf + "/rd").output()).contains("= 64500:9001").contains("changed outside Rilvan; ordered: '64500:");
+        assertThat(product.rilvan("", "device", "drift").output()).contains("haven-pe1 " + vrf + "/description is 'typed 9001'; ordered: 'Tidewater");
+        assertThat(product.rilvan("", "device", "explain", "haven-pe1", vrf + "/description").output()).contains("= typed 9001").contains("changed outside Rilvan; ordered: 'Tidewater");
         // An order that does not touch it says that it is there; one that would overwrite it asks.
         JsonObject node = preview(clinics).getArray("drift").getObject(0);
-        assertThat(List.of(node.getString("device"), node.getString("path"), node.getString("found"))).containsExactly("haven-pe1", vrf + "/rd", "64500:9001");
-        assertThat(product.rilvan(clinics, "order", "preview", "-").output()).contains("Changed outside Rilvan, and not changed by this order:\n  haven-pe1 " + vrf + "/rd is '64500:9001'");
+        assertThat(List.of(node.getString("device"), node.getString("path"), node.getString("found"))).containsExactly("haven-pe1", vrf + "/description", "typed 9001");
+        assertThat(product.rilvan(clinics, "order", "preview", "-").output()).contains("Changed outside Rilvan, and not changed by this order:\n  haven-pe1 " + vrf + "/description is 'typed 9001'");
         String elsewhere = clinics.replace("198.51.100.64/26", "198.51.100.64/27");
         done(elsewhere);
         done(clinics);
         assertThat(drift()).hasSize(1);
-        assertThat(refused("refresh: [tidewater-clinics]")).contains("The decision 'restore' sets '64500:");
+        assertThat(refused("refresh: [tidewater-clinics]")).contains("The decision 'restore' sets 'Tidewater");
         assertThat(refused(CLINICS)).contains("it was changed outside Rilvan");
         // Left by a decision it is not asked about again, until it says something else.
-        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/rd", "--reason", " ").output()).contains("say why the node stays");
-        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/name", "--reason", "so agreed").output()).contains("drifted: " + vrf + "/rd");
-        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/rd", "--reason", "so agreed").output()).contains("left by engineer: so agreed");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", " ").output()).contains("say why the node stays");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/name", "--reason", "so agreed").output()).contains("drifted: " + vrf + "/description");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", "so agreed").output()).contains("left by engineer: so agreed");
         assertThat(product.rilvan("", "device", "drift").code()).isZero();
         assertThat(preview("refresh: [tidewater-clinics]").getBoolean("changesNothing")).isTrue();
         typed("haven-pe1", vrf, typing.formatted(9002));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
         assertThat(product.rilvan("", "device", "drift").code()).isEqualTo(1);
-        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--preview").output()).contains("- ").contains("64500:9002");
+        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--preview").output()).contains("- ").contains("typed 9002");
         assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--reason", "back to what is ordered").code()).isZero();
         assertThat(drift()).isEmpty();
         // A service whose node has drifted goes only by a decision, and leaves nothing behind.
         typed("haven-pe1", vrf, typing.formatted(9003));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
         assertThat(refused(CLINICS)).contains("The decision 'restore' sets what was there before the service");
-        done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/rd', decision: restore }]");
+        done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/description', decision: restore }]");
         assertThat(drift()).isEmpty();
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** Somebody has another VPN give its routes to ours: no node of ours has drifted, no two sites of ours are any worse off, and it is named. */
+    @Test
+    void routesOfAStrangerAreFoundWhereverTheyComeFrom() throws Exception {
+        done(example("l3vpn/examples/tidewater-clinics"));
+        done(example("l3vpn/examples/gannet-cold-stores"));
+        assertThat(product.rilvan("", "service", "check", "tidewater-clinics").code()).isZero();
+        String gannet = number("gannet-cold-stores", "name");
+        String target = number("tidewater-clinics", "target");
+        String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + gannet + "</name><route-targets><export%s>" + target + "</export></route-targets></vrf></vpn>";
+        typed("haven-pe1", gannet, typing.formatted(""));
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(drift()).isEmpty();
+        String seen = product.rilvan("", "service", "check", "tidewater-clinics").output();
+        assertThat(seen).contains("routes of " + gannet + " on haven-pe1 come in, with the route distinguisher 64500:");
+        // So is a distinguisher of ours that somebody changed, on the edges where its routes come in.
+        String clinics = number("tidewater-clinics", "name");
+        String changed = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + clinics + "</name><rd>%s</rd></vrf></vpn>";
+        typed("haven-pe1", clinics, changed.formatted("64500:9001"));
+        assertThat(product.rilvan("", "service", "check", "tidewater-clinics").output()).contains("routes of " + clinics + " on haven-pe1 come in, with the route distinguisher 64500:9001");
+        typed("haven-pe1", clinics, changed.formatted(number("tidewater-clinics", "rd/haven-pe1")));
+        typed("haven-pe1", gannet, typing.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'"));
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        done("remove: [tidewater-clinics, gannet-cold-stores]");
         assertThat(product.held()).isEqualTo(before);
     }
 

@@ -21,14 +21,11 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import org.apache.sshd.client.SshClient;
-import org.apache.sshd.client.future.ConnectFuture;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.config.keys.KeyUtils;
 import org.apache.sshd.common.digest.BuiltinDigests;
-import org.apache.sshd.common.session.Session;
-import org.apache.sshd.common.session.SessionListener;
 import org.apache.sshd.core.CoreModuleProperties;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
@@ -48,7 +45,6 @@ import rilvan.protocol.netconf.NetconfSession;
 public final class SessionPool implements Sessions, AutoCloseable {
 
     private static final AttributeKey<Target> TARGET = new AttributeKey<>();
-    private static final AttributeKey<CompletableFuture<DeviceSession>> OPENED = new AttributeKey<>();
     private static final AttributeKey<String> REJECTED = new AttributeKey<>();
     private static final int ANSWERING = 8;
     private static final int HANDSHAKES_PER_CORE = 16;
@@ -108,25 +104,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
         // A session that is kept must be seen to be gone, and nobody in between may forget it.
         CoreModuleProperties.HEARTBEAT_INTERVAL.set(client, KEEP_ALIVE);
         client.setServerKeyVerifier((session, address, key) -> trusted(session, key));
-        client.addSessionListener(new SessionListener() {
-            @Override
-            public void sessionCreated(Session session) {
-                closeWithAttempt((ClientSession) session);
-            }
-        });
         client.start();
-    }
-
-    /**
-     * Whatever an attempt fails for, a peer that says nothing included, the connection goes with it. An attempt may fail while the library makes
-     * the connection, which then belongs to nobody else.
-     */
-    private static void closeWithAttempt(ClientSession session) {
-        session.getConnectionContext().getAttribute(OPENED).whenComplete((opened, failure) -> {
-            if (failure != null) {
-                session.close(true);
-            }
-        });
     }
 
     private static boolean trusted(ClientSession session, PublicKey key) {
@@ -208,18 +186,21 @@ public final class SessionPool implements Sessions, AutoCloseable {
 
     private void connect(Target target, CompletableFuture<DeviceSession> opened) {
         try {
-            ConnectFuture connecting = client.connect(target.user(), target.address(), target.port(),
-                    AttributeRepository.ofAttributesMap(Map.of(TARGET, target, OPENED, opened)), null);
-            connecting.addListener(future -> {
+            // The attempt to connect is never cancelled: the library leaves a connection open that is made while it is.
+            client.connect(target.user(), target.address(), target.port(), AttributeRepository.ofAttributesMap(Map.of(TARGET, target)), null).addListener(future -> {
                 if (!future.isConnected()) {
                     opened.completeExceptionally(new CannotOpen("nothing answers at " + target.address() + ":" + target.port()));
                     return;
                 }
-                signIn(future.getSession(), target, opened);
-            });
-            opened.whenComplete((session, failure) -> {
-                if (failure != null) {
-                    connecting.cancel();
+                ClientSession ssh = future.getSession();
+                // Whatever the attempt fails for, or has failed for by now, a peer that says nothing included, the connection goes with it.
+                opened.whenComplete((session, failure) -> {
+                    if (failure != null) {
+                        ssh.close(true);
+                    }
+                });
+                if (!opened.isDone()) {
+                    signIn(ssh, target, opened);
                 }
             });
         } catch (java.io.IOException e) {

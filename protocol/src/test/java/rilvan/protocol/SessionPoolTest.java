@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
+import java.net.SocketTimeoutException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -271,18 +272,27 @@ class SessionPoolTest {
         }
     }
 
-    /** However often that happens, no connection is left open, and each attempt gets its turn. */
-    @Test
-    void theConnectionToASilentDeviceIsClosed() throws Exception {
-        try (ServerSocket silent = new ServerSocket(0, 50, InetAddress.getByName("127.0.0.1"));
+    /** However often that happens, and however far the attempt has come, no connection is left open, and each attempt gets its turn. */
+    @ParameterizedTest
+    @ValueSource(ints = {1, 2, 4, 50})
+    void theConnectionToASilentDeviceIsClosed(int milliseconds) throws Exception {
+        int attempts = 50;
+        try (ServerSocket silent = new ServerSocket(0, attempts, InetAddress.getByName("127.0.0.1"));
                 SessionPool sessions = new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
-                        new SessionPool.Limits(Duration.ofMillis(50), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE)) {
-            for (int i = 0; i < 100; i++) {
+                        new SessionPool.Limits(Duration.ofMillis(milliseconds), Duration.ofMinutes(1), 6, 2, 1_000), SessionObserver.NONE)) {
+            for (int i = 0; i < attempts; i++) {
                 assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).hasMessageContaining("no session within");
+            }
+            // An attempt that failed early enough has made no connection.
+            silent.setSoTimeout(1_000);
+            while (true) {
                 try (Socket peer = silent.accept()) {
                     // Ends only when the client closes its side.
-                    peer.setSoTimeout(60_000);
+                    peer.setSoTimeout(20_000);
                     peer.getInputStream().readAllBytes();
+                } catch (SocketTimeoutException e) {
+                    assertThat(e).as("a connection that is left open").hasMessageContaining("Accept");
+                    break;
                 }
             }
         }

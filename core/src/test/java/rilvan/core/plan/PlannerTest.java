@@ -53,9 +53,9 @@ class PlannerTest {
                 + </vpn>
                 """);
         assertThat(plan.guarantee()).isEqualTo("Both devices change with a confirmed commit: if a check fails, or the session is lost, they roll back."
-                + " 6 checks are run; every place has at least one.");
-        // Each site reaches the other, and knows what lies behind it.
-        assertThat(plan.checks()).hasSize(6);
+                + " 8 checks are run; every place has at least one.");
+        // Each site reaches the other, knows what lies behind it, and no other.
+        assertThat(plan.checks()).hasSize(8);
     }
 
     @Test

@@ -2,6 +2,7 @@ package rilvan.lab.behaviour;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import rilvan.lab.device.Question;
 
 /** What devices answer when they are asked about the network as it is now. */
@@ -30,9 +31,11 @@ final class Answers {
             case ROUTE -> forwarding.missing(device, says.get(1), says.get(0));
             case SESSION -> forwarding.silent(device, says.get(1), says.get(0));
             case EXCHANGE -> forwarding.untold(device, says.get(1), says.get(0));
+            case ORIGINS -> forwarding.foreign(device, says.get(0), listed(says.get(1)), listed(says.get(2)));
             case PREFIXES -> forwarding.miscounted(device, says.get(1), says.get(0), Long.parseLong(says.get(2)));
             case HOSTS -> frames.unknown(device, says.get(0), says.get(1), says.get(2), says.get(3));
             case WIRE -> frames.down(device, says.get(0), says.get(1)).or(() -> standing.notFlushing(device, says.get(0), says.get(1), said(says.get(2))));
+            case PEERS -> frames.strangers(device, says.get(0), listed(says.get(1)));
             case FRAMES -> frames.unanswered(here(device, says), there(says, 3), bytes(says.get(7)));
             case DELIVERY -> frames.lost(here(device, says), there(says, 3), bytes(says.get(7)));
             case ROUTED -> frames.unrouted(here(device, says), says.get(3), there(says, 4), says.get(8), bytes(says.get(9)));
@@ -59,6 +62,10 @@ final class Answers {
 
     private static FrameForwarding.AttachmentPoint there(List<String> says, int from) {
         return new FrameForwarding.AttachmentPoint(says.get(from), says.get(from + 1), says.get(from + 2), says.get(from + 3));
+    }
+
+    private static Set<String> listed(String text) {
+        return text.isEmpty() ? Set.of() : Set.of(text.split(","));
     }
 
     private static boolean said(String text) {

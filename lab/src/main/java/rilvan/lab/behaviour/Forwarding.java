@@ -236,6 +236,22 @@ public final class Forwarding {
                 : Optional.of("no route of " + owner.get() + " comes in: " + apart(router, vrf.get(), routers.get(owner.get())));
     }
 
+    /**
+     * The first route that a VRF imports of another VRF than these; absent where there is none.
+     *
+     * @param distinguishers route distinguishers of the VRFs whose routes may be there
+     * @param targets route targets that a route may carry, whatever VRF it is of
+     */
+    Optional<String> foreign(String name, String table, Set<String> distinguishers, Set<String> targets) {
+        Router router = routers.get(name);
+        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
+        return vrf.isEmpty() ? Optional.of("there is no VRF " + table)
+                : Stream.of(32, 128).flatMap(width -> sources(router, vrf.get(), width)).filter(source -> !distinguishers.contains(source.vrf().rd())
+                        && Collections.disjoint(source.vrf().exports(), targets) && !told(source).byLength().isEmpty())
+                        .map(source -> "routes of " + source.vrf().name() + " on " + source.router().name() + " come in, with the route distinguisher " + source.vrf().rd())
+                        .min(Comparator.naturalOrder());
+    }
+
     /** What keeps the routes of another router's tables out of one here, the first that an engineer would look for. */
     private String apart(Router router, Table vrf, Router other) {
         if (Stream.of("vpn", "vpn6", "evpn").noneMatch(family -> announcing(router, family).contains(other))) {

@@ -3,12 +3,14 @@ package rilvan.lab.behaviour;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.Deque;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import rilvan.lab.behaviour.Switch.Circuit;
 import rilvan.lab.behaviour.Switch.Domain;
 import rilvan.lab.behaviour.Switch.Gateway;
@@ -90,6 +92,15 @@ public final class FrameForwarding {
                 .orElse(way.far().map(far -> routing.owner(address).equals(Optional.of(far.at().name()))).orElse(true))).toList();
         return ways.stream().anyMatch(WirePath::up) ? Optional.empty()
                 : Optional.of(ways.stream().findFirst().map(WirePath::reason).orElse(name + " has no way to " + peer));
+    }
+
+    /** The first device that a wire, bridge or segment is connected to and that has none of these own addresses; absent where there is none. */
+    Optional<String> strangers(String device, String name, Set<String> addresses) {
+        Optional<Domain> domain = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name));
+        Set<String> known = addresses.stream().map(address -> routing.owner(Address.parse(address)).orElse(address)).collect(Collectors.toSet());
+        return domain.isEmpty() ? Optional.of("there is no " + name)
+                : ways(switches.get(device), domain.get()).stream().flatMap(way -> way.far().stream()).map(far -> far.at().name()).filter(far -> !known.contains(far))
+                        .min(Comparator.naturalOrder()).map(far -> "it is connected to " + far + " too");
     }
 
     /**

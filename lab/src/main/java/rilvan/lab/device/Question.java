@@ -12,12 +12,16 @@ public enum Question {
     SESSION,
     /** Whether a table takes another device's routes: the device's own address, the table. */
     EXCHANGE,
+    /** Whether a table imports routes of these VRFs only: the table, route distinguishers and route targets, each separated by commas and possibly none. */
+    ORIGINS,
     /** Whether just so many prefixes are taken: from who is at an address, in a table, the number. */
     PREFIXES,
     /** Whether hosts elsewhere are known: by a segment, those behind a device, port and part. */
     HOSTS,
     /** Whether a way is up: of a wire, bridge or segment, to a device's own address, and whether it flushes (yes unless empty, false or off). */
     WIRE,
+    /** Whether a wire, bridge or segment is connected to these devices only: its name, their own addresses, separated by commas and possibly none. */
+    PEERS,
     /** Whether a pseudowire is the standby for another: of a wire or bridge, to an address, for the one to an address, and whether it flushes. */
     STANDBY,
     /** Whether a bridge learns just so many addresses: its name, the number. */

@@ -110,6 +110,19 @@ class SegmentsTest {
         assertThat(network(device, given, instead).not(Question.HOSTS, "hall-leaf1", List.of("both", "hall-leaf2", "bundle-7", "30")).orElse("")).isEqualTo(symptom);
     }
 
+    /** Everything that comes in is of somebody, and a stranger is named. */
+    @Test
+    void strangersInATableOrSegmentAreNamed() throws Exception {
+        Answers network = network("none", "", "");
+        assertThat(network.not(Question.ORIGINS, "hall-leaf1", List.of("R", "1:2,1:1", ""))).isEmpty();
+        assertThat(network.not(Question.ORIGINS, "hall-leaf1", List.of("R", "", "1:5"))).isEmpty();
+        assertThat(network.not(Question.ORIGINS, "hall-leaf1", List.of("R", "1:1", "1:6"))).hasValue("routes of R on hall-leaf2 come in, with the route distinguisher 1:2");
+        assertThat(network("hall-leaf2", "<export>1:5", "<export>1:6").not(Question.ORIGINS, "hall-leaf1", List.of("R", "", ""))).isEmpty();
+        assertThat(network.not(Question.PEERS, "hall-leaf1", List.of("both", "203.0.113.32"))).isEmpty();
+        assertThat(network.not(Question.PEERS, "hall-leaf1", List.of("both", "203.0.113.99"))).hasValue("it is connected to hall-leaf2 too");
+        assertThat(network.not(Question.PEERS, "hall-leaf1", List.of("near", ""))).isEmpty();
+    }
+
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "hall-leaf2 | <identifier>00:00:00:00:00:00:00:00:00:07 | <identifier>00:00:00:00:00:00:00:00:00:08 | hall-leaf2 does not advertise the Ethernet segment 00:00:00:00:00:00:00:00:00:07",
