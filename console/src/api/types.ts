@@ -183,6 +183,7 @@ export interface ServiceDetail {
   coverage: { checks: number; places: number; uncovered: string[] } | null
   drift: Drift[]
   outOfDate: { devices: string[]; fault: string }
+  customersToFollow: { device: string; port: string }[]
 }
 export interface Setting {
   name: string

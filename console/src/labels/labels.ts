@@ -5,6 +5,11 @@ export function words(constant: string): string {
   return constant.toLowerCase().replaceAll('_', ' ')
 }
 
+/** Whether a result says anything of its service: a check that is not testable yet, or where a customer is to follow, does not. */
+export function counts(check: { covers: string }): boolean {
+  return !['NOT_TESTABLE_YET', 'CUSTOMER_TO_FOLLOW'].includes(check.covers)
+}
+
 export const forward = ['CONNECT', 'LOCK_AND_READ', 'EDIT_AND_VALIDATE', 'CONFIRMED_COMMIT', 'CHANGE', 'CHECKS', 'FINAL_READ', 'CONFIRM']
 
 const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error' }
@@ -81,6 +86,8 @@ export const observations: Record<string, string> = {
   gateway: 'Gateway of a segment',
   relay: 'DHCP relay',
   exchange: 'Routes from other devices',
+  origins: 'No routes of other services',
+  peers: 'No other devices connected',
   bundle: 'Link bundle',
   link: 'Link',
 }

@@ -2,14 +2,13 @@
 import { mdiCheck, mdiClockOutline, mdiClose, mdiShieldCheckOutline } from '@mdi/js'
 import { computed } from 'vue'
 import type { CheckResult } from '../../api/types'
-import { observations } from '../../labels/labels'
+import { counts, observations, words } from '../../labels/labels'
 import { matrices } from './matrix'
 
 const props = defineProps<{ checks: CheckResult[] }>()
 const tables = computed(() => matrices(props.checks))
-const notTestable = (check: CheckResult) => check.covers === 'NOT_TESTABLE_YET'
-const tone = (check: CheckResult) => (notTestable(check) ? 'secondary' : check.passed ? 'success' : 'error')
-const icon = (check: CheckResult) => (notTestable(check) ? mdiClockOutline : !check.passed ? mdiClose : check.wanted ? mdiCheck : mdiShieldCheckOutline)
+const tone = (check: CheckResult) => (!counts(check) ? 'secondary' : check.passed ? 'success' : 'error')
+const icon = (check: CheckResult) => (!counts(check) ? mdiClockOutline : !check.passed ? mdiClose : check.wanted ? mdiCheck : mdiShieldCheckOutline)
 </script>
 
 <template>
@@ -36,7 +35,7 @@ const icon = (check: CheckResult) => (notTestable(check) ? mdiClockOutline : !ch
                 :icon="icon(check)"
                 :color="tone(check)"
                 :title="check.value"
-                :aria-label="(notTestable(check) ? 'not testable yet: ' : check.passed ? 'pass: ' : 'fail: ') + check.value"
+                :aria-label="(!counts(check) ? words(check.covers) + ': ' : check.passed ? 'pass: ' : 'fail: ') + check.value"
               />
               <span v-else class="quiet">·</span>
             </td>

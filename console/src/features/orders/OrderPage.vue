@@ -2,7 +2,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { get, post } from '../../api/client'
 import type { OrderDetail, Step } from '../../api/types'
-import { ended, kinds, time, words } from '../../labels/labels'
+import { counts, ended, kinds, time, words } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import ProgressTable from './ProgressTable.vue'
@@ -193,12 +193,12 @@ onUnmounted(() => source?.close())
             <td>{{ check.observation }}</td>
             <td>{{ check.observer }}</td>
             <td>{{ check.target }}</td>
-            <td :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">
-              {{ check.covers === 'NOT_TESTABLE_YET' ? '–' : check.passed ? 'pass' : 'fail' }}
+            <td :class="!counts(check) ? 'quiet' : check.passed ? 'text-success' : 'text-error'">
+              {{ !counts(check) ? '–' : check.passed ? 'pass' : 'fail' }}
             </td>
             <td :class="check.passedBefore === false ? 'text-error' : 'quiet'">{{ check.valueBefore ?? '' }}</td>
             <td>
-              <span :class="check.covers === 'NOT_TESTABLE_YET' ? 'quiet' : check.passed ? 'text-success' : 'text-error'">{{ check.value }}</span>
+              <span :class="!counts(check) ? 'quiet' : check.passed ? 'text-success' : 'text-error'">{{ check.value }}</span>
               <div v-if="check.path" class="quiet">path: {{ check.path }}</div>
             </td>
             <td>{{ words(check.covers) }}</td>

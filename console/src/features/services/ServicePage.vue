@@ -78,6 +78,10 @@ watch(tab, (now) => {
       Today's settings, network and dialects would change it on {{ detail.outOfDate.devices.join(', ') }}. Its clauses and checks are shown as they would be.
       <router-link :to="{ path: '/order', query: { refresh: name } }">Preview</router-link>
     </v-alert>
+    <v-alert v-if="detail.customersToFollow.length" type="info" variant="tonal" class="mb-4" title="Customer to follow">
+      At {{ detail.customersToFollow.map((end) => end.device + ' ' + end.port).join(', ') }} the customer's router is still to be changed. Checks there are
+      repeated until they pass, and fail for nobody.
+    </v-alert>
     <DriftList :drift="detail.drift" @decided="load" />
     <v-card>
       <v-tabs v-model="tab">

@@ -100,13 +100,13 @@ final class OrderCommands {
             if (result.equals("DONE") || result.equals("ROLLED_BACK")) {
                 return;
             }
-            Terminal.say("  " + Terminal.in(Tone.STRONG, words(result)) + ": " + event.getString("text"));
+            Terminal.say("  " + Terminal.in(Tone.STRONG, Texts.words(result)) + ": " + event.getString("text"));
             return;
         }
         if (result.equals("STARTED") && event.getString("text").isEmpty()) {
             return;
         }
-        String phase = words(event.getString("phase"));
+        String phase = Texts.words(event.getString("phase"));
         String device = event.getString("device").isEmpty() ? "all" : event.getString("device");
         String shown = switch (result) {
             case "OK" -> Terminal.in(Tone.GOOD, "ok");
@@ -130,7 +130,7 @@ final class OrderCommands {
     private static void own(List<JsonObject> checks, long order, boolean whole) {
         boolean inBrief = !whole && checks.size() > MOST_LINES;
         Map<Boolean, List<JsonObject>> passed = checks.stream().collect(Collectors.partitioningBy(check ->
-                inBrief && check.getBoolean("passed") && !check.getString("covers").equals("NOT_TESTABLE_YET")));
+                inBrief && check.getBoolean("passed") && counts(check)));
         passed.get(false).forEach(OrderCommands::check);
         passed.get(true).stream().collect(Collectors.groupingBy(check -> List.of(check.getString("observation"), covers(check)), LinkedHashMap::new, Collectors.counting()))
                 .forEach((kind, count) -> Terminal.say("  checks " + kind.get(0) + ": "
@@ -140,21 +140,22 @@ final class OrderCommands {
         }
     }
 
-    private static String covers(JsonObject check) {
-        return words(check.getString("covers"));
+    /** Whether a result says anything of its service: a check that is not testable yet, or where a customer is to follow, does not. */
+    static boolean counts(JsonObject check) {
+        return !List.of("NOT_TESTABLE_YET", "CUSTOMER_TO_FOLLOW").contains(check.getString("covers"));
     }
 
-    /** A constant of the interface as people read it. */
-    private static String words(String constant) {
-        return constant.toLowerCase(Locale.ROOT).replace('_', ' ');
+    private static String covers(JsonObject check) {
+        return Texts.words(check.getString("covers"));
     }
 
     private static void check(JsonObject check) {
         boolean passed = check.getBoolean("passed");
+        String value = check.getString("value");
         Terminal.say("  check " + check.getString("observation") + " from " + check.getString("observer") + " to " + check.getString("target") + ": "
-                + Terminal.in(passed ? Tone.GOOD : Tone.BAD, (passed ? "pass, " : "fail, ") + check.getString("value"))
+                + (counts(check) ? Terminal.in(passed ? Tone.GOOD : Tone.BAD, (passed ? "pass, " : "fail, ") + value) : Terminal.in(Tone.QUIET, value))
                 + " (" + covers(check)
-                + (check.isNull("valueBefore") || check.getString("valueBefore").equals(check.getString("value")) ? "" : "; before: " + check.getString("valueBefore")) + ")");
+                + (check.isNull("valueBefore") || check.getString("valueBefore").equals(value) ? "" : "; before: " + check.getString("valueBefore")) + ")");
         if (!check.getString("path").isEmpty()) {
             Terminal.say("    path: " + check.getString("path"));
         }
@@ -194,7 +195,7 @@ final class OrderCommands {
                 order.getArray("faults").forEach(fault -> fault((JsonObject) fault));
                 return Failure.FAILED;
             default:
-                Terminal.say("running (" + words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
+                Terminal.say("running (" + Texts.words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
                 return Failure.FAILED;
         }
     }
@@ -213,7 +214,7 @@ final class OrderCommands {
     int list(@Mixin Output output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/orders"), List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
-                        words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
+                        Texts.words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
                         order.getString("who"), services(order, MOST_LISTED), order.getString("reason")));
         return 0;
     }

@@ -85,6 +85,12 @@ final class ServiceCommands {
             Terminal.say("  " + coverage.getInt("checks") + " checks, " + coverage.getInt("places") + " places; "
                     + (uncovered.isEmpty() ? "every place has at least one check" : "no check covers " + Texts.join(uncovered)));
         }
+        JsonArray customers = detail.getArray("customersToFollow");
+        if (customers != null && !customers.isEmpty()) {
+            heading("customer to follow");
+            customers.forEach(each -> Terminal.say("  at " + ((JsonObject) each).getString("device") + " " + ((JsonObject) each).getString("port")
+                    + ": checks there are repeated until they pass, and fail for nobody"));
+        }
         heading("history");
         for (Object each : detail.getArray("history")) {
             JsonObject entry = (JsonObject) each;
@@ -107,7 +113,7 @@ final class ServiceCommands {
             return 0;
         }
         Terminal.table(List.of("RESULT", "CHECK", "FROM", "TO", "VALUE"), checks, check -> List.of(
-                check.getString("covers").equals("NOT_TESTABLE_YET") ? "not testable yet" : check.getBoolean("passed") ? "pass" : "fail",
+                !OrderCommands.counts(check) ? Texts.words(check.getString("covers")) : check.getBoolean("passed") ? "pass" : "fail",
                 (check.getBoolean("wanted") ? "" : "no ") + check.getString("observation"), check.getString("from"), check.getString("to"), check.getString("value")));
         checks.stream().map(JsonObject.class::cast).filter(check -> !check.getString("path").isEmpty()).forEach(check ->
                 Terminal.say("path from " + check.getString("observer") + " to " + check.getString("target") + ": " + check.getString("path")));

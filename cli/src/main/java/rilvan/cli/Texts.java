@@ -6,12 +6,18 @@ import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 
 /** Small pieces of text: lists and addresses. */
 final class Texts {
 
     private Texts() {}
+
+    /** A constant of the interface as people read it. */
+    static String words(String constant) {
+        return constant.toLowerCase(Locale.ROOT).replace('_', ' ');
+    }
 
     static String join(JsonArray items) {
         return String.join(", ", items.stream().map(Object::toString).toList());

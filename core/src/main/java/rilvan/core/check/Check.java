@@ -5,6 +5,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import rilvan.core.network.Network.End;
 
 /**
  * Something observable that must be so, or must not be so, when a service works.
@@ -14,8 +15,24 @@ import java.util.stream.Stream;
  * @param wanted whether it must be so; otherwise it must not
  * @param from where to look from
  * @param to what to look for
+ * @param customerFollows whether it begins or ends where the customer's router is still to be changed: until it passes it says nothing
  */
-public record Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to) {
+public record Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to, boolean customerFollows) {
+
+    public Check(String service, String observation, boolean wanted, Map<String, Object> from, Map<String, Object> to) {
+        this(service, observation, wanted, from, to, false);
+    }
+
+    /** The ports that it begins and ends at, as far as it names any. */
+    public Set<End> ends() {
+        return Stream.of(from, to).flatMap(place -> Stream.of("port", "behind").map(place::get).filter(String.class::isInstance)
+                .map(port -> new End((String) place.get("device"), (String) port))).collect(Collectors.toSet());
+    }
+
+    /** The same check where customers are still to follow at some ports. */
+    public Check following(Set<End> customersToFollow) {
+        return ends().stream().anyMatch(customersToFollow::contains) ? new Check(service, observation, wanted, from, to, true) : this;
+    }
 
     /** Whether it begins or ends on one of these devices. */
     public boolean touches(Set<String> devices) {

@@ -47,8 +47,13 @@ public record Observed(Check check, String observer, String target, Coverage cov
                 + (failing.size() > MOST_TOLD ? "; and " + (failing.size() - MOST_TOLD) + " more" : "");
     }
 
-    /** How much of a service a check covers. A check that needs a customer router which is not known yet covers nothing. */
+    /** How much of a service a check covers. A check that needs a customer router which is not known yet, or still to be changed, covers nothing. */
     public enum Coverage {
-        NOT_TESTABLE_YET, TO_THE_HANDOFF, END_TO_END
+        NOT_TESTABLE_YET, CUSTOMER_TO_FOLLOW, TO_THE_HANDOFF, END_TO_END;
+
+        /** Whether the result says anything of the service. */
+        public boolean counts() {
+            return this == TO_THE_HANDOFF || this == END_TO_END;
+        }
     }
 }

@@ -48,6 +48,11 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
                 here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF);
     }
 
+    /** Looked at before the customer has changed the router there: it fails for nobody. */
+    public Observed customerToFollow(String words, Map<String, String> tells) {
+        return new Observed(check, observer, target, Coverage.CUSTOMER_TO_FOLLOW, true, "customer to follow: " + words, tells, "");
+    }
+
     private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {
         return customerRouter((String) place.get("device"), (String) place.get("port"), network);
     }

@@ -8,6 +8,7 @@ import rilvan.core.drift.Drift;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
+import rilvan.core.network.Network.End;
 import rilvan.core.tree.Path;
 
 /** What Rilvan knows of the network and of the services on it: answers from the store, changing nothing. */
@@ -48,7 +49,8 @@ public interface PlanningSource {
      * @param version counts its changes, and the changes of what refers to it
      * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found
      *     changed since
+     * @param customersToFollow ports where the customer's router is still to be changed
      */
     record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
-            Map<String, String> devices, long version) {}
+            Map<String, String> devices, long version, Set<End> customersToFollow) {}
 }

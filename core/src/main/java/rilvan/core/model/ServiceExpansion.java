@@ -170,7 +170,7 @@ public final class ServiceExpansion {
         return model.expectations().collect(bound, (expectation, each, made) -> {
             Map<String, Object> says = Parameters.map(expectation.says().value(each));
             made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
-                    Parameters.map(says.get("to"))));
+                    Parameters.map(says.get("to"))).following(service.customersToFollow()));
         });
     }
 }

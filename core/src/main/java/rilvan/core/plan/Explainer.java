@@ -129,7 +129,7 @@ public final class Explainer {
     }
 
     private static ServiceDocument document(PlanningSource.Service service) {
-        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters(), service.customersToFollow());
     }
 
     private Expansion expand(ServiceDocument service, long sampleSeed) {

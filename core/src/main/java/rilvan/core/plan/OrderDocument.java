@@ -16,6 +16,7 @@ import rilvan.core.document.DocumentReader.Fields;
 import rilvan.core.document.PlainText;
 import rilvan.core.ledger.LedgerMerge.Decision;
 import rilvan.core.model.ServiceDocument;
+import rilvan.core.network.Network.End;
 import rilvan.core.tree.Path;
 
 /**
@@ -24,11 +25,12 @@ import rilvan.core.tree.Path;
  * @param reason why, for whoever reads the history
  * @param refresh services that are expanded again with the parameters they have
  * @param renamed the present name of a service, by its name in this order
+ * @param customersToFollow by service that says so, the ports where the customer's router is still to be changed; for others it stays as it was
  * @param decisions what to do about conflicts, by device and path
  * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
 public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh,
-        Map<String, String> renamed, Map<String, Map<Path, Decision>> decisions, boolean byService) {
+        Map<String, String> renamed, Map<String, List<End>> customersToFollow, Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
     /** Services that one order may name. */
     public static final int MOST_SERVICES = 5_000;
@@ -64,7 +66,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
                 remove.stream().filter(names::contains).toList(), refresh.stream().filter(names::contains).toList(),
-                renamed, decisions, byService);
+                renamed, customersToFollow, decisions, byService);
     }
 
     /**
@@ -82,7 +84,8 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
         Map<String, String> renamed = new LinkedHashMap<>();
-        for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "parameters")) {
+        Map<String, List<End>> customersToFollow = new LinkedHashMap<>();
+        for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "parameters", "customers_to_follow")) {
             String name = each.text("name");
             if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
                 reader.refuse(each.pointer() + "/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
@@ -99,7 +102,11 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             }
             String tenant = each.text("tenant");
             PlainText.faultOfLine(tenant).ifPresent(fault -> reader.refuse(each.pointer() + "/tenant", fault));
-            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters")));
+            List<End> customers = each.each("customers_to_follow", "device", "port").stream().map(end -> new End(end.text("device"), end.text("port"))).toList();
+            if (each.value("customers_to_follow").isPresent()) {
+                customersToFollow.put(name, customers);
+            }
+            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters"), Set.copyOf(customers)));
         }
         List<String> remove = once(root, "remove", names, reader);
         List<String> refresh = once(root, "refresh", names, reader);
@@ -121,7 +128,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
         reader.finish();
-        return new OrderDocument(reason, services, remove, refresh, renamed, decisions, byService);
+        return new OrderDocument(reason, services, remove, refresh, renamed, customersToFollow, decisions, byService);
     }
 
     private static List<String> once(Fields root, String field, Set<String> names, DocumentReader reader) {

@@ -10,6 +10,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Secret;
@@ -28,6 +29,7 @@ import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network;
+import rilvan.core.network.Network.End;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
@@ -128,7 +130,7 @@ public final class Planner {
                 context.remove(order.present(member.service().name()));
             }
             ServiceDocument service = member.service();
-            context.put(new PlanningSource.Service(service.name(), service.tenant(), service.model(), member.model().version(), service.parameters(), Map.of(), 0));
+            context.put(new PlanningSource.Service(service.name(), service.tenant(), service.model(), member.model().version(), service.parameters(), Map.of(), 0, service.customersToFollow()));
         });
         for (int i = 0; i < order.remove().size(); i++) {
             String name = order.remove().get(i);
@@ -164,7 +166,7 @@ public final class Planner {
     }
 
     private static ServiceDocument document(PlanningSource.Service service) {
-        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters());
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters(), service.customersToFollow());
     }
 
     private Optional<ServiceModel> model(String name, String pointer, List<Problem> problems) {
@@ -193,8 +195,10 @@ public final class Planner {
             return Optional.empty();
         }
         Map<String, Object> unmasked = stands.isEmpty() ? service.parameters() : Secret.unmasked(service.parameters(), stands.get().parameters());
-        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), known.parameters().sealed(unmasked, seal)),
-                known, pointer, stands, Optional.empty()));
+        Set<End> customers = order.customersToFollow().containsKey(service.name()) ? service.customersToFollow()
+                : stands.map(PlanningSource.Service::customersToFollow).orElse(Set.of());
+        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), known.parameters().sealed(unmasked, seal),
+                customers), known, pointer, stands, Optional.empty()));
     }
 
     /** Expands all members side by side; those that the order names come back. */
@@ -239,6 +243,7 @@ public final class Planner {
         for (Begun each : begun) {
             Expansion expansion = each.expansion().expansion();
             if (each.member().cause().isEmpty()) {
+                customers(order, each.member(), expansion, problems);
                 expansions.add(expansion);
             } else {
                 follows(each.member(), expansion, context.network()).ifPresent(problems::add);
@@ -248,6 +253,18 @@ public final class Planner {
             throw new ValidationFailure(problems);
         }
         return expansions;
+    }
+
+    /** A port where the customer is to follow is one that a check of the service begins or ends at. */
+    private static void customers(OrderDocument order, Member member, Expansion expansion, List<Problem> problems) {
+        List<End> named = order.customersToFollow().getOrDefault(member.service().name(), List.of());
+        Set<End> ends = named.isEmpty() ? Set.of() : expansion.checks().stream().flatMap(check -> check.ends().stream()).collect(Collectors.toSet());
+        for (int i = 0; i < named.size(); i++) {
+            if (!ends.contains(named.get(i))) {
+                problems.add(new Problem(member.pointer() + "/customers_to_follow/" + i, "no check of " + member.service().name() + " begins or ends at " + named.get(i).device() + " "
+                        + named.get(i).port() + "; available: " + ends.stream().map(end -> end.device() + " " + end.port()).sorted().collect(Collectors.joining(", "))));
+            }
+        }
     }
 
     /** Where a service that the order does not name would become another one on devices because of a service that it refers to. */

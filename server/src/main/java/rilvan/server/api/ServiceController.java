@@ -19,6 +19,7 @@ import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Clause;
 import rilvan.core.model.ServiceModel;
+import rilvan.core.network.Network.End;
 import rilvan.core.plan.Explainer;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
@@ -65,9 +66,9 @@ public class ServiceController {
     /** A service as lists show it. */
     public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices) {}
 
-    /** A service with everything that belongs to it: its footprint is native text by device. */
+    /** A service with everything that belongs to it: its footprint is native text by device; at some ports the customer is still to change the router. */
     public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
-            List<HistoryView> history, Long heldBy, CoverageView coverage, List<DriftView> drift, OutOfDate outOfDate) {}
+            List<HistoryView> history, Long heldBy, CoverageView coverage, List<DriftView> drift, OutOfDate outOfDate, Set<End> customersToFollow) {}
 
     /**
      * What today's settings, network and dialects would make of a service that it does not say now.
@@ -117,7 +118,7 @@ public class ServiceController {
         return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(name),
-                DriftView.of(drifts.of(name)), outOfDate(name));
+                DriftView.of(drifts.of(name)), outOfDate(name), service.map(Service::customersToFollow).orElse(Set.of()));
     }
 
     private List<FootprintLine> footprint(String device, String service) {

@@ -34,6 +34,7 @@ public class StoredPlanningSource implements PlanningSource {
 
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
     private static final TypeReference<Map<String, String>> DIGESTS = new TypeReference<>() {};
+    private static final TypeReference<Set<Network.End>> ENDS = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
 
     private static final long RECENT_NANOS = 500_000_000;
@@ -137,6 +138,6 @@ public class StoredPlanningSource implements PlanningSource {
 
     private Service service(Services.ServiceRow row) {
         return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
-                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)), row.version());
+                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)), row.version(), json.read(row.customersToFollowJson(), ENDS));
     }
 }

@@ -287,6 +287,10 @@ public class CheckRunner {
                 pending.result.complete(view.seen(true, so ? reading.value() : "no customer router is known there yet: " + reading.value(), reading.reported()));
                 return;
             }
+            if (reading.so().isPresent() && so != view.check().wanted() && view.check().customerFollows()) {
+                pending.result.complete(view.customerToFollow(reading.value(), reading.reported()));
+                return;
+            }
             if (!so && run.repeated) {
                 long now = System.nanoTime();
                 pending.until = pending.until == 0 ? now + timeout(view.check().observation()).toNanos() : pending.until;

@@ -37,16 +37,18 @@ public class HealthMonitor {
     private final Services services;
     private final Explainer explainer;
     private final CheckRunner checkRunner;
+    private final CustomersToFollow customers;
     private final long everySeconds;
     /** Another number for each look, so that samples change; it begins anywhere, since instances take turns. */
     private final AtomicLong turns = new AtomicLong(System.currentTimeMillis());
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("health-monitor"));
 
-    public HealthMonitor(ServiceHealth health, Services services, Explainer explainer, CheckRunner checkRunner, Settings settings) {
+    public HealthMonitor(ServiceHealth health, Services services, Explainer explainer, CheckRunner checkRunner, CustomersToFollow customers, Settings settings) {
         this.health = health;
         this.services = services;
         this.explainer = explainer;
         this.checkRunner = checkRunner;
+        this.customers = customers;
         this.everySeconds = settings.healthInterval().toSeconds();
     }
 
@@ -87,6 +89,7 @@ public class HealthMonitor {
         }
         return checkRunner.look(checks).thenApply(seen -> {
             keep(service, Observed.failures(seen), outOfDate(service));
+            customers.checked(service, seen);
             return seen;
         });
     }

@@ -4,6 +4,7 @@ import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
 import java.time.Duration;
 import java.util.List;
+import java.util.Locale;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Observed;
 import rilvan.core.transaction.Phase;
@@ -32,6 +33,6 @@ public class OrderMetrics {
 
     public void checked(List<Observed> results) {
         results.forEach(each -> registry.counter("rilvan.checks", "observation", each.check().observation(), "result",
-                each.covers() == Observed.Coverage.NOT_TESTABLE_YET ? "not-testable-yet" : each.passed() ? "pass" : "fail").increment());
+                !each.covers().counts() ? each.covers().name().toLowerCase(Locale.ROOT).replace('_', '-') : each.passed() ? "pass" : "fail").increment());
     }
 }

@@ -20,13 +20,17 @@ public interface ServiceHealth {
      */
     record HealthRow(String service, OffsetDateTime checkedAt, String failures, String outOfDate) {}
 
-    /** A service that no order holds and that nobody has looked at for so long; the one seen longest ago. */
+    /** Where customers are still to change their routers, a service is checked at least this often. */
+    String LONG_AGO = "now() - (case s.customers_to_follow_json when '[]' then #{seconds} else least(#{seconds}, 60) end) * interval '1 second'";
+
+    /** A service that no order holds and that nobody has looked at for so long; the one checked longest ago. */
     @Select("""
             select s.name
             from services s
             left join service_health l on l.service = s.name
-            where (l.checked_at is null or l.checked_at < now() - #{seconds} * interval '1 second')
-            and not exists (select 1 from holds h where h.kind = 'service' and h.name = s.name)
+            where (l.checked_at is null or l.checked_at <
+            """ + LONG_AGO + """
+            ) and not exists (select 1 from holds h where h.kind = 'service' and h.name = s.name)
             order by l.checked_at nulls first, s.name
             limit 1""")
     Optional<String> due(long seconds);
@@ -36,7 +40,8 @@ public interface ServiceHealth {
             insert into service_health (service, checked_at, failures)
             values (#{service}, now(), '')
             on conflict (service) do update set checked_at = now()
-            where service_health.checked_at < now() - #{seconds} * interval '1 second'""")
+            where exists (select 1 from services s where s.name = service_health.service and service_health.checked_at <
+            """ + LONG_AGO + ")")
     int take(String service, long seconds);
 
     /** What was seen of a service; nothing is kept of one that is gone meanwhile. */

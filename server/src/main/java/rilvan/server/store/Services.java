@@ -17,16 +17,16 @@ import rilvan.core.pool.Allocation;
 public interface Services {
 
     record ServiceRow(String name, String tenant, String model, int modelVersion, String parametersJson, String devicesJson,
-            long version) {}
+            long version, String customersToFollowJson) {}
 
     record HistoryRow(String service, long orderId, String kind, String parametersJson, OffsetDateTime at, String who,
             String reason) {}
 
-    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version from services where name = #{name}")
+    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json from services where name = #{name}")
     Optional<ServiceRow> service(String name);
 
     @Select("""
-            select name, tenant, model, model_version, parameters_json, devices_json, version
+            select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json
             from services
             where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%'
             order by name
@@ -51,18 +51,24 @@ public interface Services {
     List<Footprint> footprints();
 
     @Insert("""
-            insert into services (name, tenant, model, model_version, parameters_json, devices_json)
-            values (#{row.name}, #{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson})
+            insert into services (name, tenant, model, model_version, parameters_json, devices_json, customers_to_follow_json)
+            values (#{row.name}, #{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}, #{row.customersToFollowJson})
             on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, parameters_json = excluded.parameters_json,
-                    devices_json = excluded.devices_json, version = services.version + 1""")
+                    devices_json = excluded.devices_json, customers_to_follow_json = excluded.customers_to_follow_json, version = services.version + 1""")
     void put(@Param("row") ServiceRow row);
+
+    /** Customers have followed at some ports; nothing where the service has changed since a version, or an order holds it. */
+    @Update("""
+            update services set customers_to_follow_json = #{left}
+            where name = #{name} and version = #{version} and not exists (select 1 from holds h where h.kind = 'service' and h.name = #{name})""")
+    int followed(String name, long version, String left);
 
     @Delete("delete from services where name = #{name}")
     void drop(String name);
 
     /** The services that refer to a service. */
     @Select("""
-            select s.name, s.tenant, s.model, s.model_version, s.parameters_json, s.devices_json, s.version
+            select s.name, s.tenant, s.model, s.model_version, s.parameters_json, s.devices_json, s.version, s.customers_to_follow_json
             from services s
             join service_references r on r.service = s.name
             where r.refers_to = #{name}

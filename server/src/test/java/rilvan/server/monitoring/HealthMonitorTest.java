@@ -40,7 +40,7 @@ class HealthMonitorTest {
         Settings settings = mock(Settings.class);
         when(settings.healthInterval()).thenReturn(Duration.ofSeconds(EVERY));
         when(health.due(anyLong())).thenReturn(Optional.empty());
-        monitor = new HealthMonitor(health, mock(rilvan.server.store.Services.class), explainer, checkRunner, settings);
+        monitor = new HealthMonitor(health, mock(rilvan.server.store.Services.class), explainer, checkRunner, mock(CustomersToFollow.class), settings);
     }
 
     @AfterEach

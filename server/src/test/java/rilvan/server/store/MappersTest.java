@@ -101,7 +101,7 @@ class MappersTest {
             Json json = new Json();
             Map<String, Object> parameters = new TreeMap<>(Map.of("sites", List.of(Map.of("name", "haven", "rate", 5L, "text", "a \"quoted\" \\ é line\n")), "on", true));
             Services services = session.getMapper(Services.class);
-            services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0));
+            services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]"));
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
             assertThat(services.footprints()).containsExactly(new Services.Footprint("haven-pe1", "clinics"));

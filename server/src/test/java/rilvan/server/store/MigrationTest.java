@@ -21,12 +21,14 @@ import rilvan.core.plan.OrderDocument;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.Phase;
 import rilvan.core.transaction.State;
+import rilvan.server.orders.history.PlanRecord;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
 /** A store that an earlier version left behind, migrated: nothing is lost, and everything in it is read by today's code. */
 class MigrationTest {
 
+    private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
     private static final List<String> TABLES = List.of("services", "service_history", "orders", "order_parts", "order_events", "order_checks", "order_left_out",
             "ledger", "allocations", "devices", "holds", "network", "users", "credentials");
@@ -58,7 +60,7 @@ class MigrationTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20"})
     void aStoredDatabaseKeepsEverythingAndSpeaksTodaysWords(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         List<String> before = counts(source);
@@ -78,6 +80,9 @@ class MigrationTest {
         assertThat(column(source, "select parameters_json || devices.configuration || document from services, devices, orders where strpos(parameters_json || devices.configuration || document, '$5$') > 0"))
                 .isEmpty();
         assertThat(column(source, "select document from orders")).allSatisfy(document -> OrderDocument.read(Document.read(document)));
+        // An order under way goes on by its stored plan.
+        assertThat(column(source, "select plan_json from orders where plan_json is not null and plan_json <> ''")).isNotEmpty()
+                .allSatisfy(plan -> assertThat(new Json().read(plan, PLAN)).isNotNull());
     }
 
     /** A word of documents that was another one until V12, in an order that waits. */
@@ -94,7 +99,7 @@ class MigrationTest {
 
     /** What was stored is what the models of today would store: every field is known, none is missing. */
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20"})
     void theParametersAndNumbersOfStoredServicesAreTheirModels(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         TestDatabase.migrate(source);

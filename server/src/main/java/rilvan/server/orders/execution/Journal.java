@@ -125,7 +125,7 @@ public class Journal {
             }
             if (!service.kind().equals("REMOVE")) {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
-                        parameters, json.write(service.devices()), 0));
+                        parameters, json.write(service.devices()), 0, json.write(service.customersToFollow())));
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import rilvan.core.check.Check;
+import rilvan.core.network.Network.End;
 import rilvan.core.pool.Allocation;
 
 /**
@@ -39,12 +40,14 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
      *
      * @param formerly its name before the order
      * @param refersTo the services that it refers to; absent in the record of an earlier version, which leaves them as they are
+     * @param customersToFollow ports where the customer's router is still to be changed
      */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
-            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo) {
+            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo, Set<End> customersToFollow) {
 
         public ServiceRecord {
             formerly = formerly == null ? name : formerly;
+            customersToFollow = customersToFollow == null ? Set.of() : customersToFollow;
         }
 
         public boolean isRenamed() {
