@@ -166,6 +166,12 @@ class PromisesTest {
         assertThat(answers("ternsay-ce2", "192.0.2.7")).isTrue();
         assertThat(answers("skarn-ce1", "192.0.2.17")).isFalse();
         assertThat(answers("haven-ce4", "192.0.2.7")).isFalse();
+        // Of the other VPN a chosen prefix alone.
+        done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, prefixes: [192.0.2.10/31] }"));
+        assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
+        assertThat(answers("skarn-ce1", "192.0.2.9")).isFalse();
+        done(kelp);
+        assertThat(answers("skarn-ce1", "192.0.2.9")).isTrue();
         // Routes in alone: nothing of this VPN goes out, so nothing comes back.
         done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, direction: in }"));
         assertThat(answers("ternsay-ce2", "192.0.2.7")).isFalse();

@@ -50,6 +50,10 @@ class RandomOrdersTest {
         for (Path example : examples) {
             String text = Files.readString(example);
             String service = text.substring(text.indexOf("services:\n") + "services:\n".length());
+            if (service.split("\n {2}- name: ").length > 1) {
+                // Services that belong together are not placed and removed one by one.
+                continue;
+            }
             String name = service.replaceFirst("(?s).*?- name: (\\S+).*", "$1");
             List<String> known = variants.computeIfAbsent(name, each -> new ArrayList<>());
             known.add(service);

@@ -203,7 +203,7 @@ public final class Forwarding {
         }
         Net wanted = Net.of(prefix);
         boolean own = has(router, vrf.get(), wanted);
-        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> has(source.router(), source.vrf(), wanted)
+        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> vrf.get().takes(source.vrf(), wanted) && has(source.router(), source.vrf(), wanted)
                 && !replaced(router, source, wanted.first(), wanted.length()));
         return own || learnt ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table);
     }
@@ -247,7 +247,7 @@ public final class Forwarding {
         Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
         return vrf.isEmpty() ? Optional.of("there is no VRF " + table)
                 : Stream.of(32, 128).flatMap(width -> sources(router, vrf.get(), width)).filter(source -> !distinguishers.contains(source.vrf().rd())
-                        && Collections.disjoint(source.vrf().exports(), targets) && !told(source).byLength().isEmpty())
+                        && Collections.disjoint(source.vrf().exports(), targets) && told(source).all().anyMatch(prefix -> vrf.get().takes(source.vrf(), prefix)))
                         .map(source -> "routes of " + source.vrf().name() + " on " + source.router().name() + " come in, with the route distinguisher " + source.vrf().rd())
                         .min(Comparator.naturalOrder());
     }
@@ -416,7 +416,7 @@ public final class Forwarding {
     }
 
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
-        return sources(router, vrf, destination.width()).flatMap(source -> told(source).longest(destination).stream()
+        return sources(router, vrf, destination.width()).flatMap(source -> told(source).longest(destination, prefix -> vrf.takes(source.vrf(), prefix)).stream()
                 .filter(length -> !replaced(router, source, destination, length))
                 .map(length -> Route.interior(new Hop(source.router(), source.vrf().name()), length, 2, source.vrf().overlay().isPresent() ? VXLAN : LABELS)));
     }

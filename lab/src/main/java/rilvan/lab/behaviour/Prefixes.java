@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 
 /**
@@ -23,7 +24,16 @@ record Prefixes(Map<Integer, Set<Net>> byLength) {
 
     /** The length of the longest prefix that holds the address; absent where none does. */
     Optional<Integer> longest(Address address) {
-        return byLength.entrySet().stream().filter(each -> each.getKey() <= address.width() && each.getValue().contains(Net.of(address, each.getKey())))
-                .map(Map.Entry::getKey).findFirst();
+        return longest(address, prefix -> true);
+    }
+
+    /** The same among some of the prefixes. */
+    Optional<Integer> longest(Address address, Predicate<Net> some) {
+        return byLength.entrySet().stream().filter(each -> each.getKey() <= address.width() && each.getValue().contains(Net.of(address, each.getKey()))
+                && some.test(Net.of(address, each.getKey()))).map(Map.Entry::getKey).findFirst();
+    }
+
+    Stream<Net> all() {
+        return byLength.values().stream().flatMap(Set::stream);
     }
 }

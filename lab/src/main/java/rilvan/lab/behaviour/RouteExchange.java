@@ -245,7 +245,7 @@ final class RouteExchange {
 
     private Stream<Told> vpn(TableOfRouter place, int width) {
         return forwarding.sources(place.router(), place.table(), width).flatMap(source -> Stream.concat(
-                forwarding.own(source.router(), source.vrf()).map(net -> new Told(net, List.of(), "")), tells(source.router(), source.vrf())))
+                forwarding.own(source.router(), source.vrf()).map(net -> new Told(net, List.of(), "")), tells(source.router(), source.vrf())).filter(each -> place.table().takes(source.vrf(), each.prefix())))
                 .filter(each -> each.prefix().first().width() == width);
     }
 }

@@ -47,12 +47,19 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
      * A routing table: for a VRF with its route targets (RFC 4364 §4.3.1).
      *
      * @param rd route distinguisher; empty where there is none
+     * @param only of routes with a route target that is named here, the prefixes that are imported; of others all
      * @param announces networks that BGP announces where just these are in the table
      * @param areas how each part of a port that takes part in OSPF does so, by {@link IpInterface#part()}
      * @param overlay how its routes are exchanged over VXLAN; absent where they are not
      */
-    record Table(String name, String rd, Set<String> imports, Set<String> exports, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
-            Map<String, Ospf> areas, Optional<Overlay> overlay) {}
+    record Table(String name, String rd, Set<String> imports, Set<String> exports, Map<String, Set<Net>> only, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
+            Map<String, Ospf> areas, Optional<Overlay> overlay) {
+
+        /** Whether this table imports another one's route to a prefix (RFC 4364 §4.3.1). */
+        boolean takes(Table source, Net prefix) {
+            return source.exports.stream().anyMatch(target -> imports.contains(target) && (!only.containsKey(target) || only.get(target).contains(prefix)));
+        }
+    }
 
     /**
      * How a part of a port takes part in OSPF. Where both ends of a link do not say all of it alike, they are no neighbours

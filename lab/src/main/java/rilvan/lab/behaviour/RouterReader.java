@@ -66,6 +66,7 @@ final class RouterReader {
         routing.below("ospf").all("area").forEach(area -> area.all("link").forEach(link -> areas.put(quernLink(link.leaf("at")),
                 Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
         return new Table(name, rd, texts(targets, "import"), texts(targets, "export"),
+                only(routing.all("import-only").stream().flatMap(target -> texts(target, "prefix").stream().map(prefix -> List.of(target.leaf("target"), prefix)))),
                 statics(routing.all("route").stream().map(route -> List.of(route.leaf("to"), route.leaf("via"))).toList()),
                 routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
                 nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
@@ -141,6 +142,7 @@ final class RouterReader {
                 Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
         loopback(config.all("loopback-row").isEmpty(), name, areas);
         return new Table(name, said.leaf("distinguisher"), tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
+                only(rows(config, "context-accept-row", context).map(row -> List.of(row.leaf("target"), row.leaf("net")))),
                 statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
                 rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
                 nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas,
@@ -206,7 +208,8 @@ final class RouterReader {
             areas.put(part, Ospf.of(line.values().get(2), said.get(0), said.get(1), stubs.contains(line.values().get(2))));
         });
         loopback(config.all("loopback").isEmpty(), name, areas);
-        return new Table(name, table.map(each -> each.value("rd")).orElse(""), firsts(lines(table, "take")), firsts(lines(table, "give")), statics(lines(routes, "route").stream().map(Block::values).toList()),
+        return new Table(name, table.map(each -> each.value("rd")).orElse(""), firsts(lines(table, "take")), firsts(lines(table, "give")),
+                only(lines(table, "take-only").stream().map(Block::values)), statics(lines(routes, "route").stream().map(Block::values).toList()),
                 lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
                 table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));
     }
@@ -227,6 +230,11 @@ final class RouterReader {
                 table.equals(Router.OWN) ? firsts(peer.all("family")) : Set.of(IP), !peer.all("client").isEmpty(), address(peer.value("from")),
                 hops(peer.value("hops")), peer.value("digest"), number(peer.value("most")), !peer.all("put-own-as").isEmpty(), number(peer.value("own-as-up-to")), peer.value("origin"),
                 said(peer.value("pass-in")), said(peer.value("pass-out")));
+    }
+
+    /** Of each route target, the prefixes that are taken. */
+    private static Map<String, Set<Net>> only(Stream<List<String>> targetsAndPrefixes) {
+        return targetsAndPrefixes.collect(Collectors.groupingBy(each -> each.get(0), Collectors.mapping(each -> Net.of(each.get(1)), Collectors.toSet())));
     }
 
     private static Set<Net> nets(Set<String> texts) {
