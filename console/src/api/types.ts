@@ -229,7 +229,9 @@ export interface Model {
   parameters: Schema
   source: string
 }
+/** together: services that would have to be in the same order. */
 export interface FieldError {
   pointer: string
   detail: string
+  together?: string[]
 }

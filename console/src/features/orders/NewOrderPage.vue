@@ -30,6 +30,8 @@ let key = ''
 const removing = computed(() => (route.query.remove ? String(route.query.remove) : null))
 const model = computed(() => models.value.find((each) => each.name === chosen.value))
 const errors = computed(() => (error.value instanceof Refusal ? error.value.errors : []))
+// Services that would have to be in this order as well, where the order is written by the form.
+const together = computed(() => (tab.value === 'document' ? [] : [...new Set(errors.value.flatMap((each) => each.together ?? []))]))
 const document = computed(() => (tab.value === 'document' ? text.value : written()))
 
 function written(): string {
@@ -90,6 +92,9 @@ async function begin(order: object) {
   await look()
 }
 
+/** The same order with the services that refer to what it changes: gone as well, or expanded again. */
+const joined = () => begin({ ...JSON.parse(written()), ...(removing.value ? { remove: [removing.value, ...together.value] } : { refresh: together.value }) })
+
 async function attempt(action: () => Promise<void>) {
   busy.value = true
   error.value = null
@@ -122,10 +127,10 @@ const run = () =>
 <template>
   <h1 class="text-headline-small mb-4">{{ removing ? 'Remove ' + removing : route.query.change ? 'Change ' + route.query.change : 'New order' }}</h1>
   <v-card class="mb-4">
-    <v-tabs v-if="!removing" v-model="tab"><v-tab value="form">Form</v-tab><v-tab value="document">Document</v-tab></v-tabs>
+    <v-tabs v-if="!removing || tab === 'document'" v-model="tab"><v-tab value="form">Form</v-tab><v-tab value="document">Document</v-tab></v-tabs>
     <v-card-text>
       <v-form @submit.prevent="look">
-        <template v-if="tab === 'form' || removing">
+        <template v-if="tab === 'form'">
           <div v-if="!removing" class="top">
             <v-select
               :model-value="chosen"
@@ -157,6 +162,9 @@ const run = () =>
     </v-card-text>
   </v-card>
   <ErrorAlert v-if="error" :error="error" />
+  <v-btn v-if="together.length" class="mb-4" variant="tonal" :loading="busy" @click="joined"
+    >Preview one order that also {{ removing ? 'removes' : 'refreshes' }} {{ together.join(', ') }}</v-btn
+  >
   <template v-if="preview">
     <v-alert v-if="preview.changesNothing" type="info" variant="tonal"
       >No change: the devices already hold what this order asks for, as they were read<template v-if="preview.readAt">

@@ -138,11 +138,12 @@ final class ServiceCommands {
         Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a service, and follows the order.")
-    int remove(@Parameters(paramLabel = "SERVICE") String name,
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = {"Removes services, all in one order, and follows the order.",
+        "A service that others refer to goes only together with these."})
+    int remove(@Parameters(arity = "1..*", paramLabel = "SERVICE") List<String> names,
             @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
             @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
-        return order(Map.of("reason", reason, "remove", List.of(name)), preview);
+        return order(Map.of("reason", reason, "remove", names), preview);
     }
 
     @Command(name = "refresh", mixinStandardHelpOptions = true, description = {"Expands services again with the parameters they have, and follows the order:",

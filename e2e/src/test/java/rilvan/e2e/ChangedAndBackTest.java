@@ -9,17 +9,16 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
-import java.util.function.Consumer;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.yaml.snakeyaml.Yaml;
+import rilvan.kit.Variation;
 
 /**
  * Any version of a service to any other, over all parameters of all models: a version that is changed and changed back is the version that was
@@ -36,6 +35,7 @@ class ChangedAndBackTest {
 
     private final long seed = Long.getLong("rilvan.seed", System.nanoTime());
     private final Random random = new Random(seed);
+    private final Variation variation = new Variation(random);
     private final Map<String, Integer> counts = new TreeMap<>();
     private Product product;
 
@@ -161,7 +161,7 @@ class ChangedAndBackTest {
     private String changed(Map<String, Object> placed) throws Exception {
         for (int i = 0; i < TRIES; i++) {
             Map<String, Object> copy = new Yaml().load(new Yaml().dump(placed));
-            if (mutate(service(copy).get("parameters"))) {
+            if (variation.change(service(copy).get("parameters"))) {
                 String text = JsonWriter.string(copy);
                 if (preview(text).filter(preview -> !preview.getBoolean("changesNothing")).isPresent()) {
                     return text;
@@ -175,64 +175,6 @@ class ChangedAndBackTest {
         HttpResponse<String> answer = product.request("POST", "/api/v1/previews", text, YAML);
         assertThat(answer.statusCode()).as(answer.body() + text).isIn(200, 422);
         return answer.statusCode() == 200 ? Optional.of(JsonParser.object().from(answer.body())) : Optional.empty();
-    }
-
-    /** Changes one value somewhere, or takes one away. */
-    @SuppressWarnings("unchecked")
-    private boolean mutate(Object value) {
-        if (value instanceof Map<?, ?> fields && !fields.isEmpty()) {
-            Map<String, Object> map = (Map<String, Object>) fields;
-            String field = new ArrayList<>(map.keySet()).get(random.nextInt(map.size()));
-            Object inner = map.get(field);
-            if (inner instanceof Map || inner instanceof List<?> list && !list.isEmpty()) {
-                return mutate(inner);
-            }
-            return replace(inner, random.nextInt(4) == 0 ? null : other(inner), next -> {
-                if (next == null) {
-                    map.remove(field);
-                } else {
-                    map.put(field, next);
-                }
-            });
-        }
-        if (value instanceof List<?> items && !items.isEmpty()) {
-            List<Object> list = (List<Object>) items;
-            int index = random.nextInt(list.size());
-            if (random.nextInt(3) == 0) {
-                list.remove(index);
-                return true;
-            }
-            Object inner = list.get(index);
-            return inner instanceof Map ? mutate(inner) : replace(inner, other(inner), next -> list.set(index, next));
-        }
-        return false;
-    }
-
-    private static boolean replace(Object now, Object next, Consumer<Object> put) {
-        if (now != null && now.equals(next)) {
-            return false;
-        }
-        put.accept(next);
-        return true;
-    }
-
-    private Object other(Object value) {
-        if (value instanceof Boolean truth) {
-            return !truth;
-        }
-        if (value instanceof Integer number) {
-            return number + 1 + random.nextInt(3);
-        }
-        String text = String.valueOf(value);
-        Map<String, List<String>> words = new HashMap<>(Map.of("any", List.of("hub", "spoke"), "hub", List.of("any"), "spoke", List.of("any", "hub"),
-                "keep", List.of("strip", "map"), "strip", List.of("keep"), "map", List.of("keep"), "ldp", List.of("evpn"), "evpn", List.of("ldp"),
-                "untagged", List.of("77"), "ingress", List.of("multicast")));
-        List<String> known = words.get(text);
-        if (known != null) {
-            return known.get(random.nextInt(known.size()));
-        }
-        return text.matches("access-\\d") ? "access-" + (1 + random.nextInt(5)) : text.matches("\\d+") ? Integer.toString(Integer.parseInt(text) + 1)
-                : text.matches(".*/\\d+") ? text.replaceFirst("/\\d+$", "/" + (Integer.parseInt(text.substring(text.lastIndexOf('/') + 1)) + 1)) : text + "x";
     }
 
     @SuppressWarnings("unchecked")

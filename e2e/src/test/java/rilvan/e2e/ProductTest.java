@@ -359,7 +359,7 @@ class ProductTest {
         assertThat(product.rilvan("routes own\n drop ospf core-1 0 area 0.0.0.9\n", "lab", "type", "skarn-pe1", "-").code()).isZero();
         page.navigate(product.server() + "/services/kelp-works-wire");
         page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Checks")).click();
-        assertThat(page.getByText("All 5 checks passed.")).isVisible();
+        assertThat(page.getByText("All 7 checks passed.")).isVisible();
         page.navigate(product.server() + "/");
         assertThat(page.getByText("running orders.")).isVisible();
         page.context().close();
@@ -461,7 +461,7 @@ class ProductTest {
         String before = product.running("haven-pe1");
         Product.Result harmful = switchedOffAtHaven("access-1");
         assertThat(harmful.code()).as(harmful.output()).isEqualTo(1);
-        assertThat(harmful.output()).contains("baseline", "6 checks of 1 other service on these devices",
+        assertThat(harmful.output()).contains("baseline", "8 checks of 1 other service on these devices",
                 "breaks tidewater-clinics, which this order does not change: passed before, fails now: from haven-ce1", "; and 1 more",
                 "breaks links that were up before: from haven-ce1 to haven-pe1: haven-ce1 uplink is down, haven-pe1 access-1 is down", "rolled back: every device has the configuration that it had before the order");
         assertThat(product.running("haven-pe1")).isEqualTo(before);

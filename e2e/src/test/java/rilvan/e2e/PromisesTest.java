@@ -131,7 +131,7 @@ class PromisesTest {
         String exporter = example("l3vpn/examples/gannet-cold-stores");
         String importer = example("l3vpn/examples/harbour-lights");
         done(importer + exporter.substring(exporter.indexOf("services:\n") + "services:\n".length()));
-        assertThat(refused("remove: [gannet-cold-stores]")).contains("harbour-lights refers to gannet-cold-stores");
+        assertThat(refused("remove: [gannet-cold-stores]")).contains("harbour-lights refers to gannet-cold-stores", "\"together\":[\"harbour-lights\"]");
         assertThat(refused(exporter.replace("offered_to: [Harbour Lights Office]", "offered_to: []")))
                 .contains("harbour-lights, which refers to gannet-cold-stores, would be refused");
         assertThat(refused(exporter.replace("customer: 192.0.2.9", "customer: 192.0.2.9\n          routes: [203.0.113.240/29]"))).contains("overlaps own 203.0.113.240/28");

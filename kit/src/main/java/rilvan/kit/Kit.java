@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
+import java.util.Random;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.HelpCommand;
@@ -114,6 +116,25 @@ public final class Kit {
         }
         say(passed + " as expected, " + failed + " otherwise");
         return failed == 0 ? 0 : 1;
+    }
+
+    @Command(name = "vary", mixinStandardHelpOptions = true,
+            description = {"Tries other parameters than those of a model's examples, by chance. Most are refused by a rule or can be done; what fails for a reason of the",
+                "model's or a dialect's own is said, with an order that shows it. Exits with 1 where anything does."})
+    int vary(@Parameters(arity = "1..*", paramLabel = "FOLDER", description = "Such as models/services/l3vpn") List<Path> services, @Mixin Folder folder,
+            @Option(names = "--count", paramLabel = "NUMBER", defaultValue = "1000", description = "Orders for each model (default: ${DEFAULT-VALUE})") int count,
+            @Option(names = "--seed", paramLabel = "NUMBER", description = "Tries the same orders again") Long seed) throws IOException {
+        Catalog catalog = Catalog.read(folder.models);
+        long begin = seed == null ? System.nanoTime() : seed;
+        int faults = 0;
+        for (Path service : services) {
+            for (Map.Entry<String, String> fault : new ModelTests(catalog, folder.models, service).vary(count, new Random(begin)).entrySet()) {
+                say(service.getFileName() + ": " + fault.getKey() + "\n  " + fault.getValue());
+                faults++;
+            }
+        }
+        say(count + " orders for each model, seed " + begin + ": " + (faults == 0 ? "none" : faults) + " failed for a reason of its own");
+        return faults == 0 ? 0 : 1;
     }
 
     @Command(name = "page", mixinStandardHelpOptions = true,

@@ -4,8 +4,10 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Random;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
@@ -50,6 +52,21 @@ public final class ModelTests {
      * @throws ValidationFailure where the table itself is wrong
      */
     public List<Outcome> run(boolean accept) throws IOException {
+        Table table = table();
+        List<Outcome> outcomes = new ArrayList<>();
+        for (List<String> orders : table.works()) {
+            outcomes.add(work(orders, accept));
+        }
+        for (Refusal refusal : table.refused()) {
+            outcomes.add(refuse(refusal));
+        }
+        return outcomes;
+    }
+
+    /** What {@code tests.yaml} says. */
+    private record Table(List<List<String>> works, List<Refusal> refused) {}
+
+    private Table table() throws IOException {
         DocumentReader shape = new DocumentReader(Document.read(Files.readString(folder.resolve("tests.yaml"))));
         Fields root = shape.root("works", "refused");
         List<List<String>> works = new ArrayList<>();
@@ -59,14 +76,31 @@ public final class ModelTests {
         List<Refusal> refused = root.each("refused", "after", "order", "change", "says").stream().map(each ->
                 new Refusal(each.texts("after"), each.text("order"), each.open("change"), each.text("says"))).toList();
         shape.finish();
-        List<Outcome> outcomes = new ArrayList<>();
+        return new Table(works, refused);
+    }
+
+    /**
+     * Tries other parameters than those of the examples. Most are refused by a rule or done; neither is a fault.
+     *
+     * @return what went wrong for a reason of the model's or a dialect's own, by the message, each with an order that shows it
+     */
+    public Map<String, String> vary(int count, Random random) throws IOException {
+        List<List<String>> works = table().works();
+        Variation variation = new Variation(random);
+        Map<String, String> faults = new LinkedHashMap<>();
         for (List<String> orders : works) {
-            outcomes.add(work(orders, accept));
+            Trial trial = after(orders.subList(0, orders.size() - 1));
+            Object example = Document.read(example(orders.get(orders.size() - 1))).value();
+            for (int i = 0; i < count / works.size() + 1; i++) {
+                Object varied = Variation.copy(example);
+                for (int changes = 1 + random.nextInt(3); changes > 0; changes--) {
+                    ((Map<?, ?>) varied).values().stream().filter(List.class::isInstance).forEach(services -> ((List<?>) services)
+                            .forEach(service -> variation.change(((Map<?, ?>) service).get("parameters"))));
+                }
+                trial.fault(new Document(varied, Map.of())).ifPresent(fault -> faults.putIfAbsent(fault, String.valueOf(varied)));
+            }
         }
-        for (Refusal refusal : refused) {
-            outcomes.add(refuse(refusal));
-        }
-        return outcomes;
+        return faults;
     }
 
     private Trial after(List<String> orders) throws IOException {

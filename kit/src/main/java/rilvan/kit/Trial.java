@@ -5,15 +5,19 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
+import rilvan.core.model.ServiceExpansion;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.plan.InMemoryPlanningSource;
@@ -22,6 +26,9 @@ import rilvan.core.plan.Plan;
 
 /** Orders worked out against a network in files. */
 public final class Trial {
+
+    /** A piece of native text is the engineer's own, and so is what is wrong in it. */
+    private static final String NATIVE = Dialect.CANNOT_SAY + "'native'";
 
     private final InMemoryPlanningSource source;
 
@@ -49,6 +56,19 @@ public final class Trial {
      */
     public Plan plan(String order) {
         return source.plan(OrderDocument.read(Document.read(order)));
+    }
+
+    /** Why an order fails for a reason of a model's or dialect's own; absent where it is worked out, or refused for what it asks. */
+    public Optional<String> fault(Document order) {
+        try {
+            source.plan(OrderDocument.read(order));
+            return Optional.empty();
+        } catch (ValidationFailure e) {
+            return e.problems().stream().map(ValidationFailure.Problem::message)
+                    .filter(message -> message.contains(Dialect.CANNOT_SAY) && !message.contains(NATIVE) || message.contains(ServiceExpansion.CANNOT_WORK_OUT)).findFirst();
+        } catch (RuntimeException e) {
+            return Optional.of(e.toString());
+        }
     }
 
     /** Works an order out and takes it as done. */

@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Random;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.TestFactory;
@@ -33,6 +34,16 @@ class ShippedModelsTest {
             assertThat(Files.readString(folder.resolve("README.md"))).as("run: rilvan kit page models/services/" + model)
                     .isEqualTo(ModelPage.of(catalog, folder));
         })).toList();
+    }
+
+    /** Whatever an order asks for, it is worked out or refused by a rule; the seed is printed, and taken from {@code -Drilvan.seed}. */
+    @TestFactory
+    List<DynamicTest> noModelFailsForAReasonOfItsOwn() throws IOException {
+        Catalog catalog = Catalog.read(MODELS);
+        long seed = Long.getLong("rilvan.seed", System.nanoTime());
+        System.out.println("varying with seed " + seed);
+        return catalog.models().keySet().stream().map(model -> DynamicTest.dynamicTest(model, () ->
+                assertThat(new ModelTests(catalog, MODELS, MODELS.resolve("services").resolve(model)).vary(400, new Random(seed))).as("seed %d", seed).isEmpty())).toList();
     }
 
     private static List<ModelTests.Outcome> outcomes(Catalog catalog, Path folder) {

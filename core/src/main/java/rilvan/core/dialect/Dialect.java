@@ -42,6 +42,9 @@ import rilvan.core.tree.Node;
 public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, List<rilvan.core.tree.Path> whole,
         Map<String, rilvan.core.tree.Path> named, Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
+    /** What is said of a clause that the family's language does not express with these values, between the dialect's name and the clause. */
+    public static final String CANNOT_SAY = " cannot say this ";
+
     /** The clause that says an engineer's own native text; every family can say it. */
     public static final String NATIVE = "native";
 
@@ -315,7 +318,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     }
 
     private ValidationFailure cannot(Clause clause, RuntimeException why) {
-        return new ValidationFailure("", name + " cannot say this '" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
+        return new ValidationFailure("", name + CANNOT_SAY + "'" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
     }
 
     /** The family's template; of an engineer's own text one made of it, locked down like the others. */

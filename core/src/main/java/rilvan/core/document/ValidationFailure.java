@@ -17,8 +17,14 @@ public final class ValidationFailure extends RuntimeException {
      *
      * @param pointer the field at fault, as a JSON Pointer (RFC 6901) into the document
      * @param message what is wrong and what would do
+     * @param together services that would have to be in the same order; empty where that would not do
      */
-    public record Problem(String pointer, String message) {
+    public record Problem(String pointer, String message, List<String> together) {
+
+        public Problem(String pointer, String message) {
+            this(pointer, message, List.of());
+        }
+
         @Override
         public String toString() {
             return (pointer.isEmpty() ? "" : pointer + ": ") + message;

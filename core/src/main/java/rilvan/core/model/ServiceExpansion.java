@@ -23,6 +23,9 @@ import rilvan.core.pool.Pool;
  */
 public final class ServiceExpansion {
 
+    /** What is said where an expression has no value for some parameters, between the model's name and the reason. */
+    public static final String CANNOT_WORK_OUT = " cannot be worked out for these parameters: ";
+
     private final ServiceModel model;
     private final ServiceDocument service;
     private final String pointer;
@@ -99,7 +102,7 @@ public final class ServiceExpansion {
     }
 
     private Problem notSound(Scope.Faulty e) {
-        return new Problem(pointer, "the model " + model.name() + " cannot be worked out for these parameters: " + e.getMessage());
+        return new Problem(pointer, "the model " + model.name() + CANNOT_WORK_OUT + e.getMessage());
     }
 
     private <T> T sound(Supplier<T> work) {

@@ -138,12 +138,12 @@ public final class Planner {
                 problems.add(new Problem("/remove/" + i, "there is no service named '" + name + "'"));
             }
             context.remove(name);
-            keptBy(name, order, context).ifPresent(problem -> problems.add(new Problem("/remove/" + order.remove().indexOf(name), problem)));
+            keptBy(name, order, context, "/remove/" + order.remove().indexOf(name)).ifPresent(problems::add);
         }
         for (Member member : List.copyOf(members)) {
             String name = member.service().name();
             if (order.renamed().containsKey(name)) {
-                keptBy(order.present(name), order, context).ifPresent(problem -> problems.add(new Problem(member.pointer() + "/renamed_from", problem)));
+                keptBy(order.present(name), order, context, member.pointer() + "/renamed_from").ifPresent(problems::add);
             } else if (member.stands().isPresent()) {
                 context.referrers(name).stream().filter(referrer -> !order.names(referrer.name())).forEach(referrer -> {
                     if (members.stream().noneMatch(each -> each.service().name().equals(referrer.name()))) {
@@ -159,10 +159,10 @@ public final class Planner {
     }
 
     /** Why a name cannot go: services refer to it that the order does not change. */
-    private static Optional<String> keptBy(String name, OrderDocument order, OrderContext context) {
+    private static Optional<Problem> keptBy(String name, OrderDocument order, OrderContext context, String pointer) {
         List<String> referrers = context.referrers(name).stream().map(PlanningSource.Service::name).filter(referrer -> !order.names(referrer)).sorted().toList();
-        return referrers.isEmpty() ? Optional.empty() : Optional.of(String.join(", ", referrers) + (referrers.size() == 1 ? " refers" : " refer") + " to " + name
-                + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order");
+        return referrers.isEmpty() ? Optional.empty() : Optional.of(new Problem(pointer, String.join(", ", referrers) + (referrers.size() == 1 ? " refers" : " refer") + " to " + name
+                + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order", referrers));
     }
 
     private static ServiceDocument document(PlanningSource.Service service) {
@@ -276,7 +276,8 @@ public final class Planner {
             before = member.stands().orElseThrow().devices();
         }
         return before.equals(statements.digests(expansion, network)) ? Optional.empty() : Optional.of(new Problem(member.pointer(), member.service().name() + " refers to "
-                + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are"));
+                + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are",
+                List.of(member.service().name())));
     }
 
     /** The secrets among the parameters of an order, by what was written, each with its sealed form. */

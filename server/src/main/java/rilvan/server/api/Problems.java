@@ -43,13 +43,18 @@ public class Problems extends ResponseEntityExceptionHandler {
     }
 
     /** One entry of a problem's {@code errors}. */
-    public record Entry(String pointer, String detail) {}
+    public record Entry(String pointer, String detail, List<String> together) {
+
+        Entry(String pointer, String detail) {
+            this(pointer, detail, List.of());
+        }
+    }
 
     @ExceptionHandler
     ProblemDetail refused(ValidationFailure refused) {
         List<Problem> problems = refused.problems();
         return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Refused", problems.size() == 1 ? "1 error"
-                : problems.size() + " errors", problems.stream().map(each -> new Entry(each.pointer(), each.message())).toList());
+                : problems.size() + " errors", problems.stream().map(each -> new Entry(each.pointer(), each.message(), each.together())).toList());
     }
 
     @ExceptionHandler
