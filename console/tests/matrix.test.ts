@@ -27,3 +27,12 @@ it('leaves a cell empty where there is no check, and shows a failed check before
   expect(routes.rows[0].cells.map((check) => check?.passed)).toEqual([false, undefined])
   expect(routes.rows[1].cells[0]).toBeNull()
 })
+
+it('lists what each device is asked about its own tables', () => {
+  const [origins] = matrices([made('origins', 'b', 'b VPN-1'), made('origins', 'a', 'a VPN-1')])
+  expect(origins.to).toEqual([''])
+  expect(origins.rows.map((row) => [row.from, row.cells.length])).toEqual([
+    ['a VPN-1', 1],
+    ['b VPN-1', 1],
+  ])
+})

@@ -34,6 +34,7 @@ const vuetify = createVuetify({
           success: '#2c6e49',
           error: '#a4342b',
           warning: '#a66a00',
+          info: '#1f5a8a',
         },
       },
       night: {
@@ -46,6 +47,7 @@ const vuetify = createVuetify({
           success: '#7fc79b',
           error: '#ef8f85',
           warning: '#e9b857',
+          info: '#8ec3ea',
         },
       },
     },

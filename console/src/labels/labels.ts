@@ -10,6 +10,20 @@ export function counts(check: { covers: string }): boolean {
   return !['NOT_TESTABLE_YET', 'CUSTOMER_TO_FOLLOW'].includes(check.covers)
 }
 
+/** How many checks passed, and how many say nothing of their service; of results none of which has failed. */
+export function passes(checks: { covers: string }[]): string {
+  const silent = checks.filter((check) => !counts(check))
+  if (!silent.length) return 'All ' + checks.length + ' checks passed.'
+  const kinds = [...new Set(silent.map((check) => check.covers))]
+  return (
+    checks.length -
+    silent.length +
+    ' checks passed, ' +
+    kinds.map((kind) => silent.filter((check) => check.covers === kind).length + ' ' + words(kind)).join(', ') +
+    '.'
+  )
+}
+
 export const forward = ['CONNECT', 'LOCK_AND_READ', 'EDIT_AND_VALIDATE', 'CONFIRMED_COMMIT', 'CHANGE', 'CHECKS', 'FINAL_READ', 'CONFIRM']
 
 const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error' }

@@ -18,7 +18,7 @@ const icon = (check: CheckResult) => (!counts(check) ? mdiClockOutline : !check.
       <table class="plain matrix">
         <thead>
           <tr>
-            <th>from</th>
+            <th>{{ table.to[0] ? 'from' : '' }}</th>
             <th v-for="to in table.to" :key="to" class="cell">
               <template v-for="(word, i) in to.split(' ')" :key="i"
                 >{{ i ? ' ' : '' }}<span class="text-no-wrap">{{ word }}</span></template

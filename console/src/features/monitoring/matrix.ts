@@ -12,6 +12,10 @@ export function matrices(checks: CheckResult[]): Matrix[] {
     const these = checks.filter((check) => check.observation === observation)
     const places = (end: 'from' | 'to') => [...new Set(these.map((check) => check[end]))].sort()
     const to = places('to')
+    // Where each device is asked about something of its own, a list says as much.
+    if (to.length === these.length && these.every((check) => check.to === check.from || check.to.startsWith(check.from + ' '))) {
+      return { observation, to: [''], rows: to.map((end) => ({ from: end, cells: [these.find((check) => check.to === end) ?? null] })) }
+    }
     // Of several checks between two places the one that fails is shown.
     const between = (from: string, end: string) => {
       const found = these.filter((check) => check.from === from && check.to === end)

@@ -3,7 +3,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { get, post } from '../../api/client'
 import type { CheckResult, ServiceDetail } from '../../api/types'
-import { kinds, outline, time } from '../../labels/labels'
+import { kinds, outline, passes, time } from '../../labels/labels'
 import CheckMatrix from '../monitoring/CheckMatrix.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import DriftList from '../../components/DriftList.vue'
@@ -80,7 +80,7 @@ watch(tab, (now) => {
     </v-alert>
     <v-alert v-if="detail.customersToFollow.length" type="info" variant="tonal" class="mb-4" title="Customer to follow">
       At {{ detail.customersToFollow.map((end) => end.device + ' ' + end.port).join(', ') }} the customer's router is still to be changed. Checks there are
-      repeated until they pass, and fail for nobody.
+      repeated, and fail no order until they have passed.
     </v-alert>
     <DriftList :drift="detail.drift" @decided="load" />
     <v-card>
@@ -118,7 +118,7 @@ watch(tab, (now) => {
         <div class="d-flex align-center px-3 pt-3">
           <span v-if="checking" class="quiet">running the checks …</span>
           <span v-else-if="checks && !checks.length" class="quiet">No checks: its model has none.</span>
-          <span v-else-if="checks && !failed.length" class="text-success">All {{ checks.length }} checks passed.</span>
+          <span v-else-if="checks && !failed.length" class="text-success">{{ passes(checks) }}</span>
           <span v-else-if="checks" class="text-error">{{ failed.length }} of {{ checks.length }} checks failed.</span>
           <v-spacer />
           <v-btn size="small" variant="tonal" :loading="checking" @click="check">Check again</v-btn>

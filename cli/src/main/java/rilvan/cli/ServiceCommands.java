@@ -89,7 +89,7 @@ final class ServiceCommands {
         if (customers != null && !customers.isEmpty()) {
             heading("customer to follow");
             customers.forEach(each -> Terminal.say("  at " + ((JsonObject) each).getString("device") + " " + ((JsonObject) each).getString("port")
-                    + ": checks there are repeated until they pass, and fail for nobody"));
+                    + ": checks there are repeated, and fail no order until they have passed"));
         }
         heading("history");
         for (Object each : detail.getArray("history")) {

@@ -91,13 +91,14 @@ class OverTimeTest {
         JsonObject order = placed(agreed);
         assertThat(order.getObject("order").getString("state")).isEqualTo("DONE");
         assertThat(order.getArray("checks").stream().map(JsonObject.class::cast).filter(each -> each.getString("covers").equals("CUSTOMER_TO_FOLLOW")))
-                .isNotEmpty().allSatisfy(each -> assertThat(each.getString("value")).startsWith("customer to follow: "));
+                .isNotEmpty().allSatisfy(each -> assertThat(each.getString("value")).contains("has no route"));
+        assertThat(product.rilvan("", "order", "show", Long.toString(order.getObject("order").getLong("id"))).output()).contains("decided: 6 checks passed, 2 customer to follow");
         assertThat(customersToFollow()).hasSize(1);
         assertThat(product.rilvan("", "service", "check", "tidewater-clinics")).satisfies(run -> {
             assertThat(run.code()).isZero();
-            assertThat(run.output()).contains("customer to follow: ");
+            assertThat(run.output()).contains("customer to follow  reach");
         });
-        assertThat(product.rilvan("", "service", "show", "tidewater-clinics").output()).contains("at haven-pe1 access-1: checks there are repeated until they pass");
+        assertThat(product.rilvan("", "service", "show", "tidewater-clinics").output()).contains("at haven-pe1 access-1: checks there are repeated");
         // Another order on the service finds it so too.
         String more = changed.replace("198.51.100.64/26", "198.51.100.64/27");
         done(more);

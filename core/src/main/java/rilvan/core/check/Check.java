@@ -2,6 +2,7 @@ package rilvan.core.check;
 
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -46,7 +47,13 @@ public record Check(String service, String observation, boolean wanted, Map<Stri
 
     /** What it looks for, in words. */
     public String end() {
-        return words(to);
+        return Stream.concat(Stream.of(words(to)), table().stream()).collect(Collectors.joining(" "));
+    }
+
+    /** The VRF, wire, bridge or segment that it is about as a whole; absent where it looks for something in it or beyond. */
+    Optional<String> table() {
+        return Stream.of("address", "port", "prefix", "behind").anyMatch(to::containsKey) ? Optional.empty()
+                : Stream.of("vrf", "name").map(from::get).filter(String.class::isInstance).map(String.class::cast).findFirst();
     }
 
     private static String words(Map<String, Object> place) {

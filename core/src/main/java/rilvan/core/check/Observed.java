@@ -3,8 +3,10 @@ package rilvan.core.check;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import rilvan.core.document.PlainText;
 
 /**
@@ -47,6 +49,14 @@ public record Observed(Check check, String observer, String target, Coverage cov
                 + (failing.size() > MOST_TOLD ? "; and " + (failing.size() - MOST_TOLD) + " more" : "");
     }
 
+    /** How many checks passed, and how many say nothing of their service, in words; of results none of which has failed. */
+    public static String passes(List<Observed> results) {
+        long counting = results.stream().filter(each -> each.covers.counts()).count();
+        return counting + (counting == 1 ? " check passed" : " checks passed")
+                + Stream.of(Coverage.values()).filter(coverage -> !coverage.counts()).map(coverage -> Map.entry(coverage, results.stream().filter(each -> each.covers == coverage).count()))
+                        .filter(each -> each.getValue() > 0).map(each -> ", " + each.getValue() + " " + each.getKey().words()).collect(Collectors.joining());
+    }
+
     /** How much of a service a check covers. A check that needs a customer router which is not known yet, or still to be changed, covers nothing. */
     public enum Coverage {
         NOT_TESTABLE_YET, CUSTOMER_TO_FOLLOW, TO_THE_HANDOFF, END_TO_END;
@@ -54,6 +64,10 @@ public record Observed(Check check, String observer, String target, Coverage cov
         /** Whether the result says anything of the service. */
         public boolean counts() {
             return this == TO_THE_HANDOFF || this == END_TO_END;
+        }
+
+        String words() {
+            return name().toLowerCase(Locale.ROOT).replace('_', ' ');
         }
     }
 }

@@ -30,8 +30,8 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
         request.put("to", check.to());
         String device = (String) check.from().get("device");
         if (!check.from().containsKey("beyond")) {
-            String target = Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf)
-                    .collect(Collectors.joining(" "));
+            String target = Stream.concat(Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf),
+                    check.table().stream()).collect(Collectors.joining(" "));
             boolean missing = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
             return new Viewpoint(check, device, request, target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
         }
@@ -48,9 +48,9 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
                 here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF);
     }
 
-    /** Looked at before the customer has changed the router there: it fails for nobody. */
+    /** Looked at before the customer has changed the router there: it fails no order. */
     public Observed customerToFollow(String words, Map<String, String> tells) {
-        return new Observed(check, observer, target, Coverage.CUSTOMER_TO_FOLLOW, true, "customer to follow: " + words, tells, "");
+        return new Observed(check, observer, target, Coverage.CUSTOMER_TO_FOLLOW, true, words, tells, "");
     }
 
     private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {

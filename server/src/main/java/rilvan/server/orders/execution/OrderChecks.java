@@ -137,7 +137,7 @@ final class OrderChecks {
         Map<String, List<Observed>> failed = seen.stream().filter(each -> !each.passed()).collect(Collectors.groupingBy(each -> each.check().service()));
         // A check of another service may fail because of any service of the order.
         Set<String> failing = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
-        String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? seen.size() + (seen.size() == 1 ? " check passed" : " checks passed") + (plan.gaps().isEmpty() ? "" : "; " + plan.gaps())
+        String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? Observed.passes(seen) + (plan.gaps().isEmpty() ? "" : "; " + plan.gaps())
                 : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
                         .map(service -> verdictOn(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
         return new Verdict(failed.isEmpty(), summary, failing);
