@@ -6,6 +6,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.HelpCommand;
@@ -75,6 +76,12 @@ public final class Kit {
             description = "Reads every model and dialect and says what is wrong in them, with file, line and column.")
     int check(@Mixin Folder folder) throws IOException {
         Catalog catalog = Catalog.read(folder.models);
+        catalog.models().forEach((name, model) -> {
+            Set<String> unchecked = model.unchecked(catalog.vocabulary());
+            if (!unchecked.isEmpty()) {
+                say("warning: no check of " + name + " fails where one of these is wrong on a device: " + String.join(", ", unchecked));
+            }
+        });
         say("all is well: " + catalog.models().size() + " service models, " + catalog.dialects().size() + " dialects, "
                 + catalog.vocabulary().clauses().size() + " clauses");
         return 0;

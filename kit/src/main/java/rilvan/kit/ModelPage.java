@@ -6,6 +6,8 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
@@ -136,11 +138,18 @@ final class ModelPage {
         if (model.observations().isEmpty()) {
             line("It has no checks: an order only verifies that the devices hold what was ordered, and says so.");
         } else {
-            line("| check | what is looked at | it must |");
-            line("|---|---|---|");
+            line("| check | what is looked at | it must | fails where these are wrong |");
+            line("|---|---|---|---|");
             model.observations().forEach((observation, wanted) -> line("| `" + observation + "` | "
                     + catalog.vocabulary().observations().get(observation).get("description") + " | "
-                    + (wanted.size() == 2 ? "be so in some places, and not in others" : wanted.contains(true) ? "be so" : "not be so") + " |"));
+                    + (wanted.size() == 2 ? "be so in some places, and not in others" : wanted.contains(true) ? "be so" : "not be so") + " | "
+                    + catalog.vocabulary().exercises().get(observation).stream().map(clause -> "`" + clause + "`").collect(Collectors.joining(", ")) + " |"));
+            Set<String> unchecked = model.unchecked(catalog.vocabulary());
+            if (!unchecked.isEmpty()) {
+                line("");
+                line("No check fails where one of these is wrong on a device: " + unchecked.stream().map(field -> "`" + field + "`").collect(Collectors.joining(", "))
+                        + ". Readings find them as drift.");
+            }
         }
         line("");
     }

@@ -1,16 +1,23 @@
 package rilvan.kit;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import java.util.Random;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.document.Document;
+import rilvan.core.model.Vocabulary;
 
 /** The tables of tests beside every shipped model, and the pages that are made from them. */
 class ShippedModelsTest {
@@ -44,6 +51,27 @@ class ShippedModelsTest {
         System.out.println("varying with seed " + seed);
         return catalog.models().keySet().stream().map(model -> DynamicTest.dynamicTest(model, () ->
                 assertThat(new ModelTests(catalog, MODELS, MODELS.resolve("services").resolve(model)).vary(400, new Random(seed))).as("seed %d", seed).isEmpty())).toList();
+    }
+
+    @Test
+    void whatNoCheckOfAModelSeesIsKnown() throws IOException {
+        Catalog catalog = Catalog.read(MODELS);
+        Map<String, List<String>> unchecked = new TreeMap<>();
+        catalog.models().forEach((name, model) -> unchecked.put(name, List.copyOf(model.unchecked(catalog.vocabulary()))));
+        assertThat(unchecked).isEqualTo(Map.of("l2vpn", List.of(), "vpls", List.of(), "tenant", List.of("attachment.mtu"), "device-text", List.of("native.label", "native.text", "native.values"),
+                "l3vpn", List.of("bgp-peer.filter_out", "bgp-peer.limit", "bgp-peer.origin", "bgp-peer.override", "bgp-peer.own_as", "ospf.domain", "ospf.tag", "vrf.paths")));
+    }
+
+    /** A field that is named by itself is exercised by observations that name it, and by no others. */
+    @Test
+    void theVocabularyNamesOnlyClausesAndFieldsThatThereAre() throws IOException {
+        String text = Files.readString(MODELS.resolve("vocabulary.yaml"));
+        Vocabulary vocabulary = Vocabulary.read(Document.read(text));
+        assertThat(vocabulary.exercise(Set.of("reach"), "attachment", "port")).isTrue();
+        assertThat(vocabulary.exercise(Set.of("reach"), "attachment", "rate")).isFalse();
+        assertThat(vocabulary.exercise(Set.of("rate"), "attachment", "rate")).isTrue();
+        assertThatThrownBy(() -> Vocabulary.read(Document.read(text.replace("exercises: [bridge.mac_limit]", "exercises: [bridge.mac_limits]"))))
+                .hasMessageContaining("/observations/learning/exercises").hasMessageContaining("there is no clause or field 'bridge.mac_limits'");
     }
 
     private static List<ModelTests.Outcome> outcomes(Catalog catalog, Path folder) {

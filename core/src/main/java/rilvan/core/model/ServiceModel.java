@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.expression.Scope;
@@ -53,6 +54,16 @@ public record ServiceModel(
         Map<String, Set<Boolean>> observations = new LinkedHashMap<>();
         expectations.said().forEach(each -> observations.computeIfAbsent(each.observation(), name -> new LinkedHashSet<>()).add(each.wanted()));
         return observations;
+    }
+
+    /** The fields of clauses, as {@code CLAUSE.FIELD}, that differ from service to service and that no check of this model fails for; words for people left out. */
+    public Set<String> unchecked(Vocabulary vocabulary) {
+        Set<String> unchecked = new TreeSet<>();
+        Set<String> checked = observations().keySet();
+        statements.said().forEach(statement -> statement.says().computed().stream()
+                .filter(field -> !field.equals("description") && !vocabulary.exercise(checked, statement.clause(), field))
+                .forEach(field -> unchecked.add(statement.clause() + "." + field)));
+        return unchecked;
     }
 
     /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */

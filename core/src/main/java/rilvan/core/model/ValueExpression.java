@@ -11,6 +11,7 @@ import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 import rilvan.core.expression.Values;
@@ -23,6 +24,11 @@ sealed interface ValueExpression {
     /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
     default Map<String, String> references() {
         return Map.of();
+    }
+
+    /** Of a group, the fields whose values are worked out. */
+    default List<String> computed() {
+        return List.of();
     }
 
     /** The same whatever the service. */
@@ -55,6 +61,11 @@ sealed interface ValueExpression {
                 values[i] = fields.get(i).value(names);
             }
             return new Values(layout, values);
+        }
+
+        @Override
+        public List<String> computed() {
+            return IntStream.range(0, fields.size()).filter(i -> !(fields.get(i) instanceof Constant)).mapToObj(layout.inOrder()::get).toList();
         }
 
         @Override

@@ -1,7 +1,10 @@
 package rilvan.core.model;
 
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -12,11 +15,15 @@ import rilvan.core.document.ValidationFailure;
  *
  * @param clauses statements about one device, by name
  * @param observations what can be looked for, by name
+ * @param exercises by observation, the clauses that it fails for where they are wrong on a device, as {@code CLAUSE} or {@code CLAUSE.FIELD}
+ * @param unobserved fields of clauses that no observation fails for, as {@code CLAUSE.FIELD}
  * @param timeouts seconds within which a check must pass, by observation, where an observation has a timeout of its own
  */
-public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations, Map<String, Integer> timeouts) {
+public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations, Map<String, Set<String>> exercises, Set<String> unobserved,
+        Map<String, Integer> timeouts) {
 
     private static final String TIMEOUT = "timeout";
+    private static final String EXERCISES = "exercises";
     private static final long LONGEST_TIMEOUT_SECONDS = 600;
 
     /**
@@ -24,8 +31,9 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
      */
     public static Vocabulary read(Document document) {
         DocumentReader reader = new DocumentReader(document);
-        Fields root = reader.root("clauses", "observations");
+        Fields root = reader.root("clauses", "observations", "unobserved");
         Map<String, Integer> timeouts = new LinkedHashMap<>();
+        Map<String, Set<String>> exercises = new LinkedHashMap<>();
         Map<String, Object> observations = new LinkedHashMap<>();
         root.open("observations").forEach((name, entry) -> {
             Map<String, Object> schema = new LinkedHashMap<>(Parameters.map(entry));
@@ -35,11 +43,37 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             } else if (own != null) {
                 reader.refuse("/observations/" + name + "/" + TIMEOUT, "expected a whole number of seconds, 1 to " + LONGEST_TIMEOUT_SECONDS);
             }
+            exercises.put(name, exercised(reader, "/observations/" + name + "/" + EXERCISES, schema.remove(EXERCISES), root.open("clauses")));
             observations.put(name, schema);
         });
-        Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", root.open("clauses")), schemas(reader, "/observations", observations), timeouts);
+        Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", root.open("clauses")), schemas(reader, "/observations", observations), exercises,
+                exercised(reader, "/unobserved", root.list("unobserved"), root.open("clauses")), timeouts);
         reader.finish();
         return vocabulary;
+    }
+
+    private static Set<String> exercised(DocumentReader reader, String pointer, Object listed, Map<String, Object> clauses) {
+        Set<String> exercised = new LinkedHashSet<>();
+        if (listed instanceof List<?> names) {
+            names.stream().map(String::valueOf).forEach(name -> {
+                String[] parts = name.split("\\.", 2);
+                if (!clauses.containsKey(parts[0])
+                        || parts.length > 1 && !Parameters.map(Parameters.map(clauses.get(parts[0])).get("properties")).containsKey(parts[1])) {
+                    reader.refuse(pointer, "there is no clause or field '" + name + "'");
+                }
+                exercised.add(name);
+            });
+        } else if (listed != null) {
+            reader.refuse(pointer, "expected a list of clauses, and of fields as CLAUSE.FIELD");
+        }
+        return exercised;
+    }
+
+    /** Whether some of the observations fail where a field of a clause is wrong on a device. */
+    public boolean exercise(Set<String> some, String clause, String field) {
+        String named = clause + "." + field;
+        boolean byItself = unobserved.contains(named) || exercises.values().stream().anyMatch(each -> each.contains(named));
+        return some.stream().anyMatch(observation -> exercises.getOrDefault(observation, Set.of()).contains(byItself ? named : clause));
     }
 
     private static Map<String, Map<String, Object>> schemas(DocumentReader reader, String pointer, Map<String, Object> entries) {
