@@ -28,8 +28,8 @@ public record Drift(Path at, String ordered, Optional<String> found, SortedSet<S
         for (Map.Entry<Path, Ledger.Entry> each : new TreeMap<>(ledger.entries()).entrySet()) {
             Path path = each.getKey();
             String ordered = each.getValue().value();
-            Optional<String> found = holds.at(path).filter(Node::present).map(Node::value);
-            if (found.equals(Optional.of(ordered)) || gone.filter(above -> above.covers(path)).isPresent()) {
+            Optional<String> found = holds.valueAt(path);
+            if (each.getValue().says(found) || gone.filter(above -> above.covers(path)).isPresent()) {
                 continue;
             }
             SortedSet<String> services = new TreeSet<>();

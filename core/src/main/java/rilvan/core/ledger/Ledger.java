@@ -31,6 +31,11 @@ public record Ledger(Map<Path, Entry> entries) {
             }
         }
 
+        /** Whether this is what was found: a value, or nothing where the node is gone. */
+        public boolean says(Optional<String> found) {
+            return found.equals(Optional.of(value));
+        }
+
         public boolean ownedBy(String service) {
             return owners.stream().anyMatch(owner -> owner.service().equals(service));
         }

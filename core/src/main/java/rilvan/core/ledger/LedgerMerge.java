@@ -108,21 +108,16 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     private static boolean isSettled(Path path, MergedValue want, Node holds, Map<Path, MergedValue> wanted, Ledger ledger, Map<Path, Decision> decisions,
             Set<Path> left, List<Path> asFound, List<String> conflicts) {
         Entry earlier = ledger.entries().get(path);
-        Optional<String> found = holds.at(path).filter(Node::present).map(Node::value);
-        if (earlier == null || found.equals(Optional.of(earlier.value())) || found.equals(Optional.of(want.value()))) {
+        Optional<String> found = holds.valueAt(path);
+        if (earlier == null || earlier.says(found) || found.equals(Optional.of(want.value()))) {
             return true;
         }
-        for (Path at = path; ; at = at.parent()) {
-            if (decisions.get(at) == Decision.RESTORE) {
-                return true;
-            }
-            if (decisions.get(at) == Decision.LEAVE || left.contains(at)) {
+        Optional<Decision> decided = decided(path, decisions, left);
+        if (decided.isPresent()) {
+            if (decided.get() == Decision.LEAVE) {
                 asFound.add(path);
-                return true;
             }
-            if (at.isRoot()) {
-                break;
-            }
+            return true;
         }
         if (found.isPresent() || !isWithinGone(path, holds, wanted, ledger)) {
             String service = earlier.owners().first().service();
@@ -132,6 +127,22 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                     + ", 'leave' leaves it as it is");
         }
         return false;
+    }
+
+    /** What a person has decided about drift at a node: for the node itself, or for the nearest one above it. */
+    private static Optional<Decision> decided(Path path, Map<Path, Decision> decisions, Set<Path> left) {
+        for (Path at = path; ; at = at.parent()) {
+            Decision decision = decisions.get(at);
+            if (decision == Decision.RESTORE || decision == Decision.LEAVE) {
+                return Optional.of(decision);
+            }
+            if (left.contains(at)) {
+                return Optional.of(Decision.LEAVE);
+            }
+            if (at.isRoot()) {
+                return Optional.empty();
+            }
+        }
     }
 
     /** Whether an entry above is gone too, over which somebody decides anyway. */
@@ -231,7 +242,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
             if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
                 left.add(path);
-            } else if (!says.equals(Optional.of(entry.value())) && !isRestored(path, decisions)) {
+            } else if (!entry.says(says) && decided(path, decisions, Set.of()).filter(Decision.RESTORE::equals).isEmpty()) {
                 conflicts.add(path + " is " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
                         + entry.owners().first().service() + " had set '" + entry.value()
                         + "'; it was changed outside Rilvan. The decision 'restore' sets what was there before the service, 'leave' leaves it as it is");
@@ -245,10 +256,6 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
         }
         return result;
-    }
-
-    private static boolean isRestored(Path path, Map<Path, Decision> decisions) {
-        return decisions.entrySet().stream().anyMatch(each -> each.getValue() == Decision.RESTORE && each.getKey().covers(path));
     }
 
     /** Orders of lists that have no entries left do not count as something that stands there. */

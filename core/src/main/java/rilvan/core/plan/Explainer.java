@@ -219,7 +219,7 @@ public final class Explainer {
             entry.owners().forEach(owner -> because.add(because(device, dialect, path, entry.value(), owner, said)));
         }
         Optional<String> value = node.map(Node::value);
-        return new Explained(path.toString(), Secret.masked(value.orElse("")), entry == null || value.equals(Optional.of(entry.value())) ? ""
+        return new Explained(path.toString(), Secret.masked(value.orElse("")), entry == null || entry.says(value) ? ""
                 : Secret.masked((value.isEmpty() ? "gone from the device" : "changed outside Rilvan") + (entry.value().isEmpty() ? "" : "; ordered: '" + entry.value() + "'")),
                 entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
     }

@@ -46,6 +46,11 @@ public record Node(boolean present, String value, PSortedMap<Step, Node> childre
         return Optional.of(node);
     }
 
+    /** What a node says that is present in its own right; absent where there is none. */
+    public Optional<String> valueAt(Path path) {
+        return at(path).filter(Node::present).map(Node::value);
+    }
+
     /** This node with its child replaced; an empty child is taken away. */
     public Node withChild(Step step, Node child) {
         return new Node(present, value, child.isEmpty() ? children.minus(step) : children.plus(step, child));
