@@ -73,17 +73,17 @@ public final class Kit {
     }
 
     @Command(name = "check", mixinStandardHelpOptions = true,
-            description = "Reads every model and dialect and says what is wrong in them, with file, line and column.")
+            description = "Reads every model and dialect and says what is wrong in them, with file, line and column; warns of what no check of a model sees.")
     int check(@Mixin Folder folder) throws IOException {
         Catalog catalog = Catalog.read(folder.models);
+        say("all is well: " + catalog.models().size() + " service models, " + catalog.dialects().size() + " dialects, "
+                + catalog.vocabulary().clauses().size() + " clauses");
         catalog.models().forEach((name, model) -> {
             Set<String> unchecked = model.unchecked(catalog.vocabulary());
             if (!unchecked.isEmpty()) {
                 say("warning: no check of " + name + " fails where one of these is wrong on a device: " + String.join(", ", unchecked));
             }
         });
-        say("all is well: " + catalog.models().size() + " service models, " + catalog.dialects().size() + " dialects, "
-                + catalog.vocabulary().clauses().size() + " clauses");
         return 0;
     }
 
