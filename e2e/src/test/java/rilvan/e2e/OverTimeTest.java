@@ -91,7 +91,10 @@ class OverTimeTest {
         JsonObject order = placed(agreed);
         assertThat(order.getObject("order").getString("state")).isEqualTo("DONE");
         assertThat(order.getArray("checks").stream().map(JsonObject.class::cast).filter(each -> each.getString("covers").equals("CUSTOMER_TO_FOLLOW")))
-                .isNotEmpty().allSatisfy(each -> assertThat(each.getString("value")).contains("has no route"));
+                .isNotEmpty().allSatisfy(each -> {
+                    assertThat(each.getString("value")).contains("has no route");
+                    assertThat(each.getString("valueBefore")).contains(" of 3 answered");
+                });
         assertThat(product.rilvan("", "order", "show", Long.toString(order.getObject("order").getLong("id"))).output()).contains("decided: 6 checks passed, 2 customer to follow");
         assertThat(customersToFollow()).hasSize(1);
         assertThat(product.rilvan("", "service", "check", "tidewater-clinics")).satisfies(run -> {

@@ -35,6 +35,11 @@ public record Check(String service, String observation, boolean wanted, Map<Stri
         return ends().stream().anyMatch(customersToFollow::contains) ? new Check(service, observation, wanted, from, to, true) : this;
     }
 
+    /** What is looked at, whoever is still to follow: two checks that differ in nothing else look at the same. */
+    public Check subject() {
+        return customerFollows ? new Check(service, observation, wanted, from, to) : this;
+    }
+
     /** Whether it begins or ends on one of these devices. */
     public boolean touches(Set<String> devices) {
         return Stream.of(from, to).map(place -> place.get("device")).anyMatch(device -> device instanceof String name && devices.contains(name));

@@ -106,8 +106,8 @@ public final class Explainer {
      *
      * @throws ValidationFailure where it can no longer be worked out
      */
-    public Optional<Coverage> coverage(String service) {
-        return source.service(service).map(stands -> Coverage.of(List.of(expand(document(stands), stands.version())), stands.devices().keySet()));
+    public Optional<PlaceCoverage> coverage(String service) {
+        return source.service(service).map(stands -> PlaceCoverage.of(List.of(expand(document(stands), stands.version())), stands.devices().keySet()));
     }
 
     /**

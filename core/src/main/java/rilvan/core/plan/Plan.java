@@ -78,8 +78,8 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     }
 
     /** What it is proven by. */
-    public Coverage coverage() {
-        return Coverage.of(outcomes.stream().flatMap(outcome -> outcome.expansion().stream()).toList(),
+    public PlaceCoverage coverage() {
+        return PlaceCoverage.of(outcomes.stream().flatMap(outcome -> outcome.expansion().stream()).toList(),
                 parts().stream().map(DeviceChange::device).collect(Collectors.toSet()));
     }
 

@@ -47,9 +47,9 @@ public class Baseline {
             return seen.stream().filter(each -> !ordered.contains(each.check().service())).toList();
         }
 
-        /** What each check came to, for what is made again. */
+        /** What each check came to, by its subject, for what is made again. */
         public Map<Check, Observed> byCheck() {
-            return seen.stream().collect(Collectors.toMap(Observed::check, Function.identity(), (one, same) -> one));
+            return seen.stream().collect(Collectors.toMap(each -> each.check().subject(), Function.identity(), (one, same) -> one));
         }
     }
 

@@ -126,7 +126,7 @@ final class OrderChecks {
         List<CheckRow> rows = new ArrayList<>();
         Map<Check, Observed> earlier = before.byCheck();
         for (Observed each : seen) {
-            Optional<Observed> then = Optional.ofNullable(earlier.get(each.check()));
+            Optional<Observed> then = Optional.ofNullable(earlier.get(each.check().subject()));
             rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.covers().name(),
                     each.passed(), each.value(), then.map(Observed::passed).orElse(null), then.map(Observed::value).orElse(null), each.path()));
         }

@@ -16,8 +16,8 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
-import rilvan.core.plan.Coverage;
 import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.PlaceCoverage;
 import rilvan.core.plan.Plan;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
@@ -119,7 +119,7 @@ public class Planning {
         List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Taken.of(each))).distinct().sorted(BY_PLACE).toList();
         List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Taken.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(each -> !after.contains(Taken.of(each))).toList();
-        Coverage coverage = plan.coverage();
+        PlaceCoverage coverage = plan.coverage();
         return new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps());
     }
 

@@ -22,7 +22,7 @@ import rilvan.core.model.Expansion;
  * @param places the circuits and attachments of the services: where a customer's frames or packets enter
  * @param uncovered the places that no check of their service begins or ends at, in words
  */
-public record Coverage(List<Check> checks, int left, int places, List<String> uncovered) {
+public record PlaceCoverage(List<Check> checks, int left, int places, List<String> uncovered) {
 
     private static final int MOST_NAMED = 5;
 
@@ -34,7 +34,7 @@ public record Coverage(List<Check> checks, int left, int places, List<String> un
         }
     }
 
-    static Coverage of(List<Expansion> expansions, Set<String> devices) {
+    static PlaceCoverage of(List<Expansion> expansions, Set<String> devices) {
         CheckSelection selection = CheckSelection.of(expansions.stream().flatMap(each -> each.checks().stream()).toList(), devices);
         Set<String> uncovered = new TreeSet<>();
         int places = 0;
@@ -43,7 +43,7 @@ public record Coverage(List<Check> checks, int left, int places, List<String> un
             places += all.size();
             uncovered(all, expansion.checks()).forEach(place -> uncovered.add(place.inWords()));
         }
-        return new Coverage(selection.checks(), selection.left(), places, List.copyOf(uncovered));
+        return new PlaceCoverage(selection.checks(), selection.left(), places, List.copyOf(uncovered));
     }
 
     private static List<Place> places(List<Clause> clauses) {
