@@ -33,7 +33,7 @@ final class Networks {
         return "edge-" + number;
     }
 
-    /** So many provider edges in a row, each with so many access ports, holding next to nothing. */
+    /** Provider edges in a row, each with a number of access ports, holding next to nothing. */
     static InMemoryPlanningSource of(int edges, int ports) {
         StringBuilder text = new StringBuilder("network: bench\ndevices:\n");
         Map<String, String> configurations = new TreeMap<>();
@@ -70,7 +70,7 @@ final class Networks {
         return new InMemoryPlanningSource(CATALOG, network, configurations);
     }
 
-    /** A VPLS with a circuit on each of so many edges. */
+    /** A VPLS with a circuit on each of a number of edges. */
     static OrderDocument vpls(int edges) {
         StringBuilder text = new StringBuilder("services:\n  - name: mesh\n    tenant: Bench\n    model: vpls\n    parameters:\n      circuits:\n");
         for (int i = 0; i < edges; i++) {
@@ -79,7 +79,7 @@ final class Networks {
         return order(text.toString());
     }
 
-    /** A layer 3 VPN of so many sites over so many edges, each with a static route. */
+    /** A layer 3 VPN of a number of sites over a number of edges, each with a static route. */
     static OrderDocument l3vpn(String name, int sites, int edges, int from) {
         StringBuilder text = new StringBuilder("services:\n  - name: ").append(name)
                 .append("\n    tenant: Bench\n    model: l3vpn\n    parameters:\n      sites:\n");

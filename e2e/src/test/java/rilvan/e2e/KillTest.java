@@ -22,7 +22,7 @@ import org.junit.jupiter.api.Test;
  * Real orders on the real product, of which something is killed at a random moment: the instance that drives the order (by
  * SIGKILL), or the store (by SIGKILL); or the instance is stopped and woken after another has taken over. After each round the
  * order has ended, every device holds byte for byte what the services that stand make of it, nothing is held, and what stands
- * agrees with the devices. {@code e2e/kill N} runs so many rounds; the seed is printed, and taken from {@code -Drilvan.seed}.
+ * agrees with the devices. {@code e2e/kill N} runs N rounds; the seed is printed, and taken from {@code -Drilvan.seed}.
  */
 class KillTest {
 

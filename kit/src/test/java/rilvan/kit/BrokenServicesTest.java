@@ -137,7 +137,7 @@ class BrokenServicesTest {
         breakAll(example.getFileName().toString(), trial, trial.done(Files.readString(example)), Integer.MAX_VALUE);
     }
 
-    /** Services of dozens of places on a generated network. So many values, chosen anew each time, or all with {@code -Drilvan.breaks=2147483647}. */
+    /** Services of dozens of places on a generated network. A number of values, chosen anew each time, or all with {@code -Drilvan.breaks=2147483647}. */
     @TestFactory
     List<DynamicTest> valuesOfLargeServices() {
         int breaks = Integer.getInteger("rilvan.breaks", 40);

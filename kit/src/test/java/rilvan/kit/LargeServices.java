@@ -14,7 +14,7 @@ public final class LargeServices {
     private LargeServices() {}
 
     /**
-     * A network of so many devices.
+     * A network of a number of devices.
      *
      * @param role pe or leaf for all devices; vpls for four network-facing devices and user-facing ones otherwise
      */

@@ -72,7 +72,7 @@ final class Control implements AutoCloseable {
             case "POST /devices/NAME/faults":
                 JsonObject fault = JsonParser.object().from(body);
                 arm(device(path[2]).faults(), fault);
-                return "armed\n";
+                return "set\n";
             case "POST /devices/NAME/locked":
                 device(path[2]).lockedByAnother(Duration.ofSeconds(JsonParser.object().from(body).getInt("seconds", 0)));
                 return "locked\n";

@@ -38,7 +38,7 @@ import rilvan.protocol.netconf.NetconfSession;
  * Opens sessions over SSH, NETCONF or command line as the target says, and keeps them for a while: a session that is given back
  * in good order is handed out again, so that an order after another costs no new handshake.
  *
- * <p>A device lets in only so many at a time, so whoever wants more sessions with one waits in line. How many devices have one
+ * <p>A device accepts a limited number at a time, so whoever wants more sessions with one waits in line. How many devices have one
  * in use is up to the orders: an order that got half of its sessions must not wait for another that has the other half. In total
  * only those are bounded that nobody uses; those unused longest go first.
  */

@@ -73,7 +73,7 @@ public record Prefix(BigInteger bits, int length, int width) {
     /**
      * An address of this network, counted from its start, with the network's length.
      *
-     * @throws IllegalArgumentException where the network has not so many
+     * @throws IllegalArgumentException where the network has fewer
      */
     public Prefix nth(long number) {
         BigInteger offset = BigInteger.valueOf(number);

@@ -16,7 +16,7 @@ public record NativeLine(Sign sign, String text, String at) {
         return new NativeLine(sign, Secret.masked(text), at);
     }
 
-    /** What happens to a line: it stands around a change, comes, or goes. */
+    /** What happens to a line: it is around a change, is added, or is removed. */
     public enum Sign {
         AROUND, COMES, GOES
     }

@@ -44,7 +44,7 @@ public interface PlanningSource {
     List<Service> referrers(String name);
 
     /**
-     * A service as it stands.
+     * A service as it is now.
      *
      * @param version counts its changes, and the changes of what refers to it
      * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found

@@ -36,10 +36,10 @@ public sealed interface Request {
     /** Has the device check the candidate (§8.6). */
     record Validate() implements Request {}
 
-    /** Commits the candidate for so many seconds; without confirmation the device rolls back by itself (§8.4). */
+    /** Commits the candidate for a number of seconds; without confirmation the device rolls back by itself (§8.4). */
     record ConfirmedCommit(String token, int seconds) implements Request {}
 
-    /** Extends the confirmed commit of this token: the device waits so many seconds from now for its confirmation (§8.4.1). */
+    /** Extends the confirmed commit of this token: the device waits that number of seconds from now for its confirmation (§8.4.1). */
     record Extend(String token, int seconds) implements Request {}
 
     /** Confirms the commit of this token (§8.4.5.1). */

@@ -104,7 +104,7 @@ public final class Scope {
             this.below = below;
         }
 
-        /** This fault as one of a field: where it stands is told from one level further up. */
+        /** This fault as one of a field: its place is known one level further up. */
         public Faulty in(String field) {
             return new Faulty(getMessage(), "/" + field + below);
         }

@@ -44,7 +44,7 @@ sealed interface ParameterReader {
     /**
      * Where a value stands that is being checked.
      *
-     * @param above where what it stands in stands; null at the top, where the step is a pointer
+     * @param above the step above; null at the top, where the step is a pointer
      * @param siblings the group of fields it is one of
      */
     record Location(Location above, Object step, Map<String, Object> siblings, Around around) {
@@ -235,7 +235,7 @@ sealed interface ParameterReader {
                     seal.open(text);
                     return text;
                 } catch (IllegalArgumentException e) {
-                    // Not one of ours: it stands for nothing that is kept.
+                    // Not one of ours: it means nothing that is kept.
                     return Secret.MASK;
                 }
             }

@@ -174,7 +174,7 @@ public final class Parameters {
             case "boolean" -> SimpleType.BOOL;
             case "array" -> ListType.create(type(map(schema.get("items")), (String) schema.getOrDefault(DEFINITION, name) + ".item"));
             case "object" -> {
-                // What is defined once is one type, wherever it stands.
+                // What is defined once is one type, wherever it is used.
                 String type = (String) schema.getOrDefault(DEFINITION, name);
                 Map<String, CelType> fields = new LinkedHashMap<>();
                 map(schema.getOrDefault("properties", Map.of())).forEach((field, property) ->

@@ -8,13 +8,13 @@ import java.util.Optional;
  *
  * @param family name of the dialect it speaks
  * @param role what it is in the network: {@code pe}, {@code ce} …
- * @param site where it stands
+ * @param site its location
  * @param address the address its management session is opened to
  * @param managementPort TCP port of that session
  * @param credential name of the credential to sign in with; the credential itself lives in the store, encrypted
  * @param loopback the address other devices of the network know it by; empty where it has none
  * @param inService whether services may be put on it
- * @param at where it stands on the map: to the right and down, each from 0 to 1000; empty where that is not said
+ * @param at its place on the map: to the right and down, each from 0 to 1000; empty where that is not said
  */
 public record Device(
         String name, String family, String role, String site, String address, int managementPort, String credential,

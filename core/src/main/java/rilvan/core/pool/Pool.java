@@ -39,7 +39,7 @@ public record Pool(String name, long from, long to, List<Span> reserved, Form fo
     }
 
     /**
-     * Text around the number: {@code {}} where it goes in decimal, {@code {hex:4}} for so many bytes in hexadecimal, parted
+     * Text around the number: {@code {}} where it goes in decimal, {@code {hex:4}} for a number of bytes in hexadecimal, parted
      * by colons.
      */
     public record Text(String pattern) implements Form {

@@ -7,7 +7,7 @@ import java.util.Optional;
 import rilvan.core.schema.SchemaTable.MalformedTable;
 
 /**
- * A line of a table: what it says, and how deep it stands.
+ * A line of a table: its text, and its depth.
  *
  * @param number counted from 1, for messages
  * @param depth levels of indentation, two blanks each
@@ -31,7 +31,7 @@ record TableLine(int number, int depth, String content) {
     /**
      * What this line stands in, of the lines above it that are still open, the innermost first; those that end here are taken off.
      *
-     * @throws MalformedTable where it stands too deep
+     * @throws MalformedTable where it is too deep
      */
     <T> Optional<T> parent(Deque<T> open) {
         if (depth > open.size()) {

@@ -100,7 +100,7 @@ public sealed interface ValueType {
         }
     }
 
-    /** A decimal number with at most so many digits after the point (RFC 7950 §9.3). */
+    /** A decimal number with a bounded number of digits after the point (RFC 7950 §9.3). */
     record Decimal(int digits) implements ValueType {
         @Override
         public String canonical(String text) {

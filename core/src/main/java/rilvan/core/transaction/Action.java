@@ -30,7 +30,7 @@ public sealed interface Action {
     record ReadRecord() implements Action {}
 
     /**
-     * An attempt has gone back whole: see which services are at fault, and write down what is left without them. Answered by
+     * An attempt has been rolled back whole: see which services are at fault, and write down what is left without them. Answered by
      * {@link Event.RetryPlanned}, by {@link Event.NothingLeft}, or by {@link Event.Overtaken}.
      */
     record RetryWithout(Blame blame) implements Action {}

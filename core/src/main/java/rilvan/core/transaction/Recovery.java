@@ -127,7 +127,7 @@ final class Recovery {
         }
     }
 
-    /** Confirms where the candidate holds nobody's edits; otherwise waits, until the device has gone back and can be locked. */
+    /** Confirms where the candidate holds nobody's edits; otherwise waits, until the device has rolled back and can be locked. */
     private void compared(Participant participant, List<Answer> answers) {
         List<String> both = Participant.texts(answers);
         if (!participant.connected) {

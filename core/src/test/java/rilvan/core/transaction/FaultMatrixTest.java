@@ -282,7 +282,7 @@ class FaultMatrixTest {
         boolean stands = Set.of(Mischief.EDITS_IN_CANDIDATE_AT_CONFIRM, Mischief.CONFIRM_REFUSED_BECAUSE_DONE, Mischief.CONFIRM_TOO_LATE,
                 Mischief.PROOF_LONGER_THAN_THE_TIMER, Mischief.TAKEN_BACK_AFTER_THE_DECISION, Mischief.RESTART_BEFORE_SAVING).contains(mischief);
         assertThat(end).as("%s: %s", name, world.reason()).isEqualTo(stands ? State.DONE : State.ROLLED_BACK);
-        assertThat(script.happened || !script.armed()).as("%s: an empty cell", name).isTrue();
+        assertThat(script.happened || !script.pending()).as("%s: an empty cell", name).isTrue();
         return stands ? "done" : "rolled back";
     }
 
@@ -353,7 +353,7 @@ class FaultMatrixTest {
         }
 
         /** Whether something was planned that has to happen for the story to be told. */
-        boolean armed() {
+        boolean pending() {
             return !planned.isEmpty() || blow != Blow.NONE;
         }
 

@@ -82,7 +82,7 @@ final class SimulatedDevice {
     private boolean liesAboutCancel;
     private boolean liesAboutConfirm;
     private boolean keepsAtExpiry;
-    private boolean armed;
+    private boolean prepared;
     private boolean decided;
     private boolean readAsAfter;
     private final boolean stubborn;
@@ -95,7 +95,7 @@ final class SimulatedDevice {
     private boolean compared;
 
     /**
-     * @param stubborn whether it refuses the change for good once it has gone back
+     * @param stubborn whether it refuses the change for good once it has rolled back
      */
     SimulatedDevice(DeviceChange part, Node start, Whim whim, List<String> broken, boolean stubborn) {
         this.part = part;
@@ -107,8 +107,8 @@ final class SimulatedDevice {
         this.stubborn = stubborn;
     }
 
-    void armed(boolean now) {
-        armed = now;
+    void prepared(boolean now) {
+        prepared = now;
     }
 
     void decided() {
@@ -479,7 +479,7 @@ final class SimulatedDevice {
     }
 
     private void mayChange(int session, String what) {
-        check(armed, "sends " + what + " before PREPARED is stored");
+        check(prepared, "sends " + what + " before PREPARED is stored");
         check(part.kind() == DeviceKind.COMMAND_LINE || runningLock == session && (!hasCandidate() || candidateLock == session),
                 "sends " + what + " without its locks");
     }

@@ -45,7 +45,7 @@ final class SimulatedWorld {
     /** How a history goes. */
     interface Fate {
 
-        /** Which of so many actions under way comes to pass next. */
+        /** Which of the actions under way comes to pass next. */
         int next(int underWay);
 
         Blow at(Action action);
@@ -323,9 +323,9 @@ final class SimulatedWorld {
         identities = write.sessions();
         identities.forEach((device, ids) -> onRecord.computeIfAbsent(device, each -> new HashSet<>()).addAll(ids));
         if (stored == State.PREPARED) {
-            devices.values().forEach(device -> device.armed(true));
+            devices.values().forEach(device -> device.prepared(true));
         } else if (stored == State.CONNECTED) {
-            devices.values().forEach(device -> device.armed(false));
+            devices.values().forEach(device -> device.prepared(false));
         }
         if (stored == State.DECIDED) {
             devices.values().forEach(SimulatedDevice::decided);

@@ -122,7 +122,7 @@ class TransactionSimulationTest {
         return world;
     }
 
-    /** Anything may happen, more or less often, for so many steps; then the world behaves. */
+    /** Anything may happen, more or less often, for a number of steps; then the world behaves. */
     private static final class RandomFate implements SimulatedWorld.Fate, SimulatedDevice.Whim {
         private final Random random;
         private final double faults;

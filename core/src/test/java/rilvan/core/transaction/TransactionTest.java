@@ -72,7 +72,7 @@ class TransactionTest {
             } else if (action instanceof Action.Write write) {
                 records.add(write.state());
                 if (write.state() == State.PREPARED) {
-                    devices.values().forEach(device -> device.armed(true));
+                    devices.values().forEach(device -> device.prepared(true));
                 }
                 if (write.state() == State.DECIDED) {
                     devices.values().forEach(SimulatedDevice::decided);

@@ -26,7 +26,7 @@ public final class Convergence {
     private final AtomicLong underWay = new AtomicLong();
     private volatile Snapshot snapshot = new Snapshot(-1, null, null);
 
-    /** What the network does after so many changes. */
+    /** What the network does after a number of changes. */
     private record Snapshot(long changes, Forwarding forwarding, Answers answers) {}
 
     /** What one device's configuration comes to. */

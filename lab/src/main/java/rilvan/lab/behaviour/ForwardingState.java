@@ -52,7 +52,7 @@ final class ForwardingState {
                 domain.pseudowires().stream().filter(each -> each.peer().equals(address)).findFirst());
     }
 
-    /** Why a device does not learn just so many addresses for a bridge, 0 for any number; absent where it does. */
+    /** Why a device does not learn exactly a number of addresses for a bridge, 0 for any number; absent where it does. */
     Optional<String> notLearning(String device, String name, long stations) {
         Optional<Domain> domain = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name));
         return domain.isEmpty() ? Optional.of("there is no " + name) : domain.get().stations() == stations ? Optional.empty()

@@ -141,7 +141,7 @@ public final class FrameForwarding {
     }
 
     private Optional<String> strayed(AttachmentPoint from, Address source, AttachmentPoint to, Address destination, int payload) {
-        return barred(from, payload).or(() -> {
+        return refused(from, payload).or(() -> {
             Sent sent = sent(from, payload);
             String device = from.device();
             Optional<Gateway> gateway = sent.at().domain().gateway();
@@ -163,11 +163,11 @@ public final class FrameForwarding {
 
     /** Why a frame does not get from one circuit to another; absent where it does. */
     Optional<String> lost(AttachmentPoint from, AttachmentPoint to, int payload) {
-        return barred(from, payload).or(() -> flooded(sent(from, payload), to, "frames from " + from.device() + " " + from.port()));
+        return refused(from, payload).or(() -> flooded(sent(from, payload), to, "frames from " + from.device() + " " + from.port()));
     }
 
     /** Why a customer's frame does not come in at a circuit; absent where it does. */
-    private Optional<String> barred(AttachmentPoint from, int payload) {
+    private Optional<String> refused(AttachmentPoint from, int payload) {
         Optional<Switch> at = Optional.ofNullable(switches.get(from.device()));
         Optional<Circuit> circuit = at.flatMap(each -> each.circuit(from.port(), from.number()));
         return circuit.isEmpty() || at.get().domainOf(from.port(), from.number()).isEmpty()

@@ -8,14 +8,14 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Supplier;
 
 /**
- * Faults that somebody has armed on a device: the next time it takes a step, or each time for a while, it refuses it, takes long
+ * Faults that somebody has set on a device: the next time it takes a step, or each time for a while, it refuses it, takes long
  * over it, says nothing any more, is lost for a while, or starts anew.
  */
 public final class Faults {
 
     private final Supplier<List<Runnable>> sessions;
     private final Runnable restart;
-    private final Map<FaultPoint, Armed> armed = new ConcurrentHashMap<>();
+    private final Map<FaultPoint, Pending> pending = new ConcurrentHashMap<>();
     private volatile long backAt = System.nanoTime();
 
     /** What a device can be made to fail at. */
@@ -49,7 +49,7 @@ public final class Faults {
         record Restart(Duration away) implements Trouble {}
     }
 
-    private record Armed(Trouble trouble, Optional<Long> until) {}
+    private record Pending(Trouble trouble, Optional<Long> until) {}
 
     /** The step is not taken now, but after a pause. Nothing has been done of it. */
     public static final class NotYet extends RuntimeException {
@@ -91,12 +91,12 @@ public final class Faults {
 
     /** Makes the device fail at a step, once. */
     public void once(FaultPoint step, Trouble trouble) {
-        armed.put(step, new Armed(trouble, Optional.empty()));
+        pending.put(step, new Pending(trouble, Optional.empty()));
     }
 
     /** Makes the device fail at a step every time, for a while. */
     public void during(Duration time, FaultPoint step, Trouble trouble) {
-        armed.put(step, new Armed(trouble, Optional.of(System.nanoTime() + time.toNanos())));
+        pending.put(step, new Pending(trouble, Optional.of(System.nanoTime() + time.toNanos())));
     }
 
     /**
@@ -108,9 +108,9 @@ public final class Faults {
      * @throws Pretended where it is to say that it has done it
      */
     public Optional<Trouble.Refusal> trip(FaultPoint step) {
-        Armed fault = armed.get(step);
+        Pending fault = pending.get(step);
         boolean over = fault != null && fault.until().isPresent() && System.nanoTime() - fault.until().get() >= 0;
-        if (fault == null || (fault.until().isEmpty() || over) && !armed.remove(step, fault) || over) {
+        if (fault == null || (fault.until().isEmpty() || over) && !pending.remove(step, fault) || over) {
             return Optional.empty();
         }
         if (fault.trouble() instanceof Trouble.Slowness slow) {
@@ -144,7 +144,7 @@ public final class Faults {
 
     /** Disarms everything; a device that was lost is back. */
     public void clear() {
-        armed.clear();
+        pending.clear();
         backAt = System.nanoTime();
     }
 

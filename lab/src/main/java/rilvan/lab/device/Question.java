@@ -2,7 +2,7 @@ package rilvan.lab.device;
 
 /** What a device can be asked about the network, whatever its family calls it: it is so, or the answer says why it is not. */
 public enum Question {
-    /** Whether a ping is answered: to an address, from one, in a table, of so many bytes; all but the first may be empty. */
+    /** Whether a ping is answered: to an address, from one, in a table, of a size in bytes; all but the first may be empty. */
     PING,
     /** Whether a TCP connection is answered: to an address, to a port, from an address, in a table; the last two may be empty. */
     CONNECT,
@@ -14,7 +14,7 @@ public enum Question {
     EXCHANGE,
     /** Whether a table imports routes of these VRFs only: the table, route distinguishers and route targets, each separated by commas and possibly none. */
     ORIGINS,
-    /** Whether just so many prefixes are taken: from who is at an address, in a table, the number. */
+    /** Whether exactly a number of prefixes are taken: from who is at an address, in a table, the number. */
     PREFIXES,
     /** Whether hosts elsewhere are known: by a segment, those behind a device, port and part. */
     HOSTS,
@@ -24,15 +24,15 @@ public enum Question {
     PEERS,
     /** Whether a pseudowire is the standby for another: of a wire or bridge, to an address, for the one to an address, and whether it flushes. */
     STANDBY,
-    /** Whether a bridge learns just so many addresses: its name, the number. */
+    /** Whether a bridge learns exactly a number of addresses: its name, the number. */
     STATIONS,
-    /** Whether test frames come back: from a port, part and tags, to a device, port, part and tags, of so many bytes. */
+    /** Whether test frames come back: from a port, part and tags, to a device, port, part and tags, of a size in bytes. */
     FRAMES,
     /** Whether test frames arrive, which is asked like {@link #FRAMES}. */
     DELIVERY,
     /**
      * Whether packets come back through the segments' gateways: from a port, part, tags and a host's address, to a device, port, part,
-     * tags and a host's address, of so many bytes.
+     * tags and a host's address, of a size in bytes.
      */
     ROUTED,
     /** Whether a part of a port has just this rate and class: port, part, kbit/s, class or nothing. */

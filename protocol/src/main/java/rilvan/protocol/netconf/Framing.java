@@ -12,7 +12,7 @@ final class Framing {
 
     private static final byte[] END = "]]>]]>".getBytes(StandardCharsets.US_ASCII);
 
-    /** How much of the delimiter is still matched when the byte after so many of its bytes is another: its longest beginning that is also their end. */
+    /** How much of the delimiter is still matched when the byte after a number of its bytes is another: its longest beginning that is also their end. */
     private static final int[] LONGEST_BORDER = {0, 0, 1, 0, 1, 2};
 
     private final int longest;

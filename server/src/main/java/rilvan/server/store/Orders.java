@@ -122,7 +122,7 @@ public interface Orders {
     @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and state not in ('DONE', 'ROLLED_BACK')")
     List<Cancellation> cancellations(String driver);
 
-    /** Says that an instance is alive, for so many milliseconds by the database's clock. */
+    /** Says that an instance is alive, for a number of milliseconds by the database's clock. */
     @Insert("""
             insert into instances (id, alive_until)
             values (#{id}, now() + #{millis} * interval '1 millisecond')

@@ -154,7 +154,7 @@ class PartialRetry {
     /**
      * That somebody wants a node which a device complains of.
      *
-     * @param exact whether the device named just this node, and not one that it stands in
+     * @param exact whether the device named just this node, and not one above it
      */
     private record Wish(Owner owner, String device, Path path, String value, boolean exact) {}
 

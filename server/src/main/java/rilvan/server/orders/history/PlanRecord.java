@@ -12,7 +12,7 @@ import rilvan.core.pool.Allocation;
  * What has to become of services and numbers when an order is done, as the journal keeps it.
  *
  * @param services what becomes of each service
- * @param taken numbers that this order has taken anew; given back if it is aborted
+ * @param taken numbers that this order has taken anew; given back if it is rolled back
  * @param moved numbers that services of this order hold and that pass on to another holder if it is done
  * @param given numbers that services give back if it is done
  * @param gaps what the checks do not show, in words; empty where they cover everything

@@ -149,7 +149,7 @@ class OrderChecksTest {
         "A          | true  | 1 check passed | ''",
         "A B        | true  | 2 checks passed | ''",
         "A B-       | false | B does not work: from haven-pe1 to ternsay-pe1: no route | B",
-        // Any of the order may be at fault for what it harms.
+        // Any of the order may be at fault for what it breaks.
         "A B beside-| false | breaks beside, which this order does not change: passed before, fails now: from haven-pe1 to ternsay-pe1: no route | A B",
         "A- beside- | false | A does not work: from haven-pe1 to ternsay-pe1: no route; breaks beside, which this order does not change: passed before, fails now: "
                 + "from haven-pe1 to ternsay-pe1: no route | A B",
