@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
-import com.grack.nanojson.JsonParser;
 import java.nio.file.Files;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
@@ -37,58 +36,38 @@ class OverTimeTest {
         return Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
     }
 
-    private static JsonObject placed(String document) throws Exception {
-        long order = JsonParser.object().from(product.request("POST", "/api/v1/orders", document, YAML).body()).getLong("order");
-        product.await("/api/v1/orders/" + order, "order", each -> each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK"));
-        return product.get("/api/v1/orders/" + order);
-    }
-
-    private static void done(String document) throws Exception {
-        JsonObject order = placed(document).getObject("order");
-        assertThat(order.getString("state")).as(order.getString("failure")).isEqualTo("DONE");
-    }
-
-    private static void typed(String device, String text) throws Exception {
-        assertThat(product.rilvan(text, "lab", "type", device, "-").code()).isZero();
-    }
-
-    private static JsonArray drift() throws Exception {
-        return JsonParser.array().from(product.request("GET", "/api/v1/drift", "", YAML).body());
-    }
-
     private static JsonArray customersToFollow() throws Exception {
         return product.get("/api/v1/services/tidewater-clinics").getArray("customersToFollow");
     }
 
     @Test
     void driftIsFoundByReadingAtAnInterval() throws Exception {
-        done(clinics());
-        String vrf = product.get("/api/v1/services/tidewater-clinics").getArray("numbers").stream().map(JsonObject.class::cast)
-                .filter(each -> each.getString("key").equals("name")).findFirst().orElseThrow().getString("written");
+        product.done(clinics());
+        String vrf = product.number("tidewater-clinics", "name");
         String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + vrf + "</name><description>%s</description></vrf></vpn>";
-        typed("haven-pe1", typing.formatted("typed last night"));
-        while (drift().isEmpty()) {
+        product.typed("haven-pe1", typing.formatted("typed last night"));
+        while (product.drift().isEmpty()) {
             TimeUnit.MILLISECONDS.sleep(50);
         }
-        assertThat(drift().getObject(0).getString("found")).isEqualTo("typed last night");
-        typed("haven-pe1", typing.formatted("Tidewater Clinics: tidewater-clinics"));
-        while (!drift().isEmpty()) {
+        assertThat(product.drift().getObject(0).getString("found")).isEqualTo("typed last night");
+        product.typed("haven-pe1", typing.formatted("Tidewater Clinics: tidewater-clinics"));
+        while (!product.drift().isEmpty()) {
             TimeUnit.MILLISECONDS.sleep(50);
         }
-        done("remove: [tidewater-clinics]");
+        product.done("remove: [tidewater-clinics]");
         assertThat(product.held()).isEqualTo(before);
     }
 
     /** A tag changes on our side first: the order is done, the checks there are repeated, and count again once the customer has changed the router. */
     @Test
     void aCustomerFollowsAfterTheOrder() throws Exception {
-        done(clinics());
+        product.done(clinics());
         String changed = clinics().replaceFirst("tag: 110", "tag: 115");
-        assertThat(placed(changed).getObject("order").getString("failure")).contains("haven");
+        assertThat(product.placed(changed).getObject("order").getString("failure")).contains("haven");
         String agreed = changed.replace("    model: l3vpn\n", "    model: l3vpn\n    customers_to_follow: [{ device: haven-pe1, port: access-1 }]\n");
         assertThat(product.request("POST", "/api/v1/orders", agreed.replace("port: access-1 }]", "port: access-9 }]"), YAML).body())
                 .contains("/services/0/customers_to_follow/0", "no check of tidewater-clinics begins or ends at haven-pe1 access-9; available: haven-pe1 access-1, ternsay-pe1 access-1");
-        JsonObject order = placed(agreed);
+        JsonObject order = product.placed(agreed);
         assertThat(order.getObject("order").getString("state")).isEqualTo("DONE");
         assertThat(order.getArray("checks").stream().map(JsonObject.class::cast).filter(each -> each.getString("covers").equals("CUSTOMER_TO_FOLLOW")))
                 .isNotEmpty().allSatisfy(each -> {
@@ -104,17 +83,17 @@ class OverTimeTest {
         assertThat(product.rilvan("", "service", "show", "tidewater-clinics").output()).contains("at haven-pe1 access-1: checks there are repeated");
         // Another order on the service finds it so too.
         String more = changed.replace("198.51.100.64/26", "198.51.100.64/27");
-        done(more);
+        product.done(more);
         assertThat(customersToFollow()).hasSize(1);
         String router = "<ports xmlns='urn:quern:ports'><port><name>uplink</name><circuit><id>110</id><match><outer>%s</outer></match></circuit></port></ports>";
-        typed("haven-ce1", router.formatted("115"));
+        product.typed("haven-ce1", router.formatted("115"));
         // A minute at most: then a service is checked again where customers are to follow, and each second in this product.
         while (!customersToFollow().isEmpty()) {
             TimeUnit.MILLISECONDS.sleep(50);
         }
-        typed("haven-ce1", router.formatted("110"));
+        product.typed("haven-ce1", router.formatted("110"));
         assertThat(product.rilvan("", "service", "check", "tidewater-clinics").code()).isEqualTo(1);
-        done("remove: [tidewater-clinics]");
+        product.done("remove: [tidewater-clinics]");
         assertThat(product.held()).isEqualTo(before);
     }
 }

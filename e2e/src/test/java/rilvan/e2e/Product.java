@@ -1,5 +1,8 @@
 package rilvan.e2e;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonParserException;
@@ -157,6 +160,36 @@ final class Product implements AutoCloseable {
         if (answer.statusCode() >= 300) {
             throw new IOException(answer.body());
         }
+    }
+
+    /** Places an order and waits for its end; tells it with its checks. */
+    JsonObject placed(String document) throws Exception {
+        HttpResponse<String> answer = request("POST", "/api/v1/orders", document, "application/yaml");
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
+        String order = "/api/v1/orders/" + JsonParser.object().from(answer.body()).getLong("order");
+        await(order, "order", each -> each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK"));
+        return get(order);
+    }
+
+    /** Places an order that must be done. */
+    void done(String document) throws Exception {
+        JsonObject order = placed(document).getObject("order");
+        assertThat(order.getString("state")).as(order.getString("failure")).isEqualTo("DONE");
+    }
+
+    /** Somebody changes a device directly. */
+    void typed(String device, String text) throws Exception {
+        assertThat(rilvan(text, "lab", "type", device, "-").code()).as(text).isZero();
+    }
+
+    JsonArray drift() throws Exception {
+        return JsonParser.array().from(request("GET", "/api/v1/drift", "", "application/json").body());
+    }
+
+    /** A number that a service holds, as it is written. */
+    String number(String service, String key) throws Exception {
+        return get("/api/v1/services/" + service).getArray("numbers").stream().map(JsonObject.class::cast).filter(each -> each.getString("key").equals(key))
+                .findFirst().orElseThrow().getString("written");
     }
 
     /** What every device holds, by name. */

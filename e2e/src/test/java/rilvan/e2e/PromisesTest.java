@@ -41,19 +41,6 @@ class PromisesTest {
         return Files.readString(Product.ROOT.resolve("models/services/" + name + ".yaml"));
     }
 
-    private static JsonObject placed(String document) throws Exception {
-        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
-        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
-        long order = JsonParser.object().from(answer.body()).getLong("order");
-        product.await("/api/v1/orders/" + order, "order", each -> each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK"));
-        return product.get("/api/v1/orders/" + order).getObject("order");
-    }
-
-    private static void done(String document) throws Exception {
-        JsonObject order = placed(document);
-        assertThat(order.getString("state")).as(order.getString("failure")).isEqualTo("DONE");
-    }
-
     private static String refused(String document) throws Exception {
         HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
         assertThat(answer.statusCode()).as(answer.body()).isEqualTo(422);
@@ -68,10 +55,10 @@ class PromisesTest {
     @Test
     void theLastPortOfARoutedSegmentLeaves() throws Exception {
         String records = example("tenant/examples/tidewater-records");
-        done(records);
-        done(records.replaceFirst(".*desks-5.*\n", ""));
-        done(records);
-        done("remove: [tidewater-records]");
+        product.done(records);
+        product.done(records.replaceFirst(".*desks-5.*\n", ""));
+        product.done(records);
+        product.done("remove: [tidewater-records]");
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -88,12 +75,12 @@ class PromisesTest {
     void aSecretReachesDevicesAndNothingElse() throws Exception {
         String secret = "light & <dark>";
         String document = example("l3vpn/examples/northsound-ferries").replace("bgp: { as: 64802, ", "bgp: { as: 64802, secret: 'light & <dark>', ");
-        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light &amp; &lt;dark&gt;</digest></peer-row>");
+        product.typed("skarn-ce2", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light &amp; &lt;dark&gt;</digest></peer-row>");
         assertThat(product.rilvan("", "device", "read", "skarn-ce2").code()).isZero();
         assertThat(product.rilvan("", "device", "wire-trace", "skarn-pe1", "on").code()).isZero();
         assertThat(refused(document.replace("reason: Northsound Ferries bring", "reason: They are to say " + secret + " and bring"))).contains("/reason", "contains a secret of this order");
         assertThat(refused(document.replace("'light & <dark>'", "$5$light"))).contains("/services/0/parameters/sites/4/bgp/secret", "must not begin with $");
-        done(document);
+        product.done(document);
         assertThat(product.running("haven-pe1")).contains("<authentication>sail at dawn</authentication>");
         assertThat(product.running("skarn-pe1")).contains("digest $5$").doesNotContain("light &");
         JsonObject again = preview(document);
@@ -105,14 +92,14 @@ class PromisesTest {
         assertThat(product.rilvan("", "device", "configuration", "skarn-pe1").output()).contains("digest (secret)");
         // Another one at both ends: the session comes up again with it.
         String other = document.replace("light & <dark>", "light and dark");
-        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light and dark</digest></peer-row>");
-        done(other);
-        // As it is shown it means what is kept; typed on the device, another one is drift.
+        product.typed("skarn-ce2", "<peer-row xmlns='urn:tarn:config'><context>own</context><peer>192.0.2.136</peer><digest>light and dark</digest></peer-row>");
+        product.done(other);
+        // As it is shown it means what is kept; entered on the device, another one is drift.
         String shown = JsonWriter.string(product.get("/api/v1/services/northsound-tickets").getObject("service").getObject("parameters"));
         assertThat(shown).contains("(secret)");
         assertThat(preview("{services: [{name: northsound-tickets, tenant: Northsound Ferries, model: l3vpn, parameters: " + shown + "}]}").getBoolean("changesNothing")).isTrue();
         String routes = product.running("skarn-pe1").lines().filter(line -> line.startsWith("routes VPN")).findFirst().orElseThrow();
-        typed("skarn-pe1", "", routes + "\n peer 192.0.2.137\n  digest somebody else");
+        product.typed("skarn-pe1", routes + "\n peer 192.0.2.137\n  digest somebody else");
         assertThat(product.rilvan("", "device", "read", "skarn-pe1").code()).isZero();
         assertThat(product.rilvan("", "device", "drift").output()).contains("/digest is '(secret)'; ordered: '(secret)'");
         assertThat(product.rilvan("", "device", "restore", "skarn-pe1", "--reason", "back to what was agreed").code()).isZero();
@@ -120,8 +107,8 @@ class PromisesTest {
         for (String each : List.of("sail at dawn", "light & <dark>", "light &amp; &lt;dark", "light and dark", "somebody else")) {
             product.script("nothing_stored_contains " + each);
         }
-        done("remove: [northsound-tickets]");
-        typed("skarn-ce2", "", "<peer-row xmlns='urn:tarn:config' xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0'><context>own</context><peer>192.0.2.136</peer><digest nc:operation='delete'/></peer-row>");
+        product.done("remove: [northsound-tickets]");
+        product.typed("skarn-ce2", "<peer-row xmlns='urn:tarn:config' xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0'><context>own</context><peer>192.0.2.136</peer><digest nc:operation='delete'/></peer-row>");
         assertThat(product.rilvan("", "device", "read", "skarn-ce2").code()).isZero();
         assertThat(product.held()).isEqualTo(before);
     }
@@ -130,16 +117,16 @@ class PromisesTest {
     void whatIsReferredToStays() throws Exception {
         String exporter = example("l3vpn/examples/gannet-cold-stores");
         String importer = example("l3vpn/examples/harbour-lights");
-        done(importer + exporter.substring(exporter.indexOf("services:\n") + "services:\n".length()));
+        product.done(importer + exporter.substring(exporter.indexOf("services:\n") + "services:\n".length()));
         assertThat(refused("remove: [gannet-cold-stores]")).contains("harbour-lights refers to gannet-cold-stores", "\"together\":[\"harbour-lights\"]");
         assertThat(refused(exporter.replace("offered_to: [Harbour Lights Office]", "offered_to: []")))
                 .contains("harbour-lights, which refers to gannet-cold-stores, would be refused");
         assertThat(refused(exporter.replace("customer: 192.0.2.9", "customer: 192.0.2.9\n          routes: [203.0.113.240/29]"))).contains("overlaps own 203.0.113.240/28");
-        done(exporter.replace("name: gannet-cold-stores", "name: gannet-freezers\n    renamed_from: gannet-cold-stores")
+        product.done(exporter.replace("name: gannet-cold-stores", "name: gannet-freezers\n    renamed_from: gannet-cold-stores")
                 + importer.replace("service: gannet-cold-stores", "service: gannet-freezers").substring(importer.indexOf("services:\n") + "services:\n".length()));
         JsonArray history = product.get("/api/v1/services/gannet-freezers").getArray("history");
         assertThat(history).hasSize(2);
-        done("remove: [gannet-freezers, harbour-lights]");
+        product.done("remove: [gannet-freezers, harbour-lights]");
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -155,33 +142,33 @@ class PromisesTest {
         String office = example("l3vpn/examples/harbour-lights");
         String kelp = "services:\n  - name: kelp-freezers\n    tenant: Kelp & Co.\n    model: l3vpn\n    parameters:\n      imports: [{ service: gannet-cold-stores }]\n"
                 + "      sites:\n        - { name: skarn, device: skarn-pe1, port: access-1, tag: 110, address: 192.0.2.6/31, customer: 192.0.2.7, routes: [198.51.100.192/26] }\n";
-        done(exporter);
-        done(office);
+        product.done(exporter);
+        product.done(office);
         assertThat(answers("haven-ce4", "192.0.2.11")).isTrue();
         assertThat(answers("ternsay-ce2", "192.0.2.17")).isTrue();
         assertThat(refused(kelp.replace("192.0.2.6/31, customer: 192.0.2.7", "192.0.2.18/29, customer: 192.0.2.19")))
                 .contains("both VPNs exchange routes with gannet-cold-stores, which could not distinguish them");
-        done(kelp);
+        product.done(kelp);
         assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
         assertThat(answers("ternsay-ce2", "192.0.2.7")).isTrue();
         assertThat(answers("skarn-ce1", "192.0.2.17")).isFalse();
         assertThat(answers("haven-ce4", "192.0.2.7")).isFalse();
         // Of the other VPN a chosen prefix alone.
-        done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, prefixes: [192.0.2.10/31] }"));
+        product.done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, prefixes: [192.0.2.10/31] }"));
         assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
         assertThat(answers("skarn-ce1", "192.0.2.9")).isFalse();
-        done(kelp);
+        product.done(kelp);
         assertThat(answers("skarn-ce1", "192.0.2.9")).isTrue();
         // Routes in alone: nothing of this VPN goes out, so nothing comes back.
-        done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, direction: in }"));
+        product.done(kelp.replace("{ service: gannet-cold-stores }", "{ service: gannet-cold-stores, direction: in }"));
         assertThat(answers("ternsay-ce2", "192.0.2.7")).isFalse();
         // Both import each other, in one order.
         String mutual = exporter.replace("      sites:", "      imports: [{ service: kelp-freezers }]\n      sites:");
-        done(mutual + kelp.replace("      sites:", "      offered_to: [Gannet Cold Stores]\n      sites:").substring("services:\n".length()));
+        product.done(mutual + kelp.replace("      sites:", "      offered_to: [Gannet Cold Stores]\n      sites:").substring("services:\n".length()));
         assertThat(answers("skarn-ce1", "192.0.2.11")).isTrue();
         assertThat(answers("haven-ce2", "192.0.2.7")).isTrue();
         assertThat(refused("remove: [kelp-freezers]")).contains("gannet-cold-stores refers to kelp-freezers");
-        done("remove: [kelp-freezers, harbour-lights, gannet-cold-stores]");
+        product.done("remove: [kelp-freezers, harbour-lights, gannet-cold-stores]");
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -190,14 +177,14 @@ class PromisesTest {
         String one = example("l2vpn/examples/kelp-works-wire").replaceFirst("reason.*\n", "");
         String two = one.substring("services:\n".length()).replace("kelp-works-wire", "kelp-second-wire").replace("tag: 400 ", "tag: 401 ").replace("tag: 410,", "tag: 411,")
                 .replace("\"400\"", "\"401\"");
-        done(one + two);
-        done(swapped(swapped(one + two, "tag: 400 ", "tag: 401 "), "\"400\"", "\"401\""));
+        product.done(one + two);
+        product.done(swapped(swapped(one + two, "tag: 400 ", "tag: 401 "), "\"400\"", "\"401\""));
         // Rolled back, no number has moved; and while an order holds it, nobody else gets it.
         product.fault("olvar-pe1", "{\"trouble\":\"refuse\",\"step\":\"edit\",\"message\":\"not now\",\"path\":\"\",\"during\":0}");
-        assertThat(placed(swapped(one + two, "tag: 410,", "tag: 411,")).getString("state")).isEqualTo("ROLLED_BACK");
-        done("remove: [kelp-works-wire]\nservices:\n" + two.replace("tag: 411,", "tag: 410,").replace("kelp-second-wire", "kelp-third-wire").replace("tag: 401 ", "tag: 402 ")
+        assertThat(product.placed(swapped(one + two, "tag: 410,", "tag: 411,")).getObject("order").getString("state")).isEqualTo("ROLLED_BACK");
+        product.done("remove: [kelp-works-wire]\nservices:\n" + two.replace("tag: 411,", "tag: 410,").replace("kelp-second-wire", "kelp-third-wire").replace("tag: 401 ", "tag: 402 ")
                 .replace("\"401\"", "\"402\""));
-        done("remove: [kelp-third-wire, kelp-second-wire]");
+        product.done("remove: [kelp-third-wire, kelp-second-wire]");
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -205,14 +192,14 @@ class PromisesTest {
     @Test
     void whatADeviceSaysStopsNoOrder() throws Exception {
         String islands = example("l3vpn/examples/tidewater-four-islands");
-        done(example("l3vpn/examples/tidewater-clinics"));
+        product.done(example("l3vpn/examples/tidewater-clinics"));
         product.fault("skarn-pe1", "{\"trouble\":\"refuse\",\"step\":\"edit\",\"message\":\"no\\u0000 room \\u001b[2J\\u202e " + "x".repeat(50_000) + "\",\"path\":\"\",\"during\":0}");
-        JsonObject order = placed(islands);
+        JsonObject order = product.placed(islands).getObject("order");
         assertThat(order.getString("state")).isEqualTo("ROLLED_BACK");
         // The device that had changed before shows its entries in another sequence now; that is no change.
-        done(islands);
+        product.done(islands);
         assertThat(order.getString("failure")).contains("room").hasSizeLessThan(4_000).matches(text -> text.codePoints().noneMatch(Character::isISOControl));
-        done(CLINICS);
+        product.done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -220,8 +207,8 @@ class PromisesTest {
     @Test
     void aConfirmationThatWasNotMeantIsFoundOut() throws Exception {
         product.fault("haven-pe1", "{\"trouble\":\"pretend\",\"step\":\"confirm\",\"during\":0}");
-        done(example("l3vpn/examples/tidewater-clinics"));
-        done(CLINICS);
+        product.done(example("l3vpn/examples/tidewater-clinics"));
+        product.done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -229,8 +216,8 @@ class PromisesTest {
     @Test
     void aDeviceThatIsLostAgainAndAgainIsReachedAgain() throws Exception {
         product.fault("haven-pe1", "{\"trouble\":\"silent\",\"step\":\"confirm\",\"during\":45}");
-        done(example("l3vpn/examples/tidewater-clinics"));
-        done(CLINICS);
+        product.done(example("l3vpn/examples/tidewater-clinics"));
+        product.done(CLINICS);
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -239,17 +226,17 @@ class PromisesTest {
     void aCommandLineTakesWhatNamesEachOther() throws Exception {
         String records = example("tenant/examples/tidewater-records");
         String bundled = records.replace("{ device: hall-leaf2, port: access-2 }", "{ device: hall-leaf5, port: access-2 }");
-        done(bundled);
-        done(records);
-        done(bundled);
-        done("remove: [tidewater-records]");
+        product.done(bundled);
+        product.done(records);
+        product.done(bundled);
+        product.done("remove: [tidewater-records]");
         String sites = "services:\n  - name: roles\n    tenant: Tidewater Clinics\n    model: l3vpn\n    parameters:\n      sites:\n"
                 + "        - { name: haven, device: haven-pe1, port: access-1, tag: 110, address: 192.0.2.0/31, customer: 192.0.2.1, role: HUB }\n"
                 + "        - { name: skarn, device: skarn-pe1, port: access-1, tag: 110, address: 192.0.2.6/31, customer: 192.0.2.7, role: SPOKE }\n";
-        done(sites.replace("HUB", "any").replace("SPOKE", "any"));
-        done(sites.replace("HUB", "hub").replace("SPOKE", "spoke"));
-        done(sites.replace("HUB", "any").replace("SPOKE", "any"));
-        done("remove: [roles]");
+        product.done(sites.replace("HUB", "any").replace("SPOKE", "any"));
+        product.done(sites.replace("HUB", "hub").replace("SPOKE", "spoke"));
+        product.done(sites.replace("HUB", "any").replace("SPOKE", "any"));
+        product.done("remove: [roles]");
         assertThat(product.held()).isEqualTo(before);
     }
 
@@ -259,36 +246,23 @@ class PromisesTest {
         return JsonParser.object().from(answer.body());
     }
 
-    private static JsonArray drift() throws Exception {
-        return JsonParser.array().from(product.request("GET", "/api/v1/drift", "", YAML).body());
-    }
-
-    private static String number(String service, String key) throws Exception {
-        return product.get("/api/v1/services/" + service).getArray("numbers").stream().map(JsonObject.class::cast).filter(each -> each.getString("key").equals(key))
-                .findFirst().orElseThrow().getString("written");
-    }
-
-    private static void typed(String device, String path, String text) throws Exception {
-        assertThat(product.rilvan(text, "lab", "type", device, "-").code()).as(path).isZero();
-    }
-
     /** Somebody types on a router: it is remembered, shown wherever the device or service is, asked about, and settled by a person. */
     @Test
     void driftIsRememberedUntilItIsSettled() throws Exception {
         String clinics = example("l3vpn/examples/tidewater-clinics");
-        done(clinics);
+        product.done(clinics);
         assertThat(product.rilvan("", "device", "read", "--all").code()).isZero();
-        assertThat(drift()).isEmpty();
+        assertThat(product.drift()).isEmpty();
         String vrf = product.get("/api/v1/devices/haven-pe1").getArray("managed").stream().map(each -> ((JsonObject) each).getString("path"))
                 .filter(each -> each.matches("/vpn/vrf\\[.*]")).findFirst().orElseThrow();
         String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + vrf.replaceAll(".*\\[|]", "") + "</name><description>typed %d</description></vrf></vpn>";
-        typed("haven-pe1", vrf, typing.formatted(9001));
+        product.typed("haven-pe1", typing.formatted(9001));
         // Not read yet: nothing is known of it, and the preview says of when it knows. An order that meets it stops, and then it is known.
         JsonObject unread = preview(clinics);
         assertThat(unread.getBoolean("changesNothing")).isTrue();
         assertThat(unread.getString("readAt")).isNotNull();
-        assertThat(placed(CLINICS).getString("failure")).contains("haven-pe1");
-        while (drift().isEmpty()) {
+        assertThat(product.placed(CLINICS).getObject("order").getString("failure")).contains("haven-pe1");
+        while (product.drift().isEmpty()) {
             TimeUnit.MILLISECONDS.sleep(50);
         }
         assertThat(product.get("/api/v1/devices/haven-pe1").getObject("device").getInt("drifted")).isEqualTo(1);
@@ -300,9 +274,9 @@ class PromisesTest {
         assertThat(List.of(node.getString("device"), node.getString("path"), node.getString("found"))).containsExactly("haven-pe1", vrf + "/description", "typed 9001");
         assertThat(product.rilvan(clinics, "order", "preview", "-").output()).contains("Changed outside Rilvan, and not changed by this order:\n  haven-pe1 " + vrf + "/description is 'typed 9001'");
         String elsewhere = clinics.replace("198.51.100.64/26", "198.51.100.64/27");
-        done(elsewhere);
-        done(clinics);
-        assertThat(drift()).hasSize(1);
+        product.done(elsewhere);
+        product.done(clinics);
+        assertThat(product.drift()).hasSize(1);
         assertThat(refused("refresh: [tidewater-clinics]")).contains("The decision 'restore' sets 'Tidewater");
         assertThat(refused(CLINICS)).contains("it was changed outside Rilvan");
         // Left by a decision it is not asked about again, until it says something else.
@@ -311,51 +285,51 @@ class PromisesTest {
         assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", "so agreed").output()).contains("left by engineer: so agreed");
         assertThat(product.rilvan("", "device", "drift").code()).isZero();
         assertThat(preview("refresh: [tidewater-clinics]").getBoolean("changesNothing")).isTrue();
-        typed("haven-pe1", vrf, typing.formatted(9002));
+        product.typed("haven-pe1", typing.formatted(9002));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
         assertThat(product.rilvan("", "device", "drift").code()).isEqualTo(1);
         assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--preview").output()).contains("- ").contains("typed 9002");
         assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--reason", "back to what is ordered").code()).isZero();
-        assertThat(drift()).isEmpty();
+        assertThat(product.drift()).isEmpty();
         // A service whose node has drifted goes only by a decision, and leaves nothing behind.
-        typed("haven-pe1", vrf, typing.formatted(9003));
+        product.typed("haven-pe1", typing.formatted(9003));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
         assertThat(refused(CLINICS)).contains("The decision 'restore' sets what was there before the service");
-        done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/description', decision: restore }]");
-        assertThat(drift()).isEmpty();
+        product.done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/description', decision: restore }]");
+        assertThat(product.drift()).isEmpty();
         assertThat(product.held()).isEqualTo(before);
     }
 
     /** Somebody has another VPN give its routes to ours: no node of ours has drifted, no two sites of ours are any worse off, and it is named. */
     @Test
     void routesOfAStrangerAreFoundWhereverTheyComeFrom() throws Exception {
-        done(example("l3vpn/examples/tidewater-clinics"));
-        done(example("l3vpn/examples/gannet-cold-stores"));
+        product.done(example("l3vpn/examples/tidewater-clinics"));
+        product.done(example("l3vpn/examples/gannet-cold-stores"));
         assertThat(product.rilvan("", "service", "check", "tidewater-clinics").code()).isZero();
-        String gannet = number("gannet-cold-stores", "name");
-        String target = number("tidewater-clinics", "target");
+        String gannet = product.number("gannet-cold-stores", "name");
+        String target = product.number("tidewater-clinics", "target");
         String typing = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + gannet + "</name><route-targets><export%s>" + target + "</export></route-targets></vrf></vpn>";
-        typed("haven-pe1", gannet, typing.formatted(""));
+        product.typed("haven-pe1", typing.formatted(""));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
-        assertThat(drift()).isEmpty();
+        assertThat(product.drift()).isEmpty();
         String seen = product.rilvan("", "service", "check", "tidewater-clinics").output();
         assertThat(seen).contains("routes of " + gannet + " on haven-pe1 come in, with the route distinguisher 64500:");
         // So is a distinguisher of ours that somebody changed, on the edges where its routes come in.
-        String clinics = number("tidewater-clinics", "name");
+        String clinics = product.number("tidewater-clinics", "name");
         String changed = "<vpn xmlns='urn:quern:vpn'><vrf><name>" + clinics + "</name><rd>%s</rd></vrf></vpn>";
-        typed("haven-pe1", clinics, changed.formatted("64500:9001"));
+        product.typed("haven-pe1", changed.formatted("64500:9001"));
         assertThat(product.rilvan("", "service", "check", "tidewater-clinics").output()).contains("routes of " + clinics + " on haven-pe1 come in, with the route distinguisher 64500:9001");
-        typed("haven-pe1", clinics, changed.formatted(number("tidewater-clinics", "rd/haven-pe1")));
-        typed("haven-pe1", gannet, typing.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'"));
+        product.typed("haven-pe1", changed.formatted(product.number("tidewater-clinics", "rd/haven-pe1")));
+        product.typed("haven-pe1", typing.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'"));
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
-        done("remove: [tidewater-clinics, gannet-cold-stores]");
+        product.done("remove: [tidewater-clinics, gannet-cold-stores]");
         assertThat(product.held()).isEqualTo(before);
     }
 
     /** A setting changes: what no longer follows from it is out of date, until an order brings it up to date. */
     @Test
     void aServiceThatTodaysSettingsWouldChangeIsOutOfDate() throws Exception {
-        done(example("tenant/examples/tidewater-records"));
+        product.done(example("tenant/examples/tidewater-records"));
         assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isEmpty();
         product.request("PUT", "/api/v1/network", product.network().replace("value: [203.0.113.250]", "value: [203.0.113.251]"), YAML);
         assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isNotEmpty();
@@ -363,10 +337,10 @@ class PromisesTest {
             TimeUnit.MILLISECONDS.sleep(100);
         }
         assertThat(product.rilvan("", "service", "show", "tidewater-records").output()).contains("out of date").contains("rilvan service refresh tidewater-records --preview");
-        done("refresh: [tidewater-records]");
+        product.done("refresh: [tidewater-records]");
         assertThat(product.get("/api/v1/services/tidewater-records").getObject("outOfDate").getArray("devices")).isEmpty();
         product.request("PUT", "/api/v1/network", product.network(), YAML);
-        done("remove: [tidewater-records]");
+        product.done("remove: [tidewater-records]");
         assertThat(product.held()).isEqualTo(before);
     }
 }

@@ -66,7 +66,7 @@ public record Observed(Check check, String observer, String target, Coverage cov
             return this == TO_THE_HANDOFF || this == END_TO_END;
         }
 
-        String words() {
+        public String words() {
             return name().toLowerCase(Locale.ROOT).replace('_', ' ');
         }
     }

@@ -242,7 +242,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
             if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
                 left.add(path);
-            } else if (!entry.says(says) && decided(path, decisions, Set.of()).filter(Decision.RESTORE::equals).isEmpty()) {
+            } else if (!entry.says(says) && !isRestored(path, decisions)) {
                 conflicts.add(path + " is " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
                         + entry.owners().first().service() + " had set '" + entry.value()
                         + "'; it was changed outside Rilvan. The decision 'restore' sets what was there before the service, 'leave' leaves it as it is");
@@ -256,6 +256,10 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             }
         }
         return result;
+    }
+
+    private static boolean isRestored(Path path, Map<Path, Decision> decisions) {
+        return decisions.entrySet().stream().anyMatch(each -> each.getValue() == Decision.RESTORE && each.getKey().covers(path));
     }
 
     /** Orders of lists that have no entries left do not count as something that stands there. */

@@ -2,7 +2,10 @@ package rilvan.core.model;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import rilvan.core.check.Check;
+import rilvan.core.network.Network.End;
 
 /**
  * What one service comes to.
@@ -13,4 +16,10 @@ import rilvan.core.check.Check;
  * @param checks what must be observable when it works
  */
 public record Expansion(ServiceDocument service, int modelVersion, Map<String, Object> parameters, List<Clause> clauses,
-        List<Check> checks) {}
+        List<Check> checks) {
+
+    /** Ports where the customer's router is still to be changed, as far as a check begins or ends there. */
+    public Set<End> customersToFollow() {
+        return service.customersToFollow().stream().filter(end -> checks.stream().anyMatch(check -> check.ends().contains(end))).collect(Collectors.toSet());
+    }
+}

@@ -32,6 +32,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     public static Vocabulary read(Document document) {
         DocumentReader reader = new DocumentReader(document);
         Fields root = reader.root("clauses", "observations", "unobserved");
+        Map<String, Object> clauses = root.open("clauses");
         Map<String, Integer> timeouts = new LinkedHashMap<>();
         Map<String, Set<String>> exercises = new LinkedHashMap<>();
         Map<String, Object> observations = new LinkedHashMap<>();
@@ -43,11 +44,11 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             } else if (own != null) {
                 reader.refuse("/observations/" + name + "/" + TIMEOUT, "expected a whole number of seconds, 1 to " + LONGEST_TIMEOUT_SECONDS);
             }
-            exercises.put(name, exercised(reader, "/observations/" + name + "/" + EXERCISES, schema.remove(EXERCISES), root.open("clauses")));
+            exercises.put(name, exercised(reader, "/observations/" + name + "/" + EXERCISES, schema.remove(EXERCISES), clauses));
             observations.put(name, schema);
         });
-        Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", root.open("clauses")), schemas(reader, "/observations", observations), exercises,
-                exercised(reader, "/unobserved", root.list("unobserved"), root.open("clauses")), timeouts);
+        Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", clauses), schemas(reader, "/observations", observations), exercises,
+                exercised(reader, "/unobserved", root.list("unobserved"), clauses), timeouts);
         reader.finish();
         return vocabulary;
     }

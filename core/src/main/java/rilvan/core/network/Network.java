@@ -39,7 +39,12 @@ public final class Network {
     }
 
     /** One end of a link. */
-    public record End(String device, String port) {}
+    public record End(String device, String port) {
+
+        public String inWords() {
+            return device + " " + port;
+        }
+    }
 
     /** A wire between two ports. */
     public record Link(End a, End b) {}

@@ -77,7 +77,7 @@ public final class Explainer {
     public record Used(String name, Object value, String from) {}
 
     /**
-     * The clauses of a service as it stands.
+     * The clauses of a service as it is now.
      *
      * @throws ValidationFailure where it can no longer be worked out, such as when a device it names is gone
      */

@@ -66,7 +66,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
             services.keySet().removeAll(names);
             outcome.expansion().ifPresent(expansion -> services.put(outcome.service(), new Service(outcome.service(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), 0, expansion.service().customersToFollow())));
+                    outcome.devices(), 0, expansion.customersToFollow())));
         }
         plan.allocations().forEach(allocation -> numbers.computeIfAbsent(new NumberSpace(allocation.pool(), allocation.within()),
                 place -> new TreeMap<>()).put(allocation.number(), allocation));

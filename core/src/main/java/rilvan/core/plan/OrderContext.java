@@ -41,7 +41,7 @@ final class OrderContext implements PlanningSource, StoredAllocations {
         this.numbers = numbers;
     }
 
-    /** A service as it stands before the order. */
+    /** A service as it is before the order. */
     Optional<Service> standing(String name) {
         return read.computeIfAbsent(name, source::service);
     }

@@ -49,7 +49,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * One device's part.
      *
      * @param ledger its ledger as it will be
-     * @param before what changes and what it stands in, as it is now
+     * @param before what changes and what is around it, as it is now
      * @param after the same as it will be
      * @param drift the managed nodes, of all services, that were changed outside Rilvan, that nobody has decided about and that stay so
      */

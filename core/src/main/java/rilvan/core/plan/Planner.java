@@ -60,7 +60,7 @@ public final class Planner {
     /**
      * A service that is expanded for an order.
      *
-     * @param pointer where in the order's document it stands; for one that the order does not name, the service it refers to
+     * @param pointer its place in the order's document; for one that the order does not name, the service it refers to
      * @param stands as it is before the order
      * @param cause the service that the order changes and this one refers to; absent where the order names this one
      */
@@ -261,8 +261,8 @@ public final class Planner {
         Set<End> ends = named.isEmpty() ? Set.of() : expansion.checks().stream().flatMap(check -> check.ends().stream()).collect(Collectors.toSet());
         for (int i = 0; i < named.size(); i++) {
             if (!ends.contains(named.get(i))) {
-                problems.add(new Problem(member.pointer() + "/customers_to_follow/" + i, "no check of " + member.service().name() + " begins or ends at " + named.get(i).device() + " "
-                        + named.get(i).port() + "; available: " + ends.stream().map(end -> end.device() + " " + end.port()).sorted().collect(Collectors.joining(", "))));
+                problems.add(new Problem(member.pointer() + "/customers_to_follow/" + i, "no check of " + member.service().name() + " begins or ends at " + named.get(i).inWords()
+                        + "; available: " + ends.stream().map(End::inWords).sorted().collect(Collectors.joining(", "))));
             }
         }
     }

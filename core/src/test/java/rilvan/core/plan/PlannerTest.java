@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import rilvan.core.Shipped;
+import rilvan.core.check.Check;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Plan.ChangeKind;
 
@@ -56,6 +57,18 @@ class PlannerTest {
                 + " 8 checks are run; every place has at least one.");
         // Each site reaches the other, knows what lies behind it, and no other.
         assertThat(plan.checks()).hasSize(8);
+    }
+
+    /** It belongs to the service until an order says otherwise, or the port is the service's no more. */
+    @Test
+    void aCustomerIsToFollowWhereTheServiceStillIs() {
+        String follows = CLINICS.replace("    model: l3vpn\n", "    model: l3vpn\n    customers_to_follow: [{ device: haven-pe1, port: access-1 }]\n");
+        Shipped.done(desk, follows);
+        Shipped.done(desk, CLINICS.replace("tag: 110", "tag: 111"));
+        assertThat(desk.service("tidewater-clinics").orElseThrow().customersToFollow()).hasSize(1);
+        assertThat(Shipped.plan(desk, CLINICS).checks()).anyMatch(Check::customerFollows);
+        Shipped.done(desk, CLINICS.replaceFirst("port: access-1", "port: access-5"));
+        assertThat(desk.service("tidewater-clinics").orElseThrow().customersToFollow()).isEmpty();
     }
 
     @Test

@@ -14,6 +14,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BiFunction;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.lab.behaviour.Router.IpInterface;
@@ -196,26 +197,25 @@ public final class Forwarding {
 
     /** Why a table has no route to just this prefix with a next hop that is somebody else's on one of its links; absent where it has one. */
     public Optional<String> missing(String name, String table, String prefix) {
+        Net wanted = Net.of(prefix);
+        return inTable(name, table, (router, vrf) -> has(router, vrf, wanted) || sources(router, vrf, wanted.first().width()).anyMatch(source ->
+                vrf.takes(source.vrf(), wanted) && has(source.router(), source.vrf(), wanted) && !replaced(router, source, wanted.first(), wanted.length()))
+                        ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table));
+    }
+
+    /** What is wrong in a table of a router; where there is none, that. */
+    private Optional<String> inTable(String name, String table, BiFunction<Router, Table, Optional<String>> wrong) {
         Router router = routers.get(name);
         Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
-        if (vrf.isEmpty()) {
-            return Optional.of("there is no VRF " + table);
-        }
-        Net wanted = Net.of(prefix);
-        boolean own = has(router, vrf.get(), wanted);
-        boolean learnt = sources(router, vrf.get(), wanted.first().width()).anyMatch(source -> vrf.get().takes(source.vrf(), wanted) && has(source.router(), source.vrf(), wanted)
-                && !replaced(router, source, wanted.first(), wanted.length()));
-        return own || learnt ? Optional.empty() : Optional.of(name + " has no route to just " + prefix + " in " + table);
+        return vrf.isEmpty() ? Optional.of("there is no VRF " + table) : wrong.apply(router, vrf.get());
     }
 
     /** Why a VRF has no routing session with a customer's router at an address; absent where it has one. */
     public Optional<String> silent(String name, String table, String peer) {
-        Router router = routers.get(name);
-        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
-        return vrf.isEmpty() ? Optional.of("there is no VRF " + table) : exchange.down(router, vrf.get(), Address.parse(peer));
+        return inTable(name, table, (router, vrf) -> exchange.down(router, vrf, Address.parse(peer)));
     }
 
-    /** Why a VRF does not take just so many prefixes from a customer's router at an address; absent where it does. */
+    /** Why a VRF does not take exactly a number of prefixes from a customer's router at an address; absent where it does. */
     Optional<String> miscounted(String name, String table, String peer, long count) {
         return silent(name, table, peer).or(() -> {
             Router router = routers.get(name);
@@ -243,13 +243,10 @@ public final class Forwarding {
      * @param targets route targets that a route may carry, whatever VRF it is of
      */
     Optional<String> foreign(String name, String table, Set<String> distinguishers, Set<String> targets) {
-        Router router = routers.get(name);
-        Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
-        return vrf.isEmpty() ? Optional.of("there is no VRF " + table)
-                : Stream.of(32, 128).flatMap(width -> sources(router, vrf.get(), width)).filter(source -> !distinguishers.contains(source.vrf().rd())
-                        && Collections.disjoint(source.vrf().exports(), targets) && told(source).all().anyMatch(prefix -> vrf.get().takes(source.vrf(), prefix)))
-                        .map(source -> "routes of " + source.vrf().name() + " on " + source.router().name() + " come in, with the route distinguisher " + source.vrf().rd())
-                        .min(Comparator.naturalOrder());
+        return inTable(name, table, (router, vrf) -> Stream.of(32, 128).flatMap(width -> sources(router, vrf, width)).filter(source -> !distinguishers.contains(source.vrf().rd())
+                && Collections.disjoint(source.vrf().exports(), targets) && told(source).all().anyMatch(prefix -> vrf.takes(source.vrf(), prefix)))
+                .map(source -> "routes of " + source.vrf().name() + " on " + source.router().name() + " come in, with the route distinguisher " + source.vrf().rd())
+                .min(Comparator.naturalOrder()));
     }
 
     /** What keeps the routes of another router's tables out of one here, the first that an engineer would look for. */
@@ -566,7 +563,7 @@ public final class Forwarding {
         return router.interfacesIn(Router.OWN).stream().anyMatch(iface -> iface.address().equals(address) && router.ospf(iface).isPresent());
     }
 
-    /** Whether so many bytes get from one router to another over the interior. */
+    /** Whether a packet of a size in bytes gets from one router to another over the interior. */
     boolean carries(String from, String to, int bytes) {
         return carries(routers.get(from), routers.get(to), bytes);
     }

@@ -1,14 +1,13 @@
 package rilvan.server.monitoring;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Observed;
-import rilvan.core.environment.PlanningSource;
 import rilvan.core.network.Network.End;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.store.Json;
@@ -41,17 +40,17 @@ public class CustomersToFollow {
         return result.passed() && result.covers().counts();
     }
 
-    /** Takes the results of a service's checks. */
+    /** Takes the results of a service's checks; without effect, and without a question to the store, where no customer is to follow. */
     void checked(String service, List<Observed> results) {
-        PlanningSource.Service stands = source.service(service).orElse(null);
-        if (stands == null || stands.customersToFollow().isEmpty() || results.isEmpty()) {
+        if (results.stream().noneMatch(each -> each.check().customerFollows())) {
             return;
         }
-        Set<End> left = stands.customersToFollow().stream().filter(end -> !hasFollowed(end, stands.customersToFollow(), results)).collect(Collectors.toSet());
-        if (left.size() < stands.customersToFollow().size() && services.followed(service, stands.version(), json.write(left)) == 1) {
-            Set<String> followed = stands.customersToFollow().stream().filter(end -> !left.contains(end)).map(end -> end.device() + " " + end.port())
-                    .collect(Collectors.toCollection(TreeSet::new));
-            LOG.info("the customer of {} has followed at {}", service, String.join(", ", followed));
-        }
+        source.service(service).ifPresent(stands -> {
+            Set<End> ends = stands.customersToFollow();
+            Map<Boolean, Set<End>> followed = ends.stream().collect(Collectors.partitioningBy(end -> hasFollowed(end, ends, results), Collectors.toSet()));
+            if (!followed.get(true).isEmpty() && services.followed(service, stands.version(), json.write(followed.get(false))) == 1) {
+                LOG.info("the customer of {} has followed at {}", service, followed.get(true).stream().map(End::inWords).sorted().collect(Collectors.joining(", ")));
+            }
+        });
     }
 }

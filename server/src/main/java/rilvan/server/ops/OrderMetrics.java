@@ -4,7 +4,6 @@ import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
 import java.time.Duration;
 import java.util.List;
-import java.util.Locale;
 import org.springframework.stereotype.Component;
 import rilvan.core.check.Observed;
 import rilvan.core.transaction.Phase;
@@ -33,6 +32,6 @@ public class OrderMetrics {
 
     public void checked(List<Observed> results) {
         results.forEach(each -> registry.counter("rilvan.checks", "observation", each.check().observation(), "result",
-                !each.covers().counts() ? each.covers().name().toLowerCase(Locale.ROOT).replace('_', '-') : each.passed() ? "pass" : "fail").increment());
+                !each.covers().counts() ? each.covers().words().replace(' ', '-') : each.passed() ? "pass" : "fail").increment());
     }
 }

@@ -110,7 +110,7 @@ public class Planning {
             held.addAll(services.heldBy(outcome.formerly()));
             records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.service().customersToFollow())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
+                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
                     source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of())));
         }
         // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.
