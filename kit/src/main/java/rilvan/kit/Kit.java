@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import picocli.CommandLine;
@@ -30,10 +31,29 @@ public final class Kit {
     private static final int REFUSED = 3;
 
     /** Where models and dialects are. */
-    static final class Folder {
+    static class Folder {
         @Option(names = "--models", paramLabel = "FOLDER", defaultValue = "models",
                 description = "Vocabulary, services and dialects (default: ${DEFAULT-VALUE})")
         private Path models;
+    }
+
+    /** A network in files, and what its devices hold. */
+    static final class NetworkInFiles extends Folder {
+        @Option(names = "--network", paramLabel = "FILE", description = "The network (default: demo/network.yaml of the models)")
+        private Path network;
+
+        @Option(names = "--devices", paramLabel = "FOLDER", description = "What each device holds (default: the folder devices next to the network)")
+        private Path devices;
+
+        /** With all orders but the last done. */
+        private Trial before(List<Path> orders) throws IOException {
+            Path document = network == null ? super.models.resolve("demo/network.yaml") : network;
+            Trial trial = Trial.of(Catalog.read(super.models), document, devices == null ? document.resolveSibling("devices") : devices);
+            for (Path earlier : orders.subList(0, orders.size() - 1)) {
+                trial.done(Files.readString(earlier));
+            }
+            return trial;
+        }
     }
 
     public static void main(String[] args) {
@@ -90,16 +110,19 @@ public final class Kit {
     @Command(name = "try", mixinStandardHelpOptions = true,
             description = "Works an order out against a network in files: its clauses, what each device gets, and what is checked. Of several "
                     + "orders, all but the last are taken as done.")
-    int attempt(@Parameters(arity = "1..*", paramLabel = "ORDER") List<Path> orders, @Mixin Folder folder,
-            @Option(names = "--network", paramLabel = "FILE", description = "The network (default: demo/network.yaml of the models)") Path network,
-            @Option(names = "--devices", paramLabel = "FOLDER", description = "What each device holds (default: the folder devices next to the network)") Path devices)
-            throws IOException {
-        Path document = network == null ? folder.models.resolve("demo/network.yaml") : network;
-        Trial trial = Trial.of(Catalog.read(folder.models), document, devices == null ? document.resolveSibling("devices") : devices);
-        for (Path earlier : orders.subList(0, orders.size() - 1)) {
-            trial.done(Files.readString(earlier));
-        }
+    int attempt(@Parameters(arity = "1..*", paramLabel = "ORDER") List<Path> orders, @Mixin NetworkInFiles network) throws IOException {
+        Trial trial = network.before(orders);
         say(trial.told(trial.plan(Files.readString(orders.get(orders.size() - 1)))));
+        return 0;
+    }
+
+    @Command(name = "rules", mixinStandardHelpOptions = true,
+            description = {"Holds the rules of models over an order, each whatever others say: how often each is used, and what it refuses.",
+                "Of several orders, all but the last are taken as done."},
+            footer = {"", "Example:", "  rilvan kit rules models/services/l3vpn/examples/northsound-ferries.yaml --only 22"})
+    int rules(@Parameters(arity = "1..*", paramLabel = "ORDER") List<Path> orders, @Mixin NetworkInFiles network,
+            @Option(names = "--only", paramLabel = "NUMBER", description = "Just this rule: its place under require in the model, from 0") Integer only) throws IOException {
+        say(network.before(orders).rules(Files.readString(orders.get(orders.size() - 1)), Optional.ofNullable(only)));
         return 0;
     }
 

@@ -18,6 +18,8 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceExpansion;
+import rilvan.core.model.ServiceExpansion.RuleResult;
+import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.plan.InMemoryPlanningSource;
@@ -30,9 +32,11 @@ public final class Trial {
     /** A piece of native text is the engineer's own, and so is what is wrong in it. */
     private static final String NATIVE = Dialect.CANNOT_SAY + "'native'";
 
+    private final Catalog catalog;
     private final InMemoryPlanningSource source;
 
-    private Trial(InMemoryPlanningSource source) {
+    private Trial(Catalog catalog, InMemoryPlanningSource source) {
+        this.catalog = catalog;
         this.source = source;
     }
 
@@ -48,7 +52,7 @@ public final class Trial {
             Path text = devices.resolve(device + ".txt");
             configurations.put(device, Files.exists(xml) ? Files.readString(xml) : Files.exists(text) ? Files.readString(text) : "");
         }
-        return new Trial(new InMemoryPlanningSource(catalog, read, configurations));
+        return new Trial(catalog, new InMemoryPlanningSource(catalog, read, configurations));
     }
 
     /**
@@ -56,6 +60,32 @@ public final class Trial {
      */
     public Plan plan(String order) {
         return source.plan(OrderDocument.read(Document.read(order)));
+    }
+
+    /**
+     * What each rule comes to for an order, for people: how often it was applied, and what it refuses.
+     *
+     * @param only the number of the one rule to show; absent for all
+     * @throws ValidationFailure naming every field at fault before any rule is looked at
+     */
+    public String rules(String order, Optional<Integer> only) {
+        StringBuilder text = new StringBuilder();
+        source.rules(OrderDocument.read(Document.read(order))).forEach((service, results) -> {
+            ServiceModel model = catalog.models().get(service.model());
+            text.append(service.name()).append(" (").append(model.name()).append(")\n");
+            for (int i = 0; i < model.rulesSaid().size(); i++) {
+                int number = i;
+                if (only.filter(wanted -> wanted != number).isPresent()) {
+                    continue;
+                }
+                List<RuleResult> applied = results.stream().filter(result -> result.rule() == number).toList();
+                List<String> refused = applied.stream().flatMap(result -> result.problem().stream()).map(Object::toString).distinct().toList();
+                text.append(String.format("  require/%-3d %-8s %s%n", number, refused.isEmpty() ? applied.isEmpty() ? "not used" : "holds" : "refuses",
+                        refused.isEmpty() ? (applied.isEmpty() ? "" : applied.size() == 1 ? "once: " : applied.size() + " times: ") + model.rulesSaid().get(number).getValue() : refused.get(0)));
+                refused.stream().skip(1).forEach(problem -> text.append(" ".repeat(23)).append(problem).append('\n'));
+            }
+        });
+        return text.toString().stripTrailing();
     }
 
     /** Why an order fails for a reason of a model's or dialect's own; absent where it is worked out, or refused for what it asks. */

@@ -81,7 +81,7 @@ class BrokenServicesTest {
         IMMATERIAL.put("what a customer tells and hears beyond its session is for the customer to say",
                 Pattern.compile("(/policy/filter|filter-step-row|/prefixes|/import-filter|/prefix-limit|/announce\\[)"));
         IMMATERIAL.put("routes come back only where a customer has a link of its own between its sites (RFC 4364 §7, RFC 4577 §4.2.5)",
-                Pattern.compile("(/site-of-origin|/ospf-domain|/ospf-loop-tag)( -)?$"));
+                Pattern.compile("(/site-of-origin|/ospf3?-domain|/ospf-loop-tag)( -)?$"));
         IMMATERIAL.put("without it, it is the address on the way, which is the same here", Pattern.compile("/neighbor\\[[^/]*]/source -$"));
         IMMATERIAL.put("any address that no other router has will do", Pattern.compile("/router-mac$"));
         IMMATERIAL.put("its AS is at no other site", Pattern.compile("/put-own-as -$"));

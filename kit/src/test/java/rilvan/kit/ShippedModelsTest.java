@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
@@ -72,6 +73,36 @@ class ShippedModelsTest {
         assertThat(vocabulary.exercise(Set.of("rate"), "attachment", "rate")).isTrue();
         assertThatThrownBy(() -> Vocabulary.read(Document.read(text.replace("exercises: [bridge.mac_limit]", "exercises: [bridge.mac_limits]"))))
                 .hasMessageContaining("/observations/learning/exercises").hasMessageContaining("there is no clause or field 'bridge.mac_limits'");
+    }
+
+    /** A hub is not begun with alone, but its last spoke may leave, and one may come again. */
+    @Test
+    void theLastSpokeLeavesAndOneComesAgain() throws IOException {
+        String order = Files.readString(MODELS.resolve("services/l3vpn/examples/northsound-ferries.yaml"));
+        String alone = order.substring(0, order.indexOf("        - name: long-pier"));
+        Trial trial = Trial.of(Catalog.read(MODELS), MODELS.resolve("demo/network.yaml"), MODELS.resolve("demo/devices"));
+        assertThatThrownBy(() -> trial.plan(alone)).hasMessageContaining("head-office is a hub, but no site is a spoke");
+        trial.done(order);
+        Map<String, String> whole = trial.configurations();
+        trial.done(alone);
+        assertThat(trial.configurations().get("olvar-pe1")).doesNotContain("VPN-1001");
+        trial.done(order);
+        assertThat(trial.configurations()).isEqualTo(whole);
+    }
+
+    /** Each rule is held by itself, also over an order that another rule refuses. */
+    @Test
+    void oneRuleIsHeldOverAnOrder() throws IOException {
+        String order = Files.readString(MODELS.resolve("services/l3vpn/examples/northsound-ferries.yaml"));
+        Trial trial = Trial.of(Catalog.read(MODELS), MODELS.resolve("demo/network.yaml"), MODELS.resolve("demo/devices"));
+        assertThat(trial.rules(order.replace("role: spoke", "role: hub").replace("multihomed_with: head-office", "multihomed_with: elsewhere"), Optional.of(22))).isEqualTo("""
+                northsound-tickets (l3vpn)
+                  require/22  refuses  /services/0/parameters/sites/0/role: head-office is a hub, but no site is a spoke; add a spoke, or use the role any
+                                       /services/0/parameters/sites/1/role: head-office-2 is a hub, but no site is a spoke; add a spoke, or use the role any
+                                       /services/0/parameters/sites/2/role: long-pier is a hub, but no site is a spoke; add a spoke, or use the role any
+                                       /services/0/parameters/sites/3/role: chapel-lane is a hub, but no site is a spoke; add a spoke, or use the role any
+                                       /services/0/parameters/sites/4/role: lighthouse is a hub, but no site is a spoke; add a spoke, or use the role any""");
+        assertThat(trial.rules(order, Optional.empty())).contains("  require/1   holds    5 times: a routed site needs one tag").contains("  require/3   not used ").doesNotContain("  refuses  ");
     }
 
     private static List<ModelTests.Outcome> outcomes(Catalog catalog, Path folder) {

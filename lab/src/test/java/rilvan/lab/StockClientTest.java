@@ -34,7 +34,7 @@ class StockClientTest {
             try (Ssh ssh = new Ssh(port)) {
                 String hello = ssh.until("]]>]]>");
                 assertThat(hello).contains("netconf:base:1.1", "candidate:1.0", "confirmed-commit:1.1", "<session-id>1</session-id>",
-                        "urn:quern:vpn?module=quern-vpn&amp;revision=2026-11-28");
+                        "urn:quern:vpn?module=quern-vpn&amp;revision=2026-11-29");
                 ssh.send(HELLO.formatted(BASE.formatted("1.0")));
                 ssh.send(rpc("7", "<get-config><source><running/></source><filter type='subtree'><system xmlns='urn:quern:system'><name/></system></filter></get-config>")
                         + "]]>]]>");

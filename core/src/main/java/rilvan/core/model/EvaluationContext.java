@@ -23,7 +23,7 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.StoredAllocations;
 
 /**
- * The names that expressions may use besides the parameters: {@code service} (name, tenant), {@code devices[name]} with
+ * The names that expressions may use besides the parameters: {@code service} (name, tenant, and whether it is placed already), {@code devices[name]} with
  * {@code ports[name]}, {@code settings[device]} with the settings that the model declares, and, of other services of the same model,
  * {@code services[name]} (their parameters), {@code referrers[name]} (the services of this model that refer to one) and {@code allocations[name]} (their numbers from pools); and {@code sample_seed}, a number that is another
  * one each time the service is checked, for samples.
@@ -35,7 +35,8 @@ final class EvaluationContext {
     /** The name of what other services hold. */
     static final String ALLOCATIONS = "allocations";
 
-    static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING));
+    static final StructType SERVICE = struct("service", Map.of("name", SimpleType.STRING, "tenant", SimpleType.STRING,
+            "placed", SimpleType.BOOL));
 
     /** The pools by whose names it is known who uses a port: parts of it, all of it in a bundle, and how much of its speed. */
     private static final String RATES = "port-rate";
@@ -74,7 +75,7 @@ final class EvaluationContext {
         Network network = source.network();
         Map<String, Object> values = new LinkedHashMap<>();
         values.put("sample_seed", sampleSeed);
-        values.put("service", Map.of("name", service.name(), "tenant", service.tenant()));
+        values.put("service", Map.of("name", service.name(), "tenant", service.tenant(), "placed", service.placed()));
         values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
                 device(device, network, source, numbers, service.name()))));
         values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));

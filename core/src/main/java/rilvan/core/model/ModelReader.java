@@ -152,24 +152,27 @@ public final class ModelReader {
 
     /** A rule that can be held without numbers is held without them; one that names some is held once they are taken. */
     private void rules(Fields root, Opened parametersOnly, List<Rule> rules, List<Rule> rulesOnNumbers) {
-        for (Fields each : root.each("require", "each", "let", "when", "that", "at", "say")) {
-            attempt(each.pointer(), () -> {
+        List<Fields> each = root.each("require", "each", "let", "when", "that", "at", "say");
+        for (int i = 0; i < each.size(); i++) {
+            Fields written = each.get(i);
+            int number = i;
+            attempt(written.pointer(), () -> {
                 try {
-                    rules.add(rule(each, parametersOnly));
+                    rules.add(rule(number, written, parametersOnly));
                 } catch (Scope.Faulty e) {
-                    rulesOnNumbers.add(rule(each, Loop.none(scope)));
+                    rulesOnNumbers.add(rule(number, written, Loop.none(scope)));
                 }
             });
         }
     }
 
-    private static Rule rule(Fields each, Opened outside) {
+    private static Rule rule(int number, Fields each, Opened outside) {
         Opened opened = loop(each, outside);
         String at = each.text("at");
         if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
             throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
         }
-        return new Rule(opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
+        return new Rule(number, opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
                 .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
                 ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside())));
     }

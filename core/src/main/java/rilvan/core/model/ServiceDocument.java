@@ -2,6 +2,7 @@ package rilvan.core.model;
 
 import java.util.Map;
 import java.util.Set;
+import rilvan.core.environment.PlanningSource;
 import rilvan.core.network.Network.End;
 
 /**
@@ -12,5 +13,12 @@ import rilvan.core.network.Network.End;
  * @param model name of its service model
  * @param parameters as written, not validated yet
  * @param customersToFollow ports where the customer's router is still to be changed
+ * @param placed whether the service is in the network already
  */
-public record ServiceDocument(String name, String tenant, String model, Map<String, Object> parameters, Set<End> customersToFollow) {}
+public record ServiceDocument(String name, String tenant, String model, Map<String, Object> parameters, Set<End> customersToFollow, boolean placed) {
+
+    /** A service as it is in the network. */
+    public static ServiceDocument of(PlanningSource.Service service) {
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters(), service.customersToFollow(), true);
+    }
+}

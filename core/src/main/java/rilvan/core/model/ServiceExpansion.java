@@ -79,6 +79,28 @@ public final class ServiceExpansion {
         return problems;
     }
 
+    /**
+     * What a rule comes to in one round of its loop.
+     *
+     * @param rule its place in the model's list, from 0
+     * @param problem what is wrong; absent where the rule holds
+     */
+    public record RuleResult(int rule, Optional<Problem> problem) {}
+
+    /** What each rule comes to in each round, whatever others come to; in the place of {@link #rules}, for an author. */
+    public List<RuleResult> ruleResults() {
+        List<RuleResult> results = new ArrayList<>(sound(() -> results(model.rules())));
+        if (broken.isEmpty()) {
+            bound = sound(() -> computed(model.later(), bound));
+            results.addAll(sound(() -> results(model.rulesOnNumbers())));
+        }
+        return results;
+    }
+
+    private List<RuleResult> results(FusedLoops<ServiceModel.Rule> rules) {
+        return rules.collect(bound, (rule, each, made) -> made.accept(new RuleResult(rule.number(), fault(rule, each))));
+    }
+
     /** Clauses and checks. */
     public Expansion expansion() {
         return sound(() -> new Expansion(service, model.version(), parameters,
@@ -122,21 +144,20 @@ public final class ServiceExpansion {
     }
 
     private List<Problem> faults(FusedLoops<ServiceModel.Rule> rules) {
-        return rules.collect(bound, (rule, each, made) -> {
-            if (!(Boolean) rule.holds().evaluate(each)) {
-                made.accept(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
-            }
-        });
+        return rules.collect(bound, (rule, each, made) -> fault(rule, each).ifPresent(made));
+    }
+
+    private Optional<Problem> fault(ServiceModel.Rule rule, LoopBindings each) {
+        return (Boolean) rule.holds().evaluate(each) ? Optional.empty()
+                : Optional.of(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
     }
 
     private LoopBindings take(Take take, Allocator allocator) {
-        Pool pool = network.pools().get(take.pool());
-        if (pool == null) {
-            throw new ValidationFailure("", "the network has no pool named '" + take.pool() + "', which the model takes numbers from");
-        }
         Map<String, Object> byItem = new LinkedHashMap<>();
         List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
+            Pool pool = Optional.ofNullable(network.pools().get(take.pool())).orElseThrow(() ->
+                    new ValidationFailure("", "the network has no pool named '" + take.pool() + "', which the model takes numbers from"));
             String item = String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
             String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");

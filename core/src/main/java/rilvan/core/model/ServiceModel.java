@@ -1,5 +1,6 @@
 package rilvan.core.model;
 
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -68,7 +69,7 @@ public record ServiceModel(
 
     /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
     public List<Map.Entry<String, String>> rulesSaid() {
-        return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
+        return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).sorted(Comparator.comparing(Rule::number)).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
     }
 
     /** What it takes, by name, each with the pool. */
@@ -85,8 +86,12 @@ public record ServiceModel(
     record Take(String name, String pool, Loop loop, Optional<Scope.Expression> within, Optional<Scope.Expression> chosen,
             Optional<String> at) {}
 
-    /** What must hold, where in the document it is at fault if it does not, and how to say so. */
-    record Rule(Loop loop, Scope.Expression holds, String at, ValueExpression.Sentence message) {}
+    /**
+     * What must hold, where in the document it is at fault if it does not, and how to say so.
+     *
+     * @param number its place in the model's list, from 0
+     */
+    record Rule(int number, Loop loop, Scope.Expression holds, String at, ValueExpression.Sentence message) {}
 
     /** A clause on a device. */
     record Statement(String id, Loop loop, Scope.Expression device, String clause, ValueExpression says) {}

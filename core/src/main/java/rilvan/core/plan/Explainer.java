@@ -82,7 +82,7 @@ public final class Explainer {
      * @throws ValidationFailure where it can no longer be worked out, such as when a device it names is gone
      */
     public List<Clause> clauses(String service) {
-        return source.service(service).map(stands -> expand(document(stands), 0).clauses()).orElse(List.of()).stream()
+        return source.service(service).map(stands -> expand(ServiceDocument.of(stands), 0).clauses()).orElse(List.of()).stream()
                 .map(clause -> new Clause(clause.device(), clause.name(), clause.origin(), Secret.masked(clause.says()))).toList();
     }
 
@@ -98,7 +98,7 @@ public final class Explainer {
      * @throws ValidationFailure where it can no longer be worked out
      */
     public List<Check> checks(String service, long sampleSeed) {
-        return source.service(service).map(stands -> expand(document(stands), sampleSeed).checks()).orElse(List.of());
+        return source.service(service).map(stands -> expand(ServiceDocument.of(stands), sampleSeed).checks()).orElse(List.of());
     }
 
     /**
@@ -107,7 +107,7 @@ public final class Explainer {
      * @throws ValidationFailure where it can no longer be worked out
      */
     public Optional<PlaceCoverage> coverage(String service) {
-        return source.service(service).map(stands -> PlaceCoverage.of(List.of(expand(document(stands), stands.version())), stands.devices().keySet()));
+        return source.service(service).map(stands -> PlaceCoverage.of(List.of(expand(ServiceDocument.of(stands), stands.version())), stands.devices().keySet()));
     }
 
     /**
@@ -121,15 +121,11 @@ public final class Explainer {
         if (stands == null) {
             return List.of();
         }
-        Map<String, String> now = statements.digests(expand(document(stands), 0), source.network());
+        Map<String, String> now = statements.digests(expand(ServiceDocument.of(stands), 0), source.network());
         Set<String> devices = new TreeSet<>(now.keySet());
         devices.addAll(stands.devices().keySet());
         // A digest that is empty is not known: the store is of a version that dropped it when the device was found changed.
         return devices.stream().filter(device -> !"".equals(stands.devices().get(device)) && !Objects.equals(now.get(device), stands.devices().get(device))).toList();
-    }
-
-    private static ServiceDocument document(PlanningSource.Service service) {
-        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters(), service.customersToFollow());
     }
 
     private Expansion expand(ServiceDocument service, long sampleSeed) {
@@ -236,7 +232,7 @@ public final class Explainer {
     private Optional<Sourced> said(PlanningSource.Service service, Device device, Dialect dialect, Path path, Owner owner,
             Map<String, List<Sourced>> known) {
         try {
-            return saying(known.computeIfAbsent(service.name(), name -> sourced(document(service))), device.name(), dialect, path, owner.origin());
+            return saying(known.computeIfAbsent(service.name(), name -> sourced(ServiceDocument.of(service))), device.name(), dialect, path, owner.origin());
         } catch (ValidationFailure e) {
             return Optional.empty();
         }

@@ -14,6 +14,8 @@ import rilvan.core.document.SecretSeal;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
+import rilvan.core.model.ServiceDocument;
+import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.pool.Allocation;
@@ -51,6 +53,11 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
      */
     public Plan plan(OrderDocument order) {
         return planner.plan(order);
+    }
+
+    /** What each rule comes to for an order, as {@link Planner#rules} has it. */
+    public Map<ServiceDocument, List<RuleResult>> rules(OrderDocument order) {
+        return planner.rules(order);
     }
 
     /** Takes a plan as done: what it makes is what stands. */

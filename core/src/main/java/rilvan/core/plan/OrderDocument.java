@@ -106,7 +106,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             if (each.value("customers_to_follow").isPresent()) {
                 customersToFollow.put(name, customers);
             }
-            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters"), Set.copyOf(customers)));
+            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters"), Set.copyOf(customers), false));
         }
         List<String> remove = once(root, "remove", names, reader);
         List<String> refresh = once(root, "refresh", names, reader);

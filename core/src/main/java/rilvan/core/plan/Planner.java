@@ -27,6 +27,7 @@ import rilvan.core.model.Expander;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion;
+import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
@@ -93,6 +94,23 @@ public final class Planner {
                 context.pending().all().stream().filter(each -> named.contains(each.service())).toList(), context.versions());
     }
 
+    /**
+     * What each rule comes to in each round, for every service that the order names.
+     *
+     * @throws ValidationFailure naming every field at fault before any rule is looked at
+     */
+    public Map<ServiceDocument, List<RuleResult>> rules(OrderDocument order) {
+        OrderContext context = new OrderContext(source, numbers);
+        List<Problem> problems = new ArrayList<>();
+        List<Begun> begun = begin(order, members(order, context, problems), context, problems);
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        Map<ServiceDocument, List<RuleResult>> results = new LinkedHashMap<>();
+        begun.stream().filter(each -> each.member().cause().isEmpty()).forEach(each -> results.put(each.member().service(), each.expansion().ruleResults()));
+        return results;
+    }
+
     /** What has drifted of the services of an order and stays so. */
     private Map<String, List<Drift>> drift(OrderDocument order, Set<String> services, Map<String, DevicePlan> devices) {
         Map<String, List<Drift>> drift = new TreeMap<>();
@@ -122,7 +140,7 @@ public final class Planner {
                 problems.add(new Problem("/refresh/" + i, "there is no service named '" + name + "'"));
             } else {
                 model(stands.get().model(), "/refresh/" + i, problems).ifPresent(model ->
-                        members.add(new Member(document(stands.get()), model, "/refresh/" + order.refresh().indexOf(name), stands, Optional.empty())));
+                        members.add(new Member(ServiceDocument.of(stands.get()), model, "/refresh/" + order.refresh().indexOf(name), stands, Optional.empty())));
             }
         }
         members.forEach(member -> {
@@ -148,7 +166,7 @@ public final class Planner {
                 context.referrers(name).stream().filter(referrer -> !order.names(referrer.name())).forEach(referrer -> {
                     if (members.stream().noneMatch(each -> each.service().name().equals(referrer.name()))) {
                         model(referrer.model(), member.pointer(), problems).ifPresent(model -> {
-                            members.add(new Member(document(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name)));
+                            members.add(new Member(ServiceDocument.of(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name)));
                             context.put(referrer);
                         });
                     }
@@ -163,10 +181,6 @@ public final class Planner {
         List<String> referrers = context.referrers(name).stream().map(PlanningSource.Service::name).filter(referrer -> !order.names(referrer)).sorted().toList();
         return referrers.isEmpty() ? Optional.empty() : Optional.of(new Problem(pointer, String.join(", ", referrers) + (referrers.size() == 1 ? " refers" : " refer") + " to " + name
                 + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order", referrers));
-    }
-
-    private static ServiceDocument document(PlanningSource.Service service) {
-        return new ServiceDocument(service.name(), service.tenant(), service.model(), service.parameters(), service.customersToFollow());
     }
 
     private Optional<ServiceModel> model(String name, String pointer, List<Problem> problems) {
@@ -198,11 +212,11 @@ public final class Planner {
         Set<End> customers = order.customersToFollow().containsKey(service.name()) ? service.customersToFollow()
                 : stands.map(PlanningSource.Service::customersToFollow).orElse(Set.of());
         return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), known.parameters().sealed(unmasked, seal),
-                customers), known, pointer, stands, Optional.empty()));
+                customers, stands.isPresent()), known, pointer, stands, Optional.empty()));
     }
 
-    /** Expands all members side by side; those that the order names come back. */
-    private List<Expansion> expand(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
+    /** Begins with all members side by side, and takes the numbers they need; a member whose parameters are wrong is left out. */
+    private List<Begun> begin(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
         Expander expander = new Expander(context, context);
         Set<String> refused = new LinkedHashSet<>();
         Map<Member, Map<String, Object>> parameters = new LinkedHashMap<>();
@@ -235,6 +249,12 @@ public final class Planner {
             String name = each.member().service().name();
             each.expansion().allocate(new Allocator(name, order.present(name), numbers, context.pending(), leaving));
         });
+        return begun;
+    }
+
+    /** Expands all members; those that the order names come back. */
+    private List<Expansion> expand(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
+        List<Begun> begun = begin(order, members, context, problems);
         begun.forEach(each -> each.expansion().rules().forEach(problem -> problems.add(each.member().problem(problem))));
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);

@@ -74,7 +74,7 @@ class ModelReaderTest {
         "isHost(e.address) | isHost(e) | found no matching overload for 'isHost'",
         "isHost(e.address) | isHost(rt[e.device]) | undeclared reference to 'rt'",
         "=a.name != b.name | =a.name | yields string, but bool is expected",
-        "clause: vrf | clause: vfr | unknown clause 'vfr'; available: vrf, import-prefix, attachment",
+        "clause: vrf | clause: vfr | unknown clause 'vfr'; available: vrf, vrf-address, import-prefix",
         "{ name: \"=name\", desc | { nome: \"=name\", desc | 'nome' is not known here",
         "{ name: \"=name\", desc | { desc | 'name' is missing",
         "mtu: 1500 | mtu: \"=e.name\" | yields string, but int is expected",

@@ -382,17 +382,17 @@ public final class Forwarding {
                 .map(far -> new Link(new Hop(far.router(), far.iface().table()), Math.min(iface.mtu(), far.iface().mtu()), far.iface()));
     }
 
-    /** The parts at the other end of a part's wire that take the same frames. */
+    /** The parts at the other end of a part's wire that take the same frames, with addresses of the same version of IP. */
     List<Far> across(Router router, IpInterface iface) {
         Optional<End> end = wiring.across(new End(router.name(), iface.port()));
         Router other = end.map(End::device).map(routers::get).orElse(null);
-        return other == null ? List.of() : other.interfaces().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(iface.frames()))
-                .map(far -> new Far(other, far)).toList();
+        return other == null ? List.of() : other.interfaces().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(iface.frames())
+                && far.address().width() == iface.address().width()).map(far -> new Far(other, far)).toList();
     }
 
     /**
      * Why the two ends of a link are no neighbours in OSPF, of which the first takes part in it (RFC 2328 §10.5, §10.6); absent where
-     * they are.
+     * they are. OSPFv3 runs between link-local addresses, whatever networks the ends have (RFC 5340 §2.1).
      */
     static Optional<String> strangers(Router router, IpInterface iface, Far far) {
         Router other = far.router();
@@ -400,7 +400,7 @@ public final class Forwarding {
         return theirs.isEmpty() ? Optional.of(other.name() + " takes no part in OSPF there")
                 : sameId(router, other) ? Optional.of(other.name() + " has the same router id, " + other.id())
                 : router.ospf(iface).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
-                        !far.iface().network().equals(iface.network()) ? Optional.of(other.name() + " is in another network")
+                        iface.address().width() == 32 && !far.iface().network().equals(iface.network()) ? Optional.of(other.name() + " is in another network")
                         : !router.admits(iface, Packet.hello(far.iface())) ? Optional.of("the packet filter " + iface.guard().orElseThrow() + " keeps OSPF out at " + iface.part())
                         : !other.admits(far.iface(), Packet.hello(iface)) ? Optional.of("the packet filter " + far.iface().guard().orElseThrow() + " of " + other.name() + " keeps OSPF out")
                         : far.iface().mtu() != iface.mtu() ? Optional.of(other.name() + " passes packets of " + far.iface().mtu() + " bytes, not " + iface.mtu())
@@ -561,6 +561,13 @@ public final class Forwarding {
     /** Whether interior routing knows an address of a router: one of a part that takes part in it. */
     private static boolean announces(Router router, Address address) {
         return router.interfacesIn(Router.OWN).stream().anyMatch(iface -> iface.address().equals(address) && router.ospf(iface).isPresent());
+    }
+
+    /** Whether an address is a table's own on a device, and no other device of its VPN has it too. */
+    boolean ownAlone(String name, String table, Address address) {
+        Router router = routers.get(name);
+        return router != null && router.owns(address, table) && router.table(table).filter(vrf -> sources(router, vrf, address.width())
+                .noneMatch(source -> source.router().owns(address, source.vrf().name()))).isPresent();
     }
 
     /** Whether a packet of a size in bytes gets from one router to another over the interior. */

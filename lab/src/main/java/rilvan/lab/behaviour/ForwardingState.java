@@ -90,8 +90,9 @@ final class ForwardingState {
     Optional<String> notRelaying(String device, String segment, String server) {
         Optional<Gateway> found = gateway(device, segment);
         return found.filter(each -> each.servers().contains(server)).isEmpty() ? Optional.of("nobody asks " + server + " for " + segment)
-                : !found.get().source().isEmpty() && routing.owner(Address.parse(found.get().source())).equals(Optional.of(device)) ? Optional.empty()
-                : Optional.of(server + " cannot answer: it is asked from " + (found.get().source().isEmpty() ? "no address of this device" : found.get().source()));
+                : found.get().source().isEmpty() ? Optional.of(server + " cannot answer: it is asked from no address of this device's own")
+                : routing.ownAlone(device, found.get().table(), Address.parse(found.get().source())) ? Optional.empty()
+                : Optional.of(server + " cannot answer: it is asked from " + found.get().source() + ", which " + found.get().table() + " does not have on this device alone");
     }
 
     private Optional<Gateway> gateway(String device, String segment) {

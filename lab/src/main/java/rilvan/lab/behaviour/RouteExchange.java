@@ -19,7 +19,7 @@ import rilvan.lab.device.SharedSecret;
 
 /**
  * What providers' routers and customers' routers learn from each other: over BGP (RFC 4271) with what VPNs ask of it (RFC 4364 §7),
- * and over OSPF (RFC 2328, RFC 4577). Everybody tells everybody what they know until nobody learns anything new.
+ * and over OSPF (RFC 2328 and RFC 4577, for IPv6 RFC 5340 and RFC 6565). Everybody tells everybody what they know until nobody learns anything new.
  */
 final class RouteExchange {
 
@@ -80,7 +80,7 @@ final class RouteExchange {
             for (Table table : router.tables()) {
                 TableOfRouter place = new TableOfRouter(router, table);
                 table.neighbours().stream().filter(each -> each.families().contains(IP)).forEach(each -> establish(place, each));
-                router.interfacesIn(table.name()).stream().filter(iface -> table.areas().containsKey(iface.part()) && iface.address().width() == 32)
+                router.interfacesIn(table.name()).stream().filter(iface -> router.ospf(iface).isPresent())
                         .forEach(iface -> adjoin(place, iface));
             }
         }
@@ -228,8 +228,8 @@ final class RouteExchange {
     private Stream<Learnt> overOspf(Session session) {
         TableOfRouter far = session.far();
         Stream<Net> nets = far.vrf() ? Stream.concat(told(far).map(Told::prefix), forwarding.own(far.router(), far.table()))
-                : far.router().interfacesIn(far.table().name()).stream().filter(iface -> far.table().areas().containsKey(iface.part())).map(IpInterface::network);
-        return nets.filter(net -> net.first().width() == 32).map(net -> new Learnt(net, List.of(), "", session.via()));
+                : far.router().interfacesIn(far.table().name()).stream().filter(iface -> far.router().ospf(iface).isPresent()).map(IpInterface::network);
+        return nets.filter(net -> net.first().width() == session.peer().width()).map(net -> new Learnt(net, List.of(), "", session.via()));
     }
 
     /** What a table tells over BGP: what it announces and has, what it has learnt, and for a VRF what the VPN has. */

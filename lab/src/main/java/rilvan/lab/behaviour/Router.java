@@ -21,8 +21,9 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
     static final String OWN = "";
 
     private static final Address ALL_ROUTERS = Address.parse("224.0.0.5");
+    private static final Address ALL_ROUTERS_6 = Address.parse("ff02::5");
 
-    /** The port of an address that is the router's own and no link's. */
+    /** The port of an address that is the router's own, or a VRF's on it, and no link's. */
     static final String LOOPBACK = "loopback";
 
     /** The port of an address on a segment; its part is named like the segment. */
@@ -50,10 +51,11 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
      * @param only of routes with a route target that is named here, the prefixes that are imported; of others all
      * @param announces networks that BGP announces where just these are in the table
      * @param areas how each part of a port that takes part in OSPF does so, by {@link IpInterface#part()}
+     * @param areas6 the same of OSPFv3, which is for IPv6 (RFC 5340)
      * @param overlay how its routes are exchanged over VXLAN; absent where they are not
      */
     record Table(String name, String rd, Set<String> imports, Set<String> exports, Map<String, Set<Net>> only, List<Static> statics, List<Neighbour> neighbours, Set<Net> announces,
-            Map<String, Ospf> areas, Optional<Overlay> overlay) {
+            Map<String, Ospf> areas, Map<String, Ospf> areas6, Optional<Overlay> overlay) {
 
         /** Whether this table imports another one's route to a prefix (RFC 4364 §4.3.1). */
         boolean takes(Table source, Net prefix) {
@@ -134,9 +136,9 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
      */
     record Packet(Address source, Address destination, String protocol, int port, int size) {
 
-        /** What routers of one link find each other by (RFC 2328 §9.5). */
+        /** What routers of one link find each other by (RFC 2328 §9.5, RFC 5340 §2.5). */
         static Packet hello(IpInterface from) {
-            return new Packet(from.address(), ALL_ROUTERS, "ospf", 0, Forwarding.SMALLEST);
+            return new Packet(from.address(), from.address().width() == 32 ? ALL_ROUTERS : ALL_ROUTERS_6, "ospf", 0, Forwarding.SMALLEST);
         }
     }
 
@@ -174,9 +176,9 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
         return table(OWN).map(Table::neighbours).orElse(List.of());
     }
 
-    /** How a part of a port takes part in its table's OSPF; absent where it does not. */
+    /** How a part of a port takes part in its table's OSPF, in the version for its address; absent where it does not. */
     Optional<Ospf> ospf(IpInterface iface) {
-        return table(iface.table()).map(table -> table.areas().get(iface.part()));
+        return table(iface.table()).map(table -> (iface.address().width() == 32 ? table.areas() : table.areas6()).get(iface.part()));
     }
 
     List<IpInterface> interfacesIn(String table) {

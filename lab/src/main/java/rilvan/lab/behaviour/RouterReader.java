@@ -51,6 +51,7 @@ final class RouterReader {
         Item routing = config.below("routing");
         List<Table> tables = new ArrayList<>(List.of(quernTable(Router.OWN, "", Item.EMPTY, routing)));
         config.below("vpn").all("vrf").forEach(vrf -> tables.add(quernTable(vrf.leaf("name"), vrf.leaf("rd"), vrf.below("route-targets"), vrf)));
+        config.below("vpn").all("vrf").forEach(vrf -> texts(vrf, "own-address").forEach(address -> own(interfaces, vrf.leaf("name"), address)));
         Map<String, List<Entry>> filters = new HashMap<>();
         config.below("policy").all("filter").forEach(filter -> filters.put(filter.leaf("name"), filter.all("entry").stream().map(entry ->
                 new Entry(entry.leaf("action").equals("accept"), Net.of(entry.leaf("prefix")), (int) number(entry.leaf("longest")))).toList()));
@@ -62,14 +63,19 @@ final class RouterReader {
     }
 
     private static Table quernTable(String name, String rd, Item targets, Item routing) {
-        Map<String, Ospf> areas = new HashMap<>();
-        routing.below("ospf").all("area").forEach(area -> area.all("link").forEach(link -> areas.put(quernLink(link.leaf("at")),
-                Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
         return new Table(name, rd, texts(targets, "import"), texts(targets, "export"),
                 only(routing.all("import-only").stream().flatMap(target -> texts(target, "prefix").stream().map(prefix -> List.of(target.leaf("target"), prefix)))),
                 statics(routing.all("route").stream().map(route -> List.of(route.leaf("to"), route.leaf("via"))).toList()),
                 routing.below("bgp").all("neighbor").stream().map(neighbour -> quernNeighbour(name, neighbour)).toList(),
-                nets(texts(routing.below("bgp"), "announce")), areas, overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
+                nets(texts(routing.below("bgp"), "announce")), quernAreas(routing.below("ospf")), quernAreas(routing.below("ospf3")),
+                overlay(routing.below("vxlan").leaf("vni"), routing.below("vxlan").leaf("router-mac")));
+    }
+
+    private static Map<String, Ospf> quernAreas(Item ospf) {
+        Map<String, Ospf> areas = new HashMap<>();
+        ospf.all("area").forEach(area -> area.all("link").forEach(link -> areas.put(quernLink(link.leaf("at")),
+                Ospf.of(area.leaf("id"), link.leaf("hello-interval"), link.leaf("dead-interval"), area.leaf("stub").equals("true")))));
+        return areas;
     }
 
     /** A port, or one of its circuits as PORT#ID, by port and number; a port that is not parted has the number 0. */
@@ -87,6 +93,11 @@ final class RouterReader {
         if (!table.isEmpty()) {
             addresses.forEach(address -> interfaces.add(iface(Router.GATEWAY, segment, "untagged", address, table, "", "")));
         }
+    }
+
+    /** A VRF's address on no port, told to the others as a host. */
+    private static void own(List<IpInterface> interfaces, String table, String address) {
+        interfaces.add(iface(Router.LOOPBACK, "0", "untagged", address + (address.contains(":") ? "/128" : "/32"), table, "", ""));
     }
 
     private static Optional<Overlay> overlay(String vni, String mac) {
@@ -120,6 +131,7 @@ final class RouterReader {
         }
         config.all("domain-gateway-row").forEach(row -> gateway(interfaces, row.leaf("domain"), row.leaf("context"), leaves(config.all("domain-gateway-address-row").stream()
                 .filter(address -> address.leaf("domain").equals(row.leaf("domain"))).toList(), "address")));
+        config.all("context-address-row").forEach(row -> own(interfaces, row.leaf("context"), row.leaf("address")));
         config.all("loopback-row").forEach(row -> interfaces.add(iface(Router.LOOPBACK, "0", "untagged", row.leaf("address"), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(tarnTable(config, Router.OWN, TARN_OWN, Item.EMPTY)));
         config.all("context-row").forEach(context -> tables.add(tarnTable(config, context.leaf("context"), context.leaf("context"), context)));
@@ -137,16 +149,21 @@ final class RouterReader {
 
     private static Table tarnTable(Item config, String name, String context, Item said) {
         Set<String> stubs = rows(config, "ospf-area-row", context).filter(row -> row.leaf("stub").equals("on")).map(row -> row.leaf("area")).collect(Collectors.toSet());
-        Map<String, Ospf> areas = new HashMap<>();
-        rows(config, "ospf-row", context).forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"),
-                Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
+        Map<String, Ospf> areas = tarnAreas(rows(config, "ospf-row", context), stubs);
         loopback(config.all("loopback-row").isEmpty(), name, areas);
         return new Table(name, said.leaf("distinguisher"), tarnTargets(config, context, "in"), tarnTargets(config, context, "out"),
                 only(rows(config, "context-accept-row", context).map(row -> List.of(row.leaf("target"), row.leaf("net")))),
                 statics(rows(config, "route-row", context).map(row -> List.of(row.leaf("net"), row.leaf("gateway"))).toList()),
                 rows(config, "peer-row", context).map(row -> tarnNeighbour(name, row)).toList(),
-                nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas,
+                nets(rows(config, "announce-row", context).map(row -> row.leaf("net")).collect(Collectors.toSet())), areas, tarnAreas(rows(config, "ospf3-row", context), Set.of()),
                 overlay(said.leaf("vni"), said.leaf("router-mac")));
+    }
+
+    private static Map<String, Ospf> tarnAreas(Stream<Item> rows, Set<String> stubs) {
+        Map<String, Ospf> areas = new HashMap<>();
+        rows.forEach(row -> areas.put(row.leaf("port") + " " + row.leaf("index"),
+                Ospf.of(row.leaf("area"), row.leaf("hello"), row.leaf("dead"), stubs.contains(row.leaf("area")))));
+        return areas;
     }
 
     private static Stream<Item> rows(Item config, String list, String context) {
@@ -178,6 +195,7 @@ final class RouterReader {
         }
         config.all("bridge").forEach(bridge -> bridge.all("gateway").forEach(line -> gateway(interfaces, bridge.values().get(0), line.values().get(0),
                 bridge.all("gateway-address").stream().map(address -> address.values().get(0)).toList())));
+        config.all("table").forEach(table -> table.all("own-address").forEach(line -> own(interfaces, table.values().get(0), line.values().get(0))));
         config.all("loopback").forEach(line -> interfaces.add(iface(Router.LOOPBACK, "0", "untagged", line.values().get(0), Router.OWN, "", "")));
         List<Table> tables = new ArrayList<>(List.of(braeTable(config, Router.OWN, BRAE_OWN, Optional.empty())));
         config.all("table").forEach(table -> tables.add(braeTable(config, table.values().get(0), table.values().get(0), Optional.of(table))));
@@ -208,9 +226,11 @@ final class RouterReader {
             areas.put(part, Ospf.of(line.values().get(2), said.get(0), said.get(1), stubs.contains(line.values().get(2))));
         });
         loopback(config.all("loopback").isEmpty(), name, areas);
+        Map<String, Ospf> areas6 = new HashMap<>();
+        lines(routes, "ospf3").forEach(line -> areas6.put(line.values().get(0) + " " + line.values().get(1), Ospf.of(line.values().get(2), "", "", false)));
         return new Table(name, table.map(each -> each.value("rd")).orElse(""), firsts(lines(table, "take")), firsts(lines(table, "give")),
                 only(lines(table, "take-only").stream().map(Block::values)), statics(lines(routes, "route").stream().map(Block::values).toList()),
-                lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas,
+                lines(routes, "peer").stream().map(peer -> braeNeighbour(name, peer)).toList(), nets(firsts(lines(routes, "announce"))), areas, areas6,
                 table.flatMap(each -> overlay(each.value("vni"), each.value("router-mac"))));
     }
 

@@ -65,6 +65,16 @@ class RouteExchangeTest {
         return texts;
     }
 
+    /** The same over IPv6, where ends that have no network in common are neighbours all the same (RFC 5340 §2.1). */
+    private static Map<String, String> ospf3() throws Exception {
+        Map<String, String> texts = ospf();
+        texts.replaceAll((name, text) -> text.replace("<ospf><area><id>0.0.0.0</id><link><at>access", "<ospf3><area><id>0.0.0.0</id><link><at>access")
+                .replace("<ospf><area><id>0.0.0.0</id><link><at>uplink", "<ospf3><area><id>0.0.0.0</id><link><at>uplink")
+                .replaceAll("(#7</at></link>(<link><at>house</at></link>)?</area></ospf)>", "$13>")
+                .replaceAll("<ipv4>192\\.0\\.2\\.(.)/31</ipv4>", "<ipv6>2001:db8:a::$1/127</ipv6>").replaceAll("<ipv4>198\\.51\\.100\\.(\\d+)/26</ipv4>", "<ipv6>2001:db8:$1::1/64</ipv6>"));
+        return texts;
+    }
+
     private static Forwarding network(Map<String, String> texts, String device, String given, String instead) {
         return QuernDevices.forwarding(texts, WIRING, device, given, instead);
     }
@@ -204,5 +214,20 @@ class RouteExchangeTest {
         Forwarding network = network(ospf(), device, given, instead);
         assertThat(network.silent("haven-pe1", "V", "192.0.2.1")).contains(why);
         assertThat(houses(network).answered()).isFalse();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "none      | ''                | ''                 | ''",
+        "haven-pe1 | 2001:db8:a::0/127 | 2001:db8:b::1/127  | ''",
+        "ce-1      | <id>0.0.0.0</id>  | <id>0.0.0.1</id>   | the area is 0.0.0.1 on ce-1, not 0.0.0.0",
+        "ce-1      | <mtu>1500</mtu>   | <mtu>1400</mtu>    | ce-1 passes packets of 1400 bytes, not 1500",
+        "haven-pe1 | <ospf3>           | <ospf3><domain-id>0.0.0.1</domain-id> | ''",
+        "haven-pe1 | <at>access-1#7    | <at>access-9#7     | nobody is to be a neighbour at 2001:db8:a::1",
+    })
+    void anAdjacencyOfOspfVersion3IsDownForWhatIsWrong(String device, String given, String instead, String why) throws Exception {
+        Forwarding network = network(ospf3(), device, given, instead);
+        assertThat(network.silent("haven-pe1", "V", "2001:db8:a::1").orElse("")).isEqualTo(why);
+        assertThat(network.ping("ce-1", "", Optional.of("2001:db8:1::1"), "2001:db8:65::1", 64).answered()).isEqualTo(why.isEmpty());
     }
 }

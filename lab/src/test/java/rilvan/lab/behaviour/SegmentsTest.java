@@ -31,8 +31,9 @@ class SegmentsTest {
                   <port><name>access-2</name><bundle>bundle-7</bundle></port>
                 </ports>
                 <vpn xmlns="urn:quern:vpn"><vrf><name>R</name><rd>1:%d</rd><route-targets><import>1:5</import><export>1:5</export></route-targets>
+                  <own-address>203.0.113.6%d</own-address>
                   <vxlan><vni>5</vni><router-mac>02:52:00:00:00:0%d</router-mac></vxlan></vrf></vpn>
-                <switching xmlns="urn:quern:switching">%s%s</switching>""".formatted(number, number,
+                <switching xmlns="urn:quern:switching">%s%s</switching>""".formatted(number, number, number,
                 bridge(first ? "near" : "far", first ? "101" : "102", first ? "10.1.0.1" : "10.2.0.1", "access-1", "0"), bridge("both", "103", "10.3.0.1", "bundle-7", "30"));
     }
 
@@ -41,7 +42,7 @@ class SegmentsTest {
                 <bridge><name>%s</name><circuit><port>%s</port><id>%s</id></circuit><vxlan><vni>%s</vni></vxlan>
                 <evpn><import>1:%s</import><export>1:%s</export></evpn>
                 <gateway><vrf>R</vrf><mac>02:47:00:00:00:01</mac><ipv4>%s/24</ipv4>
-                <relay><server>203.0.113.250</server><source>203.0.113.3%s</source></relay></gateway></bridge>""".formatted(name, port, circuit, vni, vni, vni, gateway,
+                <relay><server>203.0.113.250</server><source>203.0.113.6%s</source></relay></gateway></bridge>""".formatted(name, port, circuit, vni, vni, vni, gateway,
                 name.equals("near") ? "1" : "2");
     }
 
@@ -94,6 +95,17 @@ class SegmentsTest {
     })
     void eachSingleThingWrongHasItsSymptom(String device, String given, String instead, String symptom) throws Exception {
         assertThat(acrossSegments(network(device, given, instead))).hasValue(symptom);
+    }
+
+    /** A relay's requests come from an address that only its leaf has, so that answers find it. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "hall-leaf1 | <source>203.0.113.61</source> | ''                            | it is asked from no address of this device's own",
+        "hall-leaf1 | <source>203.0.113.61          | <source>203.0.113.31          | it is asked from 203.0.113.31, which R does not have on this device alone",
+        "hall-leaf2 | <own-address>203.0.113.62     | <own-address>203.0.113.61     | it is asked from 203.0.113.61, which R does not have on this device alone",
+    })
+    void aRelayAsksFromAnAddressOfItsOwn(String device, String given, String instead, String why) throws Exception {
+        assertThat(network(device, given, instead).not(Question.RELAY, "hall-leaf1", List.of("near", "203.0.113.250"))).hasValue("203.0.113.250 cannot answer: " + why);
     }
 
     /** Hosts on the segment that is on both leaves (RFC 7432 §7.2), whether frames that nobody knows are flooded alike or not. */

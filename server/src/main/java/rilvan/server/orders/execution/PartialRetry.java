@@ -212,7 +212,7 @@ class PartialRetry {
         return !wish.exact() ? Optional.empty()
                 : plan.services().stream().filter(service -> service.name().equals(wish.owner().service())).findFirst()
                         .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(),
-                                service.parameters(), Set.of()), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
+                                service.parameters(), Set.of(), true), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
     }
 
     /** A path as a device names it (RFC 6241 §4.3, error-path), in our own terms: without prefixes, keys by their values. */
