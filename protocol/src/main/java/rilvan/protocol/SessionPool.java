@@ -82,11 +82,27 @@ public final class SessionPool implements Sessions, AutoCloseable {
      */
     public record Limits(Duration answerTime, Duration idleTime, int inUsePerDevice, int idlePerDevice, int idle) {}
 
-    /** A session that nobody uses, and how it was signed in. */
-    private record Kept(Target target, DeviceSession session) {
+    /** A session that nobody uses, and how it was signed in. Each time that a session is given back is one of its own: its time begins anew. */
+    private static final class Kept {
+
+        private final Target target;
+        private final DeviceSession session;
+
+        private Kept(Target target, DeviceSession session) {
+            this.target = target;
+            this.session = session;
+        }
 
         String device() {
             return target.device();
+        }
+
+        Target target() {
+            return target;
+        }
+
+        DeviceSession session() {
+            return session;
         }
     }
 

@@ -20,6 +20,9 @@ public enum DeviceKind {
     /** Takes one line after the other and knows neither locks nor transactions. */
     COMMAND_LINE;
 
+    /** Devices of one kind without confirmed commit that change at the same time, once the first one has. */
+    public static final int CHANGED_AT_ONCE = 8;
+
     private final List<String> needs;
 
     DeviceKind(String... capabilities) {

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import rilvan.core.check.Check;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Secret;
@@ -112,9 +113,15 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         }
         return (weak.size() == count ? "" : (count - weak.size() == 1 ? "One device changes" : (count - weak.size()) + " devices change")
                 + " with a confirmed commit and can roll back by " + (count - weak.size() == 1 ? "itself" : "themselves") + ". ")
-                + named(weak, MOST_NAMED) + (weak.size() == 1 ? " has no confirmed commit: it changes" : " have no confirmed commit: they change one by one")
+                + named(weak, MOST_NAMED) + (weak.size() == 1 ? " has no confirmed commit: it changes" : " have no confirmed commit: " + inGroups())
                 + (weak.size() == count ? "" : ", after the others")
                 + ". If a check fails, Rilvan reads " + (weak.size() == 1 ? "it" : "them") + " and undoes the change.";
+    }
+
+    private String inGroups() {
+        boolean groups = Stream.of(DeviceKind.values()).filter(kind -> kind != DeviceKind.CONFIRMED_COMMIT)
+                .anyMatch(kind -> parts().stream().filter(part -> part.kind() == kind).count() > 2);
+        return groups ? "one of each kind changes first, the rest " + DeviceKind.CHANGED_AT_ONCE + " at a time" : "they change one by one";
     }
 
     /** A few of some names, and how many more there are. */

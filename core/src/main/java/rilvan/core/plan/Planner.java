@@ -51,11 +51,20 @@ public final class Planner {
     private final SecretSeal seal;
 
     public Planner(Map<String, ServiceModel> models, Map<String, Dialect> dialects, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
+        this(models, new DeviceStatements(dialects), source, numbers, seal);
+    }
+
+    private Planner(Map<String, ServiceModel> models, DeviceStatements statements, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
         this.models = models;
         this.seal = seal;
-        this.statements = new DeviceStatements(dialects);
+        this.statements = statements;
         this.source = source;
         this.numbers = numbers;
+    }
+
+    /** The same, with numbers as one planning sees them. */
+    public Planner with(StoredAllocations others) {
+        return new Planner(models, statements, source, others, seal);
     }
 
     /**

@@ -15,13 +15,14 @@ import rilvan.core.environment.Request.Datastore;
 import rilvan.core.environment.Request.Extend;
 import rilvan.core.environment.Request.Lock;
 import rilvan.core.environment.Request.Read;
+import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.Action.Outcome;
 import rilvan.core.transaction.DeviceChange.Comparison;
 import rilvan.core.transaction.Transaction.Direction;
 
 /**
- * The way forward of a transaction: phases side by side on all devices, each ended by a barrier that all must pass. Devices without
- * confirmed commit change one by one.
+ * The way forward of a transaction: phases side by side on all devices, each ended by a barrier that all must pass. Of the devices without
+ * confirmed commit the first of each kind changes by itself, the others in groups.
  */
 final class Attempt {
 
@@ -140,13 +141,18 @@ final class Attempt {
         }
     }
 
-    /** The next device that cannot take its change back by itself; when all have changed, the checks. */
+    /** The next devices that cannot take their change back by themselves; when all have changed, the checks. */
     private void changeNext() {
-        Optional<Participant> next = order.participants().stream().filter(participant -> !participant.hasConfirmedCommit() && !participant.changed)
-                .min(Comparator.comparing(participant -> participant.change.kind()));
-        if (next.isPresent()) {
-            next.get().changed = true;
-            order.begin(next.get(), Phase.CHANGE, List.of(next.get().hasCandidate() ? new Commit() : new Change(next.get().change.edit()), next.get().look));
+        List<Participant> unchanged = order.participants().stream().filter(participant -> !participant.hasConfirmedCommit() && !participant.changed)
+                .sorted(Comparator.comparing(participant -> participant.change.kind())).toList();
+        if (!unchanged.isEmpty()) {
+            DeviceKind kind = unchanged.get(0).change.kind();
+            // What the first of a kind refuses, the others most likely would: so it is asked before any other has changed.
+            boolean first = order.participants().stream().noneMatch(participant -> participant.changed && participant.change.kind() == kind);
+            unchanged.stream().filter(participant -> participant.change.kind() == kind).limit(first ? 1 : DeviceKind.CHANGED_AT_ONCE).forEach(participant -> {
+                participant.changed = true;
+                order.begin(participant, Phase.CHANGE, List.of(participant.hasCandidate() ? new Commit() : new Change(participant.change.edit()), participant.look));
+            });
             return;
         }
         phase = Phase.CHECKS;

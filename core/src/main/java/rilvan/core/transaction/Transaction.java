@@ -23,7 +23,7 @@ import rilvan.core.transaction.Action.Outcome;
  * PREPARED → confirmed commit → change → checks → final read → DECIDED → confirm → DONE. A capital word is a journal record that is on
  * disk before the next message leaves.
  *
- * <p>Devices with confirmed commit 1.1 (RFC 6241 §8.4) commit first, side by side. The others change after them, one by one, the
+ * <p>Devices with confirmed commit 1.1 (RFC 6241 §8.4) commit first, side by side. The others change after them, the first of each kind by itself, then in groups, the
  * weakest last; they are saved once the order is decided, never before.
  *
  * <p>A failure before DECIDED rolls the order back, each device by itself. Before PREPARED no device has changed: lost sessions are

@@ -105,7 +105,7 @@ class TransactionSimulationTest {
         Random random = new Random(seed);
         RandomFate fate = new RandomFate(random, List.of(0.0, 0.01, 0.03, 0.08, 0.15).get((int) Math.floorMod(seed, 5L)));
         SimulatedWorld world = new SimulatedWorld("seed " + seed, fate, removed, random.nextInt(3) == 0);
-        for (int i = 1 + random.nextInt(3); i > 0; i--) {
+        for (int i = 1 + random.nextInt(3) + (random.nextInt(8) == 0 ? 3 : 0); i > 0; i--) {
             RandomTrees trees = new RandomTrees(random.nextLong());
             Node before = trees.tree();
             Difference difference = Difference.NONE;

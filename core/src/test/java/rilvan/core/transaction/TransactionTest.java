@@ -188,15 +188,34 @@ class TransactionTest {
         assertThat(one.remains(Set.of())).isEmpty();
     }
 
-    /** Eight devices that change one by one take longer than the timer of the one that waits for its confirmation. */
+    /** The first of a kind refuses before any other of it has changed. */
     @Test
-    void confirmedCommitsWaitForDevicesThatChangeOneByOne() {
-        device("one");
-        for (int i = 0; i < 8; i++) {
+    void theFirstOfAKindChangesByItselfAndTheOthersInGroups() {
+        for (int i = 0; i < 12; i++) {
             device("weak-" + i, DeviceKind.CANDIDATE);
         }
+        List<String> asked = new ArrayList<>();
         fault = (device, send) -> {
-            if (send.flight().get(0) instanceof Request.Commit) {
+            if (!(send.flight().get(0) instanceof Request.Commit)) {
+                return null;
+            }
+            asked.add(device);
+            return send.flight().stream().<Answer>map(request -> new Answer.Lost("gone")).toList();
+        };
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
+        assertThat(asked).hasSize(1);
+    }
+
+    /** Devices that change after others take longer than the timer of the one that waits for its confirmation. */
+    @Test
+    void confirmedCommitsWaitForDevicesThatChangeLater() {
+        device("one");
+        for (int i = 0; i <= 40; i++) {
+            device("weak-" + i, DeviceKind.CANDIDATE);
+        }
+        List<String> firstOfAGroup = List.of("weak-0", "weak-1", "weak-9", "weak-17", "weak-25", "weak-33");
+        fault = (device, send) -> {
+            if (send.flight().get(0) instanceof Request.Commit && firstOfAGroup.contains(device)) {
                 pass(6);
             }
             return null;

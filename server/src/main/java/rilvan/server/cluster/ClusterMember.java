@@ -1,18 +1,16 @@
 package rilvan.server.cluster;
 
 import jakarta.annotation.PreDestroy;
+import java.time.Duration;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import rilvan.server.Settings;
-import rilvan.server.ops.Threads;
+import rilvan.server.ops.Repeating;
 import rilvan.server.store.Orders;
 
 /**
@@ -32,7 +30,7 @@ public class ClusterMember {
     private final String id = Optional.ofNullable(System.getProperty(INSTANCE)).orElseGet(() -> UUID.randomUUID().toString());
     private final Orders orders;
     private final long leaseMillis;
-    private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor(Threads.named("lease"));
+    private final Repeating heart = new Repeating("lease");
     private long aliveUntil = System.nanoTime();
     private long lapses;
 
@@ -40,7 +38,8 @@ public class ClusterMember {
         this.orders = orders;
         this.leaseMillis = settings.lease().toMillis();
         beat();
-        heart.scheduleWithFixedDelay(this::beat, leaseMillis / BEATS, leaseMillis / BEATS, TimeUnit.MILLISECONDS);
+        Duration pause = Duration.ofMillis(leaseMillis / BEATS);
+        heart.begin(pause, pause, this::beat);
     }
 
     public String id() {
@@ -76,7 +75,7 @@ public class ClusterMember {
 
     @PreDestroy
     void leave() {
-        heart.shutdownNow();
+        heart.close();
         try {
             orders.leave(id);
         } catch (DataAccessException | TransactionException e) {

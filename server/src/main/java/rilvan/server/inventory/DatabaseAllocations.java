@@ -1,6 +1,5 @@
 package rilvan.server.inventory;
 
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -14,9 +13,10 @@ import rilvan.server.store.Services;
 @Component
 public class DatabaseAllocations implements StoredAllocations {
 
-    private static final int BATCH = 1000;
+    static final int FETCHED_AT_ONCE = 64;
 
     private final Services services;
+    private final NumberPromises promises = new NumberPromises();
 
     public DatabaseAllocations(Services services) {
         this.services = services;
@@ -44,18 +44,20 @@ public class DatabaseAllocations implements StoredAllocations {
 
     @Override
     public Optional<Long> lowestFree(Pool pool, String within, Set<Long> excluded) {
-        long from = pool.first();
-        while (from <= pool.to()) {
-            List<Long> taken = services.taken(pool.name(), within, from, BATCH);
-            Set<Long> gone = new HashSet<>(taken);
-            long upTo = taken.size() < BATCH ? pool.to() : taken.get(taken.size() - 1);
-            for (long number = from; number <= upTo; number += pool.stride()) {
-                if (pool.has(number) && !gone.contains(number) && !excluded.contains(number)) {
-                    return Optional.of(number);
-                }
-            }
-            from = pool.first() + ((upTo - pool.first()) / pool.stride() + 1) * pool.stride();
-        }
-        return Optional.empty();
+        return forPreview().lowestFree(pool, within, excluded);
+    }
+
+    /** What one preview sees: it keeps no number from anybody. */
+    public StoredAllocations forPreview() {
+        return new PlannedNumbers(this, promises, false);
+    }
+
+    /** What the planning of an order sees that is to be placed: what it finds free is promised to it until it is closed. */
+    public PlannedNumbers forOrder() {
+        return new PlannedNumbers(this, promises, true);
+    }
+
+    List<Long> free(Pool pool, String within, long from) {
+        return services.free(pool.name(), within, from, pool.to(), pool.stride(), FETCHED_AT_ONCE);
     }
 }

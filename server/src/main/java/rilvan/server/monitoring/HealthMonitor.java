@@ -2,12 +2,10 @@ package rilvan.server.monitoring;
 
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
+import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -18,7 +16,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Explainer;
 import rilvan.core.plan.Plan;
 import rilvan.server.Settings;
-import rilvan.server.ops.Threads;
+import rilvan.server.ops.Repeating;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
 
@@ -30,7 +28,7 @@ import rilvan.server.store.Services;
 public class HealthMonitor {
 
     private static final Logger LOG = LoggerFactory.getLogger(HealthMonitor.class);
-    private static final long PAUSE_MILLIS = 1_000;
+    private static final Duration PAUSE = Duration.ofSeconds(1);
     private static final int MOST_NAMED = 8;
 
     private final ServiceHealth health;
@@ -41,7 +39,7 @@ public class HealthMonitor {
     private final long everySeconds;
     /** Another number for each look, so that samples change; it begins anywhere, since instances take turns. */
     private final AtomicLong turns = new AtomicLong(System.currentTimeMillis());
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("health-monitor"));
+    private final Repeating timer = new Repeating("health monitor");
 
     public HealthMonitor(ServiceHealth health, Services services, Explainer explainer, CheckRunner checkRunner, CustomersToFollow customers, Settings settings) {
         this.health = health;
@@ -54,27 +52,22 @@ public class HealthMonitor {
 
     @PostConstruct
     void begin() {
-        timer.scheduleWithFixedDelay(this::round, PAUSE_MILLIS, PAUSE_MILLIS, TimeUnit.MILLISECONDS);
+        timer.begin(PAUSE, PAUSE, this::round);
     }
 
     @PreDestroy
     void close() {
-        timer.shutdownNow();
+        timer.close();
     }
 
     /** Looks at all that is due. */
     void round() {
-        try {
-            Optional<String> due = health.due(everySeconds);
-            while (due.isPresent() && !timer.isShutdown()) {
-                if (health.take(due.get(), everySeconds) == 1) {
-                    look(due.get()).join();
-                }
-                due = health.due(everySeconds);
+        Optional<String> due = health.due(everySeconds);
+        while (due.isPresent() && !timer.isOver()) {
+            if (health.take(due.get(), everySeconds) == 1) {
+                look(due.get()).join();
             }
-        } catch (RuntimeException e) {
-            // Whatever it was, the next round is not called off for it.
-            LOG.warn("services cannot be checked now: {}", e.getMessage());
+            due = health.due(everySeconds);
         }
     }
 
@@ -96,8 +89,8 @@ public class HealthMonitor {
 
     /** Finds out which services are out of date, since the network or its settings have changed; in the background, one after the other. */
     public void compareAll() {
-        timer.execute(() -> services.names().forEach(service -> {
-            if (!timer.isShutdown()) {
+        timer.once(() -> services.names().forEach(service -> {
+            if (!timer.isOver()) {
                 health.compared(service, outOfDate(service));
             }
         }));

@@ -4,11 +4,7 @@ import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.time.Duration;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -17,7 +13,7 @@ import rilvan.core.environment.Sessions;
 import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.ops.LogContext;
-import rilvan.server.ops.Threads;
+import rilvan.server.ops.Repeating;
 import rilvan.server.store.Inventory;
 
 /**
@@ -28,12 +24,12 @@ import rilvan.server.store.Inventory;
 public class ReadingMonitor {
 
     private static final Logger LOG = LoggerFactory.getLogger(ReadingMonitor.class);
-    private static final long PAUSE_MILLIS = 1_000;
+    private static final Duration PAUSE = Duration.ofSeconds(1);
 
     private final Inventory inventory;
     private final Devices devices;
     private final Duration every;
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("reading-monitor"));
+    private final Repeating timer = new Repeating("reading monitor");
     /** When a device that could not be read is tried again, by {@link System#nanoTime}. */
     private final Map<String, Long> later = new HashMap<>();
 
@@ -45,26 +41,18 @@ public class ReadingMonitor {
 
     @PostConstruct
     void begin() {
-        timer.scheduleWithFixedDelay(this::round, PAUSE_MILLIS, PAUSE_MILLIS, TimeUnit.MILLISECONDS);
+        timer.begin(PAUSE, PAUSE, this::round);
     }
 
     @PreDestroy
     void close() {
-        timer.shutdownNow();
+        timer.close();
     }
 
     /** Reads all devices that are due. */
     void round() {
-        List<String> due;
-        try {
-            due = inventory.dueForReading(every.toSeconds());
-        } catch (RuntimeException e) {
-            // Whatever it was, the next round is not called off for it.
-            LOG.warn("devices cannot be read now: {}", e.getMessage());
-            return;
-        }
-        for (String device : due) {
-            if (timer.isShutdown()) {
+        for (String device : inventory.dueForReading(every.toSeconds())) {
+            if (timer.isOver()) {
                 return;
             }
             if (later.getOrDefault(device, Long.MIN_VALUE) <= System.nanoTime()) {

@@ -141,13 +141,20 @@ public interface Orders {
     @Select("select " + COLUMNS + " from orders where id = #{id}")
     Optional<OrderRow> order(long id);
 
-    /** Orders under way that no living instance drives. */
-    @Select("select " + COLUMNS + " " + """
+    /**
+     * An order under way that an instance has to see to.
+     *
+     * @param ours whether it is this instance's to drive; otherwise no living one's
+     */
+    record UnderWay(long id, long epoch, boolean ours) {}
+
+    @Select("""
+            select id, epoch, coalesce(driver = #{member}, false) as ours
             from orders
             where state not in ('WAITING', 'DONE', 'ROLLED_BACK')
-            and not exists (select 1 from instances where instances.id = driver and alive_until > now())
+            and (driver = #{member} or not exists (select 1 from instances where instances.id = driver and alive_until > now()))
             order by id""")
-    List<OrderRow> abandoned();
+    List<UnderWay> toSeeTo(String member);
 
     /** The epoch of an order and its state, where that epoch is the given one. */
     @Select("select state from orders where id = #{id} and epoch = #{epoch}")
@@ -184,8 +191,8 @@ public interface Orders {
     @Select("select service, why from order_left_out where order_id = #{order} order by service")
     List<LeftOut> leftOut(long order);
 
-    /** Takes over the right to drive an order. */
-    @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch}")
+    /** Takes over the right to drive an order that is under way. */
+    @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch} and state not in ('DONE', 'ROLLED_BACK')")
     int takeOver(long id, long epoch, String driver);
 
     /** Gives up the right to drive an order. */

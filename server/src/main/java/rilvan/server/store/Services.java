@@ -114,9 +114,13 @@ public interface Services {
     @Select("select pool, within, service, key, number from allocations where pool = #{pool} and starts_with(within, #{beginning}) order by within, number")
     List<Allocation> takenBelow(String pool, String beginning);
 
-    /** Numbers taken in a range, in order. */
-    @Select("select number from allocations where pool = #{pool} and within = #{within} and number >= #{from} order by number limit #{limit}")
-    List<Long> taken(String pool, String within, long from, int limit);
+    /** The lowest free numbers of a range, in order; what is taken is not fetched. */
+    @Select("""
+            select n
+            from (select generate_series(#{from}, #{to}, #{stride}) as n) series
+            where not exists (select 1 from allocations where pool = #{pool} and within = #{within} and number = n)
+            limit #{limit}""")
+    List<Long> free(String pool, String within, long from, long to, long stride, int limit);
 
     /** Takes a number; nothing where somebody has it. */
     @Insert("""

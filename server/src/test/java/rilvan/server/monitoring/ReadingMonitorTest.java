@@ -54,12 +54,4 @@ class ReadingMonitorTest {
         monitor.round();
         verify(devices, times(2)).read("haven-pe1");
     }
-
-    @Test
-    void aStoreThatIsAwayEndsTheRoundAndNotTheMonitor() {
-        when(inventory.dueForReading(3_600)).thenThrow(new IllegalStateException("away")).thenReturn(List.of("haven-pe1"));
-        monitor.round();
-        monitor.round();
-        verify(devices, times(1)).read("haven-pe1");
-    }
 }

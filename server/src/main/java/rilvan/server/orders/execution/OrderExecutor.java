@@ -4,11 +4,13 @@ import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -30,12 +32,15 @@ import rilvan.server.ops.Threads;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders.UnderWay;
 
 /** The orders that this instance drives: started here, or taken over from an instance whose lease has run out. */
 @Component
 public class OrderExecutor {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderExecutor.class);
+
+    private static final long FIRST_EPOCH = 1;
 
     private final Orders orders;
     private final Journal journal;
@@ -46,6 +51,8 @@ public class OrderExecutor {
     private final ExecutorService threads = Executors.newCachedThreadPool(Threads.named("order"));
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("order-timer"));
     private final Map<Long, TransactionDriver> runs = new ConcurrentHashMap<>();
+    /** The orders that this instance drives, or is about to. */
+    private final Set<Long> claimed = ConcurrentHashMap.newKeySet();
 
     OrderExecutor(Orders orders, Journal journal, PartialRetry partialRetry, OrderProgress progress, CheckRunner checkRunner, Baseline baseline, LinkComparison links, Devices devices,
             ClusterMember member, OrderMetrics metrics, Settings settings) {
@@ -59,41 +66,91 @@ public class OrderExecutor {
     }
 
     /**
-     * Drives an order whose OPEN record is written.
+     * Says that an order is this instance's to begin, before its record is stored: until it is driven, or given up by {@link #unclaim},
+     * nobody here takes it for one that was left.
+     */
+    public void claim(long id) {
+        claimed.add(id);
+    }
+
+    /** The record of an order was not stored, or nobody knows whether it was. */
+    public void unclaim(long id) {
+        claimed.remove(id);
+    }
+
+    /**
+     * Drives an order that is claimed and whose record is stored.
      *
      * @param afterwards run when it has ended
      */
     public void start(long id, Runnable afterwards) {
-        OrderRow row = orders.order(id).orElseThrow();
-        List<DeviceChange> parts = journal.parts(id);
-        Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
-        drive(row, row.epoch(), Transaction.of(row.token(), parts, row.byService()), changed, 0, afterwards);
+        // Where another instance has taken it over since, its epoch is another one.
+        inBackground(id, () -> orders.order(id).filter(row -> row.epoch() == FIRST_EPOCH).flatMap(this::begun), afterwards);
     }
 
-    /** Takes over what no living instance drives. */
+    /** Takes over what no living instance drives, and what is this instance's to drive and nobody here does. */
     public void takeOver(Runnable afterwards) {
-        for (OrderRow left : orders.abandoned()) {
-            if (!runs.containsKey(left.id()) && orders.takeOver(left.id(), left.epoch(), member.id()) == 1) {
-                // Whoever drove it may have written one more record before it lost the right to; from here on nobody else can.
-                OrderRow row = orders.order(left.id()).orElseThrow();
-                LOG.warn("order {} is {} and no instance drives it; taking it over", row.id(), row.shownState().words());
-                drive(row, row.epoch(), Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()),
-                        journal.sessions(row)), Set.of(), orders.events(row.id()).size(), afterwards);
+        for (UnderWay left : orders.toSeeTo(member.id())) {
+            if (claimed.add(left.id())) {
+                inBackground(left.id(), () -> takenOver(left), afterwards);
             }
         }
     }
 
+    private Optional<TransactionDriver> takenOver(UnderWay left) {
+        if (orders.takeOver(left.id(), left.epoch(), member.id()) == 0) {
+            return Optional.empty();
+        }
+        // Whoever drove it may have written one more record before it lost the right to; from here on nobody else can.
+        OrderRow row = orders.order(left.id()).orElseThrow();
+        LOG.warn("order {} is {} and no instance drives it; taking it over", row.id(), row.shownState().words());
+        return left.ours() && row.state().equals(State.PLANNED.name()) ? begun(row)
+                : Optional.of(driver(row, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()), journal.sessions(row)), Set.of()));
+    }
+
+    /** An order of which nothing has happened but that it was planned. */
+    private Optional<TransactionDriver> begun(OrderRow row) {
+        List<DeviceChange> parts = journal.parts(row.id());
+        Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
+        return Optional.of(driver(row, Transaction.of(row.token(), parts, row.byService()), changed));
+    }
+
     /** @param devicesToChange devices that this order will change and has not changed yet; none where it was begun by somebody else */
-    private void drive(OrderRow row, long epoch, Transaction transaction, Set<String> devicesToChange, int told, Runnable afterwards) {
-        TransactionDriver run = new TransactionDriver(row.id(), epoch, transaction, journal.plan(row), devicesToChange, world, told);
+    private TransactionDriver driver(OrderRow row, Transaction transaction, Set<String> devicesToChange) {
         progress.begins(row.id(), State.valueOf(row.state()));
-        runs.put(row.id(), run);
-        threads.execute(() -> {
-            run.run();
-            runs.remove(row.id());
-            afterwards.run();
-            run.surprising().forEach(this::readAgain);
-        });
+        return new TransactionDriver(row.id(), row.epoch(), transaction, journal.plan(row), devicesToChange, world, orders.events(row.id()).size());
+    }
+
+    /** Drives a claimed order on a thread of its own. However that ends, the claim ends with it: an order that is not over is taken over again. */
+    private void inBackground(long id, Supplier<Optional<TransactionDriver>> beginning, Runnable afterwards) {
+        boolean begun = false;
+        try {
+            threads.execute(() -> drive(id, beginning, afterwards));
+            begun = true;
+        } finally {
+            if (!begun) {
+                claimed.remove(id);
+            }
+        }
+    }
+
+    private void drive(long id, Supplier<Optional<TransactionDriver>> beginning, Runnable afterwards) {
+        Set<String> surprising = Set.of();
+        try {
+            Optional<TransactionDriver> run = beginning.get();
+            run.ifPresent(begun -> {
+                runs.put(id, begun);
+                begun.run();
+            });
+            surprising = run.map(TransactionDriver::surprising).orElse(Set.of());
+        } catch (RuntimeException | Error e) {
+            LOG.error("order {} cannot be driven, trying again: {}", id, e.toString());
+        } finally {
+            runs.remove(id);
+            claimed.remove(id);
+        }
+        afterwards.run();
+        surprising.forEach(this::readAgain);
     }
 
     /** What somebody has changed is remembered, so that the next preview knows of it. */

@@ -50,6 +50,8 @@ final class TransactionDriver implements Runnable {
 
     private static final Logger LOG = LoggerFactory.getLogger(TransactionDriver.class);
     private static final long STORE_RETRY_MILLIS = 200;
+    /** Longer than any device, check or pause takes: after it, an event was lost, and the order is taken over anew. */
+    private static final long LONGEST_QUIET_MINUTES = 15;
     private static final String UNSTORABLE = "the reason could not be stored; see the log of the service";
 
     private final long order;
@@ -118,13 +120,16 @@ final class TransactionDriver implements Runnable {
             transaction.start(System.nanoTime()).forEach(this::act);
             while (!over) {
                 noteDirection();
-                Event event = events.take();
+                Event event = events.poll(LONGEST_QUIET_MINUTES, TimeUnit.MINUTES);
+                if (event == null) {
+                    throw new IllegalStateException("nothing has happened for " + LONGEST_QUIET_MINUTES + " minutes");
+                }
                 transaction.on(event, System.nanoTime()).forEach(this::act);
             }
         } catch (InterruptedException e) {
             // The service stops; the journal says from where the next one goes on.
             Thread.currentThread().interrupt();
-        } catch (RuntimeException e) {
+        } catch (RuntimeException | Error e) {
             LOG.error("the order stopped unexpectedly; an instance takes it over", e);
             letGo();
         } finally {
@@ -209,10 +214,11 @@ final class TransactionDriver implements Runnable {
                 session = sessions.get(send.device());
             }
             if (session == null) {
-                events.add(new Event.Answered(send.device(), send.flight().stream().<Answer>map(request -> new Answer.Lost("the session with it has ended")).toList()));
+                events.add(lost(send, "the session with it has ended"));
                 return;
             }
-            session.send(send.flight()).thenAccept(answers -> events.add(new Event.Answered(send.device(), answers)));
+            session.send(send.flight()).whenComplete((answers, broken) -> events.add(broken == null ? new Event.Answered(send.device(), answers)
+                    : lost(send, String.valueOf(broken.getMessage()))));
         } else if (action instanceof Action.Write write) {
             write(write);
         } else if (action instanceof Action.RetryWithout regroup) {
@@ -245,6 +251,10 @@ final class TransactionDriver implements Runnable {
             world.metrics().ended(end.state());
             over = true;
         }
+    }
+
+    private static Event lost(Action.Send send, String why) {
+        return new Event.Answered(send.device(), send.flight().stream().<Answer>map(request -> new Answer.Lost(why)).toList());
     }
 
     /** The devices that held something else than was planned from, as far as this run has seen. */
@@ -296,6 +306,10 @@ final class TransactionDriver implements Runnable {
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("order {}: the results of the checks cannot be stored, trying again: {}", order, e.getMessage());
             world.timer().schedule(() -> proved(seen), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
+            return;
+        } catch (RuntimeException e) {
+            LOG.error("order {}: the results of the checks cannot be kept", order, e);
+            events.add(new Event.Checked(false, "the results of the checks cannot be kept: " + e.getMessage()));
             return;
         }
         OrderChecks.Verdict verdict = OrderChecks.verdict(plan, seen);

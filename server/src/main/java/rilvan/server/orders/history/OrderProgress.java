@@ -2,6 +2,7 @@ package rilvan.server.orders.history;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashSet;
@@ -11,13 +12,12 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.transaction.State;
+import rilvan.server.ops.Repeating;
 import rilvan.server.ops.Threads;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
@@ -35,12 +35,12 @@ public class OrderProgress {
     /** The phase of the line that tells how what stands beside an order did before it. */
     public static final String BASELINE = "BASELINE";
 
-    private static final long HEARTBEAT_SECONDS = 15;
+    private static final Duration HEARTBEAT = Duration.ofSeconds(15);
 
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
     private final Map<Long, Live> elsewhere = new HashMap<>();
-    private final ScheduledExecutorService heartbeat = Executors.newSingleThreadScheduledExecutor(Threads.named("order-heartbeat"));
+    private final Repeating heartbeat = new Repeating("order heartbeat");
     private final ExecutorService telling = Executors.newSingleThreadExecutor(Threads.named("order-progress"));
 
     private static final class Live {
@@ -94,12 +94,12 @@ public class OrderProgress {
 
     public OrderProgress(Orders orders) {
         this.orders = orders;
-        heartbeat.scheduleWithFixedDelay(this::beat, HEARTBEAT_SECONDS, HEARTBEAT_SECONDS, TimeUnit.SECONDS);
+        heartbeat.begin(HEARTBEAT, HEARTBEAT, this::beat);
     }
 
     @PreDestroy
     void close() {
-        heartbeat.shutdownNow();
+        heartbeat.close();
         telling.shutdownNow();
     }
 
@@ -125,11 +125,12 @@ public class OrderProgress {
     public synchronized void lookRound() {
         List.copyOf(elsewhere.keySet()).forEach(order -> {
             Live run = elsewhere.get(order);
+            // The state first: with the record that ends an order all its lines are stored.
+            State state = orders.order(order).orElseThrow().shownState();
             storedSteps(order).stream().skip(run.told.size()).forEach(event -> {
                 run.told.add(event);
                 run.followers.forEach(follower -> follower.hear("step", event));
             });
-            State state = orders.order(order).orElseThrow().shownState();
             if (state != run.state) {
                 run.state = state;
                 run.followers.forEach(follower -> follower.hear("state", state));
@@ -183,8 +184,8 @@ public class OrderProgress {
 
     private Live stored(long order) {
         Live run = new Live();
-        run.told.addAll(storedSteps(order));
         run.state = orders.order(order).orElseThrow().shownState();
+        run.told.addAll(storedSteps(order));
         return run;
     }
 

@@ -1,14 +1,13 @@
 package rilvan.server.orders.intake;
 
 import jakarta.annotation.PreDestroy;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
@@ -23,6 +22,8 @@ import org.springframework.dao.DataAccessException;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionSynchronization;
+import org.springframework.transaction.support.TransactionSynchronizationManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
@@ -33,6 +34,8 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
+import rilvan.server.inventory.PlannedNumbers;
+import rilvan.server.ops.Repeating;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.ops.Threads;
 import rilvan.server.orders.execution.OrderExecutor;
@@ -63,7 +66,7 @@ public class OrderIntake {
     private final TransactionTemplate transactions;
     private final OrderExecutor executor;
     private final ClusterMember member;
-    private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("order-takeover"));
+    private final Repeating takeover = new Repeating("order takeover");
     // Each look is at the whole line: beside the one under way, one more that waits is enough.
     private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
@@ -131,30 +134,33 @@ public class OrderIntake {
         String stored = planning.withoutSecrets(document, text, order);
         String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> earlier = key.flatMap(given -> earlier(who, given, digest));
-            if (earlier.isPresent()) {
-                return earlier.get();
+            Optional<Placed> placed = key.flatMap(given -> earlier(who, given, digest)).or(() -> attempt(order, stored, who, agreed, key, digest));
+            if (placed.isPresent()) {
+                return placed.get();
             }
+        }
+        // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
+        return inLine(() -> attempt(order, stored, who, agreed, key, digest)).orElseThrow(Busy::new);
+    }
+
+    /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
+    private Optional<Placed> attempt(OrderDocument order, String stored, String who, Optional<String> agreed, Optional<String> key, String digest) {
+        try (PlannedNumbers numbers = planning.numbers()) {
             Map<String, Long> versions = versions();
-            Preview preview = planning.preview(order);
+            Preview preview = planning.preview(order, numbers);
             if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
                 throw new PreviewMoved();
             }
             if (preview.plan().changesNothing()) {
-                return new Placed(Optional.empty(), Optional.of(preview));
+                return Optional.of(new Placed(Optional.empty(), Optional.of(preview)));
             }
-            Optional<Entered> placed = inLine(() -> {
+            return inLine(() -> {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
-                return enter(id, preview, versions);
+                return enter(id, preview, versions) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
             });
-            if (placed.isPresent()) {
-                startIfOpen(placed.get());
-                return new Placed(Optional.of(placed.get().order()), Optional.of(preview));
-            }
         }
-        throw new Busy();
     }
 
     /** The order that the same request has placed already. */
@@ -167,21 +173,9 @@ public class OrderIntake {
         });
     }
 
-    /** An order that is in line, or has left it for its turn. */
-    private record Entered(long order, boolean open) {}
-
-    /** Opens an order that nobody is ahead of; nothing where what it was planned from has moved. */
-    private Optional<Entered> enter(long id, Preview preview, Map<String, Long> versions) {
-        if (!orders.ahead(id).isEmpty()) {
-            return Optional.of(new Entered(id, false));
-        }
-        return open(id, preview, versions) ? Optional.of(new Entered(id, true)) : Optional.empty();
-    }
-
-    private void startIfOpen(Entered entered) {
-        if (entered.open()) {
-            executor.start(entered.order(), this::advance);
-        }
+    /** Opens an order that nobody is ahead of; false where what it was planned from has moved. */
+    private boolean enter(long id, Preview preview, Map<String, Long> versions) {
+        return !orders.ahead(id).isEmpty() || open(id, preview, versions);
     }
 
     /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
@@ -219,8 +213,8 @@ public class OrderIntake {
     private void advance(OrderRow row) {
         OrderDocument order = OrderDocument.read(Document.read(row.document()));
         Map<String, Long> versions = versions();
-        try {
-            Preview preview = planning.preview(order);
+        try (PlannedNumbers numbers = planning.numbers()) {
+            Preview preview = planning.preview(order, numbers);
             if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
                 throw new PreviewMoved();
             }
@@ -228,11 +222,11 @@ public class OrderIntake {
                 if (orders.order(row.id()).orElseThrow().state().equals(State.WAITING.name())) {
                     orders.wantNothing(row.id());
                     want(row.id(), preview.plan());
-                    return enter(row.id(), preview, versions);
+                    return enter(row.id(), preview, versions) ? Optional.of(true) : Optional.empty();
                 }
                 // Another instance was faster.
                 return Optional.empty();
-            }).ifPresent(this::startIfOpen);
+            });
         } catch (ValidationFailure | PreviewMoved e) {
             leaveLine(row.id(), "when it was planned again: " + e.getMessage());
         }
@@ -293,7 +287,26 @@ public class OrderIntake {
         }
         planning.putParts(id, preview);
         orders.wantNothing(id);
-        return orders.open(id, plan.summary(), json.write(record), member.id()) == 1;
+        if (orders.open(id, plan.summary(), json.write(record), member.id()) == 0) {
+            return false;
+        }
+        driveOnceStored(id);
+        return true;
+    }
+
+    /** From the moment its record is stored, an order is this instance's to drive: it is claimed before, so that there is no time in between. */
+    private void driveOnceStored(long id) {
+        executor.claim(id);
+        TransactionSynchronizationManager.registerSynchronization(new TransactionSynchronization() {
+            @Override
+            public void afterCompletion(int status) {
+                if (status == STATUS_COMMITTED) {
+                    executor.start(id, OrderIntake.this::advance);
+                } else {
+                    executor.unclaim(id);
+                }
+            }
+        });
     }
 
     /**
@@ -326,24 +339,20 @@ public class OrderIntake {
         if (!settings.testStore() && (orders.fsync().equals("off") || orders.synchronousCommit().equals("off"))) {
             throw new StartRefused("The database may lose what is stored (fsync or synchronous_commit is off), and orders with it.", "Turn both on.");
         }
-        timer.scheduleWithFixedDelay(this::lookRound, 0, settings.takeoverInterval().toMillis(), TimeUnit.MILLISECONDS);
+        takeover.begin(Duration.ZERO, settings.takeoverInterval(), this::lookRound);
     }
 
     /** What another instance may have left or asked for meanwhile. */
     private void lookRound() {
-        try {
-            executor.takeOver(this::advance);
-            executor.cancel();
-            advance();
-            progress.lookRound();
-        } catch (RuntimeException e) {
-            LOG.warn("looking for abandoned orders failed, trying again: {}", e.getMessage());
-        }
+        executor.takeOver(this::advance);
+        executor.cancel();
+        advance();
+        progress.lookRound();
     }
 
     @PreDestroy
     void close() {
-        timer.shutdownNow();
+        takeover.close();
         line.shutdownNow();
     }
 }

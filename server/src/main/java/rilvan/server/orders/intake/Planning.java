@@ -24,8 +24,11 @@ import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.plan.Planner;
 import rilvan.core.pool.Allocation;
+import rilvan.core.pool.Slot;
+import rilvan.core.pool.StoredAllocations;
 import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.ParameterSeal;
+import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
@@ -44,6 +47,7 @@ public class Planning {
             .thenComparing(Allocation::number);
 
     private final Planner planner;
+    private final DatabaseAllocations numbers;
     private final Orders orders;
     private final Services services;
     private final Inventory inventory;
@@ -53,19 +57,12 @@ public class Planning {
     Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
             Json json) {
         this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers, seal);
+        this.numbers = numbers;
         this.orders = orders;
         this.services = services;
         this.inventory = inventory;
         this.source = source;
         this.json = json;
-    }
-
-    /** A number, whoever holds it. */
-    private record Taken(String pool, String within, long number) {
-
-        static Taken of(Allocation allocation) {
-            return new Taken(allocation.pool(), allocation.within(), allocation.number());
-        }
     }
 
     /**
@@ -79,7 +76,16 @@ public class Planning {
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
     public Preview preview(OrderDocument order) {
-        Plan plan = planner.plan(order);
+        return preview(order, numbers.forPreview());
+    }
+
+    /** What the planning of an order that is to be placed sees of numbers; close it when the order is placed. */
+    PlannedNumbers numbers() {
+        return numbers.forOrder();
+    }
+
+    Preview preview(OrderDocument order, StoredAllocations seen) {
+        Plan plan = planner.with(seen).plan(order);
         Map<String, List<NativeLine>> lines = new TreeMap<>();
         plan.devices().forEach((device, part) -> {
             List<NativeLine> changed = part.lines();
@@ -114,11 +120,11 @@ public class Planning {
                     source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of())));
         }
         // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.
-        Set<Taken> before = held.stream().map(Taken::of).collect(Collectors.toSet());
-        Set<Taken> after = plan.allocations().stream().map(Taken::of).collect(Collectors.toSet());
-        List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Taken.of(each))).distinct().sorted(BY_PLACE).toList();
-        List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Taken.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
-        List<Allocation> given = held.stream().filter(each -> !after.contains(Taken.of(each))).toList();
+        Set<Slot> before = held.stream().map(Slot::of).collect(Collectors.toSet());
+        Set<Slot> after = plan.allocations().stream().map(Slot::of).collect(Collectors.toSet());
+        List<Allocation> taken = plan.allocations().stream().filter(each -> !before.contains(Slot.of(each))).distinct().sorted(BY_PLACE).toList();
+        List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Slot.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
+        List<Allocation> given = held.stream().filter(each -> !after.contains(Slot.of(each))).toList();
         PlaceCoverage coverage = plan.coverage();
         return new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps());
     }
