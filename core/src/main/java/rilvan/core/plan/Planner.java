@@ -62,9 +62,9 @@ public final class Planner {
         this.numbers = numbers;
     }
 
-    /** The same, with numbers as one planning sees them. */
-    public Planner with(StoredAllocations others) {
-        return new Planner(models, statements, source, others, seal);
+    /** The same, with the network and numbers as one planning sees them. */
+    public Planner with(PlanningSource itsSource, StoredAllocations itsNumbers) {
+        return new Planner(models, statements, itsSource, itsNumbers, seal);
     }
 
     /**

@@ -10,6 +10,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
@@ -27,7 +28,6 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.transaction.State;
-import rilvan.server.orders.execution.Journal;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
@@ -36,7 +36,11 @@ import rilvan.server.orders.intake.Planning;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
+import rilvan.server.store.Orders.LeftOut;
+import rilvan.server.store.Orders.LeftOutOf;
+import rilvan.server.store.Orders.OrderHead;
 import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders.ServiceKind;
 import tools.jackson.core.type.TypeReference;
 
 /** Orders: preview, place, follow, look back. */
@@ -47,18 +51,17 @@ public class OrderController {
     /** Orders that one page may have. */
     private static final int MOST_ORDERS = 500;
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
+    private static final TypeReference<List<ServiceKind>> KINDS = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
     private final OrderIntake intake;
     private final Orders orders;
-    private final Journal journal;
     private final OrderProgress progress;
     private final Json json;
 
-    public OrderController(OrderIntake intake, Orders orders, Journal journal, OrderProgress progress, Json json) {
+    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Json json) {
         this.intake = intake;
         this.orders = orders;
-        this.journal = journal;
         this.progress = progress;
         this.json = json;
     }
@@ -131,7 +134,10 @@ public class OrderController {
         if (most < 1 || most > MOST_ORDERS) {
             throw new ValidationFailure("/limit", "must be from 1 to " + MOST_ORDERS);
         }
-        return orders.before(before.orElse(Long.MAX_VALUE), most).stream().map(this::view).toList();
+        List<OrderHead> page = orders.before(before.orElse(Long.MAX_VALUE), most);
+        Map<Long, List<LeftOut>> leftOut = page.isEmpty() ? Map.of() : orders.leftOutOf(page.get(page.size() - 1).id(), page.get(0).id()).stream()
+                .collect(Collectors.groupingBy(LeftOutOf::orderId, Collectors.mapping(each -> new LeftOut(each.service(), each.why()), Collectors.toList())));
+        return page.stream().map(head -> view(head, leftOut.getOrDefault(head.id(), List.of()))).toList();
     }
 
     @GetMapping("/orders/{id}")
@@ -139,7 +145,7 @@ public class OrderController {
         OrderRow row = known(id);
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
         orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
-        return new OrderDetail(view(row), Secret.masked(row.document()), devices, progress.events(id),
+        return new OrderDetail(view(row.head(), orders.leftOut(id)), Secret.masked(row.document()), devices, progress.events(id),
                 orders.checks(id).stream().map(CheckView::of).toList());
     }
 
@@ -188,13 +194,10 @@ public class OrderController {
                         Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null));
     }
 
-    private OrderView view(OrderRow row) {
-        // An order that has never started has no plan.
+    private OrderView view(OrderHead row, List<LeftOut> leftOut) {
         List<OutcomeView> services = new ArrayList<>();
-        if (!row.planJson().isEmpty()) {
-            journal.plan(row).services().forEach(service -> services.add(new OutcomeView(service.name(), service.kind(), "")));
-        }
-        orders.leftOut(row.id()).forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why())));
+        json.read(row.servicesJson(), KINDS).forEach(each -> services.add(new OutcomeView(each.service(), each.kind(), "")));
+        leftOut.forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why())));
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), row.guarantee(), services,
@@ -202,7 +205,7 @@ public class OrderController {
     }
 
     /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */
-    private boolean inDoubt(OrderRow row) {
+    private boolean inDoubt(OrderHead row) {
         State state = State.valueOf(row.state());
         if (state.ended() || state == State.WAITING) {
             return false;

@@ -10,7 +10,6 @@ import java.util.stream.Collectors;
 import org.pcollections.TreePSet;
 import org.springframework.stereotype.Component;
 import rilvan.core.catalog.Catalog;
-import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
@@ -112,8 +111,12 @@ public class StoredPlanningSource implements PlanningSource {
 
     @Override
     public List<String> names(String device, String kind) {
-        Dialect dialect = catalog.dialects().get(network().device(device).orElseThrow().family());
-        return configuration(device).map(text -> dialect.names(kind, text)).orElse(List.of());
+        return configuration(device).map(text -> names(device, kind, text)).orElse(List.of());
+    }
+
+    /** The names of a kind in a configuration of a device. */
+    public List<String> names(String device, String kind, String configuration) {
+        return catalog.dialects().get(recentNetwork().device(device).orElseThrow().family()).names(kind, configuration);
     }
 
     @Override

@@ -45,8 +45,11 @@ public interface Inventory {
     /** How often a device's configuration or ledger has changed so far. */
     record DeviceVersion(String name, long version) {}
 
-    @Select("select name, version from devices")
-    List<DeviceVersion> versions();
+    @Select("""
+            <script>select name, version
+            from devices
+            where name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    List<DeviceVersion> versions(@Param("devices") Collection<String> devices);
 
     /** What a list shows of a device; without its configuration, which may be long. */
     record DeviceSummary(String name, boolean trusted, OffsetDateTime readAt, Long heldBy, long drifted) {}

@@ -17,13 +17,29 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven) {
+            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
             return State.valueOf(state).shown(rollingBack);
         }
+
+        public OrderHead head() {
+            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson);
+        }
     }
+
+    /** An order as lists show it, without its document and plan, which may be long. */
+    record OrderHead(long id, String who, String reason, String state, String guarantee, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
+            boolean rollingBack, String faultsJson, boolean driven, String servicesJson) {
+
+        public State shownState() {
+            return State.valueOf(state).shown(rollingBack);
+        }
+    }
+
+    /** What becomes of a service in an order. */
+    record ServiceKind(String service, String kind) {}
 
     /** A device's part; its kind is how it was to be handled when the order was planned. */
     record PartRow(long orderId, String device, String kind, String changesJson, String ledgerJson, String linesJson) {}
@@ -33,6 +49,9 @@ public interface Orders {
 
     /** A service that an order went on without. */
     record LeftOut(String service, String why) {}
+
+    /** A service that an order went on without, and which order. */
+    record LeftOutOf(long orderId, String service, String why) {}
 
     /** Whoever cancelled an order. */
     record Cancellation(long id, String who) {}
@@ -51,7 +70,11 @@ public interface Orders {
     String COLUMNS = """
             id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
                     rolling_back, by_service, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json""";
+
+    String HEAD = """
+            id, who, reason, state, guarantee, failure, created_at, ended_at, rolling_back, faults_json,
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json""";
 
     @Select(affectData = true, value = """
             insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
@@ -65,9 +88,9 @@ public interface Orders {
     /** The PLANNED record of an order in line. */
     @Update("""
             update orders
-            set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, driver = #{driver}
+            set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, services_json = #{services}, driver = #{driver}
             where id = #{id} and state = 'WAITING'""")
-    int open(long id, String guarantee, String plan, String driver);
+    int open(long id, String guarantee, String plan, String services, String driver);
 
     /** Ends an order that is in line. */
     @Update("update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING'")
@@ -160,8 +183,8 @@ public interface Orders {
     @Select("select state from orders where id = #{id} and epoch = #{epoch}")
     Optional<String> stateAt(long id, long epoch);
 
-    @Select("select " + COLUMNS + " from orders where id < #{before} order by id desc limit #{limit}")
-    List<OrderRow> before(long before, int limit);
+    @Select("select " + HEAD + " from orders where id < #{before} order by id desc limit #{limit}")
+    List<OrderHead> before(long before, int limit);
 
     /** The journal: one record after another, only by whoever has the right to drive the order. */
     @Update("""
@@ -179,8 +202,8 @@ public interface Orders {
     void rollingBack(long id, long epoch, boolean rollingBack);
 
     /** A further attempt without those at fault: what it comes to from now on. */
-    @Update("update orders set guarantee = #{guarantee}, plan_json = #{plan} where id = #{id} and epoch = #{epoch}")
-    int replan(long id, long epoch, String guarantee, String plan);
+    @Update("update orders set guarantee = #{guarantee}, plan_json = #{plan}, services_json = #{services} where id = #{id} and epoch = #{epoch}")
+    int replan(long id, long epoch, String guarantee, String plan, String services);
 
     @Delete("delete from order_parts where order_id = #{order}")
     void dropParts(long order);
@@ -190,6 +213,10 @@ public interface Orders {
 
     @Select("select service, why from order_left_out where order_id = #{order} order by service")
     List<LeftOut> leftOut(long order);
+
+    /** What orders of a range went on without. */
+    @Select("select order_id, service, why from order_left_out where order_id between #{first} and #{last} order by order_id, service")
+    List<LeftOutOf> leftOutOf(long first, long last);
 
     /** Takes over the right to drive an order that is under way. */
     @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch} and state not in ('DONE', 'ROLLED_BACK')")

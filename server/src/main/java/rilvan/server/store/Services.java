@@ -38,17 +38,23 @@ public interface Services {
 
     /** Services that have a footprint on one of some devices, by name. */
     @Select("""
-            <script>select name
-            from services
-            where devices_json::jsonb ??| array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[]
-            order by name</script>""")
+            <script>select distinct service
+            from service_devices
+            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
+            order by service</script>""")
     List<String> on(@Param("devices") Collection<String> devices);
 
     /** That a service has a footprint on a device. */
     record Footprint(String device, String service) {}
 
-    @Select("select device, s.name as service from services s, jsonb_object_keys(s.devices_json::jsonb) device order by device, s.name")
+    @Select("select device, service from service_devices order by device, service")
     List<Footprint> footprints();
+
+    @Delete("delete from service_devices where service = #{service}")
+    void withoutFootprint(String service);
+
+    @Insert("insert into service_devices (device, service) values (#{device}, #{service})")
+    void putFootprint(String device, String service);
 
     @Insert("""
             insert into services (name, tenant, model, model_version, parameters_json, devices_json, customers_to_follow_json)

@@ -25,9 +25,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.server.access.Security;
 import rilvan.server.access.Tokens;
-import rilvan.server.orders.execution.Journal;
 import rilvan.server.orders.history.OrderProgress;
-import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.store.Accounts;
@@ -45,8 +43,6 @@ class OrderControllerTest {
     private OrderIntake intake;
     @MockitoBean
     private Orders orders;
-    @MockitoBean
-    private Journal journal;
     @MockitoBean
     private OrderProgress progress;
     @MockitoBean
@@ -91,8 +87,7 @@ class OrderControllerTest {
     @Test
     void theStepsOfAnOrderComeInTheirSequence() throws Exception {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true)));
-        when(journal.plan(any())).thenReturn(new PlanRecord(List.of(), List.of(), List.of(), List.of(), List.of(), ""));
+                "[]", true, "[]")));
         OffsetDateTime at = OffsetDateTime.parse("2026-01-02T03:04:05Z");
         when(progress.events(9)).thenReturn(List.of(StepView.of(new Orders.EventRow(9, 1, at, "haven-pe1", "LOCK", "OK", "locked")),
                 StepView.of(new Orders.EventRow(9, 2, at, "", "RECORD", "PREPARED", ""))));
@@ -104,7 +99,7 @@ class OrderControllerTest {
     @Test
     void anOrderThatHasEndedIsNotCancelledAndSaysSo() throws Exception {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "DONE", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true)));
+                "[]", true, "[]")));
         http.perform(post("/api/v1/orders/9/cancellation").with(user("engineer")).with(csrf())).andExpect(status().isConflict())
                 .andExpect(jsonPath("$.detail").value("order 9 is done; an order can be cancelled until it is decided"));
     }
@@ -112,7 +107,7 @@ class OrderControllerTest {
     @Test
     void aResolutionNamesADeviceOfTheOrder() throws Exception {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true)));
+                "[]", true, "[]")));
         http.perform(post("/api/v1/orders/9/devices/nowhere/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"before\"}")).andExpect(status().isNotFound());
     }
@@ -120,7 +115,7 @@ class OrderControllerTest {
     @Test
     void aResolutionSaysBeforeOrAfter() throws Exception {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true)));
+                "[]", true, "[]")));
         http.perform(post("/api/v1/orders/9/devices/haven-pe1/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"perhaps\"}")).andExpect(status().isUnprocessableContent()).andExpect(jsonPath("$.errors[0].pointer").value("/holds"));
     }

@@ -104,6 +104,7 @@ class MappersTest {
             services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]"));
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
+            services.putFootprint("haven-pe1", "clinics");
             assertThat(services.footprints()).containsExactly(new Services.Footprint("haven-pe1", "clinics"));
             assertThat(services.on(Set.of("haven-pe1", "x"))).containsExactly("clinics");
             Set<Owner> owners = Set.of(new Owner("clinics", "l3vpn 1", "vrf", "expand/0", "quern/clauses/vrf.xml"));
@@ -126,7 +127,7 @@ class MappersTest {
             assertThat(orders.ahead(first)).isEmpty();
             assertThat(orders.byIdempotencyKey("engineer", "key")).contains(new Orders.Keyed(first, "digest"));
             orders.alive("us", 60_000);
-            assertThat(orders.open(first, "guarantee", "{}", "us")).isEqualTo(1);
+            assertThat(orders.open(first, "guarantee", "{}", "[]", "us")).isEqualTo(1);
             Orders.OrderRow row = orders.order(first).orElseThrow();
             assertThat(row.shownState()).isEqualTo(State.PLANNED);
             orders.rollingBack(first, row.epoch(), true);

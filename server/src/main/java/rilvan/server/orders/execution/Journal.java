@@ -126,6 +126,8 @@ public class Journal {
             if (!service.kind().equals("REMOVE")) {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0, json.write(service.customersToFollow())));
+                services.withoutFootprint(service.name());
+                service.devices().keySet().forEach(device -> services.putFootprint(device, service.name()));
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");

@@ -123,7 +123,7 @@ class PartialRetry {
         fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
         PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks(), fresh.gaps());
         transactions.executeWithoutResult(status -> {
-            if (orders.replan(order, epoch, preview.plan().summary(), json.write(plan)) == 0) {
+            if (orders.replan(order, epoch, preview.plan().summary(), json.write(plan), json.write(plan.kinds())) == 0) {
                 throw new Overtaken();
             }
             orders.dropParts(order);

@@ -7,6 +7,7 @@ import java.util.stream.Collectors;
 import rilvan.core.check.Check;
 import rilvan.core.network.Network.End;
 import rilvan.core.pool.Allocation;
+import rilvan.server.store.Orders.ServiceKind;
 
 /**
  * What has to become of services and numbers when an order is done, as the journal keeps it.
@@ -28,6 +29,11 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
     /** Whether a service that stands already is changed. */
     public boolean changesWhatStood() {
         return services.stream().anyMatch(service -> service.kind().equals("CHANGE"));
+    }
+
+    /** What becomes of each service, for lists. */
+    public List<ServiceKind> kinds() {
+        return services.stream().map(service -> new ServiceKind(service.name(), service.kind())).toList();
     }
 
     /** The services it names. */

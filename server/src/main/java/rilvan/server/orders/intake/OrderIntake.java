@@ -11,7 +11,6 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -43,7 +42,6 @@ import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.store.Inventory;
-import rilvan.server.store.Inventory.DeviceVersion;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.Claim;
@@ -146,7 +144,6 @@ public class OrderIntake {
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
     private Optional<Placed> attempt(OrderDocument order, String stored, String who, Optional<String> agreed, Optional<String> key, String digest) {
         try (PlannedNumbers numbers = planning.numbers()) {
-            Map<String, Long> versions = versions();
             Preview preview = planning.preview(order, numbers);
             if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
                 throw new PreviewMoved();
@@ -158,7 +155,7 @@ public class OrderIntake {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
-                return enter(id, preview, versions) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
+                return enter(id, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
             });
         }
     }
@@ -174,8 +171,8 @@ public class OrderIntake {
     }
 
     /** Opens an order that nobody is ahead of; false where what it was planned from has moved. */
-    private boolean enter(long id, Preview preview, Map<String, Long> versions) {
-        return !orders.ahead(id).isEmpty() || open(id, preview, versions);
+    private boolean enter(long id, Preview preview) {
+        return !orders.ahead(id).isEmpty() || open(id, preview);
     }
 
     /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
@@ -212,7 +209,6 @@ public class OrderIntake {
 
     private void advance(OrderRow row) {
         OrderDocument order = OrderDocument.read(Document.read(row.document()));
-        Map<String, Long> versions = versions();
         try (PlannedNumbers numbers = planning.numbers()) {
             Preview preview = planning.preview(order, numbers);
             if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
@@ -222,7 +218,7 @@ public class OrderIntake {
                 if (orders.order(row.id()).orElseThrow().state().equals(State.WAITING.name())) {
                     orders.wantNothing(row.id());
                     want(row.id(), preview.plan());
-                    return enter(row.id(), preview, versions) ? Optional.of(true) : Optional.empty();
+                    return enter(row.id(), preview) ? Optional.of(true) : Optional.empty();
                 }
                 // Another instance was faster.
                 return Optional.empty();
@@ -250,25 +246,17 @@ public class OrderIntake {
                 plan.devices().keySet().stream().map(device -> new Claim("device", device))).toList();
     }
 
-    /** How often each device has changed so far: an order is planned from that, and from the versions of services that its plan names. */
-    private Map<String, Long> versions() {
-        return inventory.versions().stream().collect(Collectors.toMap(DeviceVersion::name, DeviceVersion::version));
-    }
-
     /** A service's version; -1 where it does not stand. */
     private long version(String service) {
         return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
     }
 
     /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
-    private boolean open(long id, Preview preview, Map<String, Long> versions) {
+    private boolean open(long id, Preview preview) {
         Plan plan = preview.plan();
         PlanRecord record = planning.record(plan);
-        Map<String, Long> now = versions();
-        for (String device : plan.devices().keySet()) {
-            if (!now.get(device).equals(versions.get(device))) {
-                return false;
-            }
+        if (!plan.devices().isEmpty() && inventory.versions(plan.devices().keySet()).stream().anyMatch(now -> !preview.versions().get(now.name()).equals(now.version()))) {
+            return false;
         }
         for (Map.Entry<String, Long> service : plan.services().entrySet()) {
             if (version(service.getKey()) != service.getValue()) {
@@ -287,7 +275,7 @@ public class OrderIntake {
         }
         planning.putParts(id, preview);
         orders.wantNothing(id);
-        if (orders.open(id, plan.summary(), json.write(record), member.id()) == 0) {
+        if (orders.open(id, plan.summary(), json.write(record), json.write(record.kinds()), member.id()) == 0) {
             return false;
         }
         driveOnceStored(id);

@@ -68,9 +68,10 @@ public class Planning {
     /**
      * What an order would change. The digest names this very preview.
      *
+     * @param versions of the devices that it was planned from
      * @param readAt when the device among those of its services that was read longest ago was read: the preview knows nothing later of it
      */
-    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt) {}
+    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt, Map<String, Long> versions) {}
 
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
@@ -85,7 +86,8 @@ public class Planning {
     }
 
     Preview preview(OrderDocument order, StoredAllocations seen) {
-        Plan plan = planner.with(seen).plan(order);
+        PlanningReads reads = new PlanningReads(source, inventory);
+        Plan plan = planner.with(reads, seen).plan(order);
         Map<String, List<NativeLine>> lines = new TreeMap<>();
         plan.devices().forEach((device, part) -> {
             List<NativeLine> changed = part.lines();
@@ -95,7 +97,7 @@ public class Planning {
         });
         Set<String> devices = plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream()).collect(Collectors.toSet());
         return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16),
-                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)));
+                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)), reads.versions());
     }
 
     /**

@@ -1,0 +1,94 @@
+package rilvan.server.orders.intake;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import rilvan.core.drift.Drift;
+import rilvan.core.environment.PlanningSource;
+import rilvan.core.ledger.Ledger;
+import rilvan.core.network.DeviceKind;
+import rilvan.core.network.Network;
+import rilvan.core.tree.Path;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.DeviceRow;
+
+/**
+ * The store as one planning reads it. The first reading of a device notes which version it had: where that has moved when the order is
+ * opened, it is planned again. So an order knows the versions of its own devices and asks for no others. Not safe for several threads.
+ */
+final class PlanningReads implements PlanningSource {
+
+    private final StoredPlanningSource source;
+    private final Inventory inventory;
+    private final Map<String, Optional<DeviceRow>> devices = new HashMap<>();
+    private Network network;
+
+    PlanningReads(StoredPlanningSource source, Inventory inventory) {
+        this.source = source;
+        this.inventory = inventory;
+    }
+
+    /** The versions of the devices that were read. */
+    Map<String, Long> versions() {
+        Map<String, Long> versions = new HashMap<>();
+        devices.forEach((name, row) -> row.ifPresent(known -> versions.put(name, known.version())));
+        return versions;
+    }
+
+    private Optional<DeviceRow> device(String name) {
+        return devices.computeIfAbsent(name, inventory::device);
+    }
+
+    @Override
+    public Network network() {
+        if (network == null) {
+            network = source.network();
+        }
+        return network;
+    }
+
+    @Override
+    public Ledger ledger(String device) {
+        device(device);
+        return source.ledger(device);
+    }
+
+    @Override
+    public Optional<String> configuration(String device) {
+        return device(device).map(DeviceRow::configuration);
+    }
+
+    @Override
+    public List<String> names(String device, String kind) {
+        return configuration(device).map(text -> source.names(device, kind, text)).orElse(List.of());
+    }
+
+    @Override
+    public Map<String, List<Drift>> drift(String service) {
+        return source.drift(service);
+    }
+
+    @Override
+    public Set<Path> leftDrift(String device) {
+        device(device);
+        return source.leftDrift(device);
+    }
+
+    @Override
+    public Optional<DeviceKind> kind(String device) {
+        return source.kind(device);
+    }
+
+    @Override
+    public Optional<Service> service(String name) {
+        return source.service(name);
+    }
+
+    @Override
+    public List<Service> referrers(String name) {
+        return source.referrers(name);
+    }
+}
