@@ -23,6 +23,7 @@ import org.springframework.validation.annotation.Validated;
  * @param readingInterval how long after its last reading a device is read again
  * @param lease how long an instance may be silent before another one takes over the orders that it drives
  * @param takeoverInterval how often an instance looks for orders that no instance drives
+ * @param planningTime how long an order may take to be worked out
  * @param deviceTimeout how long a device may take to answer
  * @param sessionIdle how long a session that nobody uses is kept open
  * @param sessionsPerDevice sessions with one device that may be in use at a time
@@ -42,6 +43,7 @@ public record Settings(
         @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("1h") Duration readingInterval,
         @DurationMin(seconds = 1) @DurationMax(minutes = 10) @DefaultValue("5s") Duration lease,
         @DurationMin(millis = 50) @DurationMax(minutes = 1) @DefaultValue("500ms") Duration takeoverInterval,
+        @DurationMin(seconds = 1) @DurationMax(hours = 1) @DefaultValue("2m") Duration planningTime,
         @DurationMin(millis = 100) @DurationMax(minutes = 10) @DefaultValue("10s") Duration deviceTimeout,
         @DurationMin(seconds = 1) @DurationMax(hours = 24) @DefaultValue("2m") Duration sessionIdle,
         @Min(1) @Max(64) @DefaultValue("6") int sessionsPerDevice,

@@ -18,6 +18,6 @@ public final class TestSettings {
 
     private static Settings of(Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval) {
         return new Settings(Path.of("models"), keyFile, checkTimeout, settleTime, healthInterval, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
-                Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), true);
+                Duration.ofMinutes(2), Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), true);
     }
 }

@@ -67,6 +67,15 @@ public final class Planner {
         return new Planner(models, statements, itsSource, itsNumbers, seal);
     }
 
+    /** The thread was interrupted: whoever asked does not want the plan any more. */
+    public static final class Interrupted extends RuntimeException {}
+
+    private static void goOn() {
+        if (Thread.currentThread().isInterrupted()) {
+            throw new Interrupted();
+        }
+    }
+
     /**
      * A service that is expanded for an order.
      *
@@ -230,6 +239,7 @@ public final class Planner {
         Set<String> refused = new LinkedHashSet<>();
         Map<Member, Map<String, Object>> parameters = new LinkedHashMap<>();
         for (Member member : members) {
+            goOn();
             try {
                 Map<String, Object> values = expander.parameters(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "");
                 parameters.put(member, values);
@@ -241,6 +251,7 @@ public final class Planner {
         }
         List<Begun> begun = new ArrayList<>();
         parameters.forEach((member, values) -> {
+            goOn();
             // What refers to a service that is refused would only repeat what is wrong with that one.
             if (member.model().parameters().services(values).stream().noneMatch(refused::contains)) {
                 try {
@@ -255,6 +266,7 @@ public final class Planner {
         members.stream().filter(member -> member.cause().isEmpty()).forEach(member -> leaving.add(order.present(member.service().name())));
         // What stands keeps its numbers before others choose theirs.
         begun.stream().sorted(Comparator.comparing(each -> each.member().stands().isEmpty())).forEach(each -> {
+            goOn();
             String name = each.member().service().name();
             each.expansion().allocate(new Allocator(name, order.present(name), numbers, context.pending(), leaving));
         });
@@ -270,6 +282,7 @@ public final class Planner {
         }
         List<Expansion> expansions = new ArrayList<>();
         for (Begun each : begun) {
+            goOn();
             Expansion expansion = each.expansion().expansion();
             if (each.member().cause().isEmpty()) {
                 customers(order, each.member(), expansion, problems);

@@ -111,8 +111,8 @@ public class OrderController {
     }
 
     @PostMapping("/previews")
-    ResponseEntity<PreviewView> preview(HttpServletRequest request) throws IOException {
-        PreviewView view = view(intake.preview(Body.read(request)));
+    ResponseEntity<PreviewView> preview(HttpServletRequest request, Principal who) throws IOException {
+        PreviewView view = view(intake.preview(Body.read(request), who.getName()));
         return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
     }
 

@@ -12,6 +12,7 @@ import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.transaction.CannotCreateTransactionException;
+import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
@@ -20,6 +21,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.Sessions;
 import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.PlanningTurns;
 
 /** Errors as problem details (RFC 9457): what is wrong, at which field of the document (a JSON Pointer), what to do. */
 @RestControllerAdvice
@@ -96,6 +98,21 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ResponseEntity<Object> tooLong(RequestBounds.TooLong tooLong) {
         return ResponseEntity.status(HttpStatus.CONTENT_TOO_LARGE).body(problem(HttpStatus.CONTENT_TOO_LARGE, "Body too large", tooLong.getMessage(), List.of()));
+    }
+
+    /** More is asked for than can be worked out now: nothing of the request was done. */
+    @ExceptionHandler
+    ResponseEntity<Object> overloaded(PlanningTurns.Overloaded overloaded) {
+        HttpStatus status = overloaded.isByOneAccount() ? HttpStatus.TOO_MANY_REQUESTS : HttpStatus.SERVICE_UNAVAILABLE;
+        return ResponseEntity.status(status).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS).body(problem(status, "Too much at once", overloaded.getMessage(), List.of()));
+    }
+
+    /** The store was lost while something was written to it. */
+    @ExceptionHandler
+    ResponseEntity<Object> storeLost(TransactionException lost) {
+        LOG.warn("it is not known whether a request was carried out, since the store did not answer: {}", lost.getMessage());
+        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
+                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "Store not available", "the store did not answer, and it is not known whether this was done; look before you try again", List.of()));
     }
 
     /** The store is away, or has no connection free: nothing of the request was done. */

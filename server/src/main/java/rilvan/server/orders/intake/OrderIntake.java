@@ -56,6 +56,7 @@ public class OrderIntake {
     private static final int PLANNINGS = 5;
 
     private final Planning planning;
+    private final PlanningTurns turns;
     private final Orders orders;
     private final Services services;
     private final Inventory inventory;
@@ -70,9 +71,10 @@ public class OrderIntake {
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
 
-    public OrderIntake(Planning planning, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
         this.planning = planning;
+        this.turns = turns;
         this.orders = orders;
         this.services = services;
         this.inventory = inventory;
@@ -113,8 +115,9 @@ public class OrderIntake {
      */
     public record Placed(Optional<Long> order, Optional<Preview> preview) {}
 
-    public Preview preview(String document) {
-        return planning.preview(OrderDocument.read(Document.read(document)));
+    /** @throws PlanningTurns.Overloaded where too much is worked out already */
+    public Preview preview(String document, String who) {
+        return turns.take(who, () -> planning.preview(OrderDocument.read(Document.read(document))));
     }
 
     /**
@@ -125,8 +128,13 @@ public class OrderIntake {
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      * @throws KeyReused where the key belongs to another document
      * @throws PreviewMoved where the order would do something else than agreed
+     * @throws PlanningTurns.Overloaded where too much is worked out already
      */
     public Placed place(String text, String who, Optional<String> agreed, Optional<String> key) {
+        return turns.take(who, () -> placeNow(text, who, agreed, key));
+    }
+
+    private Placed placeNow(String text, String who, Optional<String> agreed, Optional<String> key) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
