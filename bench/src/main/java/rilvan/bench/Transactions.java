@@ -31,8 +31,8 @@ import rilvan.core.transaction.DeviceChange;
  */
 final class Transactions {
 
-    private static final int ROUNDS = 15;
-    private static final int WARM_UP = 5;
+    private static final int ROUNDS = 30;
+    private static final int WARM_UP = 40;
     private static final String ADD = """
             reason: bench
             services:

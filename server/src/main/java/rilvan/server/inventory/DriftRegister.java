@@ -1,11 +1,12 @@
 package rilvan.server.inventory;
 
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
-import java.util.function.Supplier;
+import java.util.function.Function;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -59,16 +60,16 @@ public class DriftRegister {
     }
 
     /**
-     * An order has changed a device; without effect where nothing had drifted on it.
+     * An order has changed devices; without effect where nothing had drifted on them.
      *
-     * @param holds what the device holds now; asked only where something had drifted
-     * @param left nodes that the order was to leave as they are
+     * @param holds what a device holds now; asked only where something had drifted
+     * @param left nodes of a device that the order was to leave as they are
      */
     @Transactional
-    public void changed(String device, Supplier<Node> holds, Supplier<Set<Path>> left, String who, String reason) {
-        if (!drifts.on(device).isEmpty()) {
-            compare(device, holds.get());
-            left.get().forEach(path -> drifts.leave(device, path.toString(), who, reason));
+    public void changed(Collection<String> devices, Function<String, Node> holds, Function<String, Set<Path>> left, String who, String reason) {
+        for (String device : drifts.among(devices)) {
+            compare(device, holds.apply(device));
+            left.apply(device).forEach(path -> drifts.leave(device, path.toString(), who, reason));
         }
     }
 

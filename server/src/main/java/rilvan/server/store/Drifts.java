@@ -1,6 +1,7 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.Collection;
 import java.util.List;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
@@ -35,6 +36,14 @@ public interface Drifts {
 
     @Select(ROWS + " where f.device = #{device} order by f.path")
     List<DriftRow> on(String device);
+
+    /** Those of some devices on which something has drifted. */
+    @Select("""
+            <script>select distinct device
+            from drift
+            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
+            order by device</script>""")
+    List<String> among(@Param("devices") Collection<String> devices);
 
     @Select(ROWS + " where #{service} = any(f.services) order by f.device, f.path")
     List<DriftRow> of(String service);

@@ -16,6 +16,9 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 public interface Inventory {
 
+    /** Many rows go to the store in one statement, as JSON. */
+    Json JSON = new Json();
+
     /** A device's row; what the network document says of it is not repeated here. */
     record DeviceRow(String name, String hostKey, String configuration, OffsetDateTime readAt, long version) {}
 
@@ -76,9 +79,16 @@ public interface Inventory {
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);
 
-    /** What an order has made of a device; not a reading of the whole. */
-    @Update("update devices set configuration = #{configuration}, version = version + 1 where name = #{name}")
-    void putConfiguration(String name, String configuration);
+    /** What an order has made of devices; not a reading of the whole. */
+    @Update("update devices d set configuration = c.configuration, version = version + 1 from json_to_recordset(#{rows}::json) as c(device text, configuration text) where d.name = c.device")
+    void putConfigurationRows(String rows);
+
+    /** What a device holds. */
+    record HeldConfiguration(String device, String configuration) {}
+
+    default void putConfigurations(List<HeldConfiguration> configurations) {
+        putConfigurationRows(JSON.write(configurations));
+    }
 
     /** A whole reading; the version moves where it says something else than was known; nothing where the device has changed since a version, or an order holds it. */
     @Update("""
@@ -126,14 +136,32 @@ public interface Inventory {
     @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")
     List<LedgerRow> ledger(String device);
 
-    @Delete("delete from ledger where device = #{device} and path = #{path}")
-    void dropLedger(String device, String path);
+    @Select("""
+            <script>select device, path, value, prior, owners_json
+            from ledger
+            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    List<LedgerRow> ledgers(@Param("devices") Collection<String> devices);
 
-    @Insert("""
-            insert into ledger (device, path, value, prior, owners_json)
-            values (#{row.device}, #{row.path}, #{row.value}, #{row.prior}, #{row.ownersJson})
-            on conflict (device, path) do update set value = excluded.value, prior = excluded.prior, owners_json = excluded.owners_json""")
-    void putLedger(@Param("row") LedgerRow row);
+    String ROWS = " from json_to_recordset(#{rows}::json) as r(device text, path text, value text, prior text, \"ownersJson\" text)";
+
+    @Delete("delete from ledger l using (select *" + ROWS + ") r where l.device = r.device and l.path = r.path")
+    void dropLedgerRows(String rows);
+
+    default void dropLedger(List<LedgerRow> rows) {
+        if (!rows.isEmpty()) {
+            dropLedgerRows(JSON.write(rows));
+        }
+    }
+
+    @Insert("insert into ledger (device, path, value, prior, owners_json) select device, path, value, prior, \"ownersJson\"" + ROWS
+            + " on conflict (device, path) do update set value = excluded.value, prior = excluded.prior, owners_json = excluded.owners_json")
+    void putLedgerRows(String rows);
+
+    default void putLedger(List<LedgerRow> rows) {
+        if (!rows.isEmpty()) {
+            putLedgerRows(JSON.write(rows));
+        }
+    }
 
     /** The sealed secrets that may be on a device: what was last known of it, what its ledger has, and what orders that hold it change. */
     @Select("""

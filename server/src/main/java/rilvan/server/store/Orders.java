@@ -15,6 +15,9 @@ import rilvan.core.transaction.State;
 @Mapper
 public interface Orders {
 
+    /** Many rows go to the store in one statement, as JSON. */
+    Json JSON = new Json();
+
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
             String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson) {
@@ -109,8 +112,12 @@ public interface Orders {
     @Select("select " + COLUMNS + " from orders where state = 'WAITING' order by id")
     List<OrderRow> waiting();
 
-    @Insert("insert into wants (order_id, kind, name) values (#{order}, #{kind}, #{name}) on conflict do nothing")
-    void want(long order, String kind, String name);
+    @Insert("insert into wants (order_id, kind, name) select #{order}, kind, name from json_to_recordset(#{claims}::json) as c(kind text, name text) on conflict do nothing")
+    void wantRows(long order, String claims);
+
+    default void want(long order, List<Claim> claims) {
+        wantRows(order, JSON.write(claims));
+    }
 
     @Delete("delete from wants where order_id = #{order}")
     void wantNothing(long order);
@@ -228,17 +235,29 @@ public interface Orders {
 
     @Insert("""
             insert into order_parts (order_id, device, kind, changes_json, ledger_json, lines_json)
-            values (#{p.orderId}, #{p.device}, #{p.kind}, #{p.changesJson}, #{p.ledgerJson}, #{p.linesJson})""")
-    void addPart(@Param("p") PartRow part);
+            select "orderId", device, kind, "changesJson", "ledgerJson", "linesJson"
+            from json_to_recordset(#{parts}::json) as p("orderId" bigint, device text, kind text, "changesJson" text, "ledgerJson" text, "linesJson" text)""")
+    void addPartRows(String parts);
+
+    default void addParts(List<PartRow> parts) {
+        addPartRows(JSON.write(parts));
+    }
 
     @Select("select order_id, device, kind, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
     List<PartRow> parts(long id);
 
     @Insert("""
             insert into order_events (order_id, seq, at, device, phase, result, text)
-            values (#{e.orderId}, #{e.seq}, #{e.at}, #{e.device}, #{e.phase}, #{e.result}, #{e.text})
+            select "orderId", seq, at, device, phase, result, text
+            from json_to_recordset(#{events}::json) as e("orderId" bigint, seq int, at timestamptz, device text, phase text, result text, text text)
             on conflict do nothing""")
-    void addEvent(@Param("e") EventRow event);
+    void addEventRows(String events);
+
+    default void addEvents(List<EventRow> events) {
+        if (!events.isEmpty()) {
+            addEventRows(JSON.write(events));
+        }
+    }
 
     @Select("select order_id, seq, at, device, phase, result, text from order_events where order_id = #{id} order by seq")
     List<EventRow> events(long id);
@@ -246,12 +265,19 @@ public interface Orders {
     @Insert("""
             insert into order_checks (order_id, seq, service, observation, observer, target, covers, passed, value, passed_before,
                     value_before, path)
-            values (#{c.orderId}, #{c.seq}, #{c.service}, #{c.observation}, #{c.observer}, #{c.target}, #{c.covers}, #{c.passed},
-                    #{c.value}, #{c.passedBefore}, #{c.valueBefore}, #{c.path})
+            select "orderId", seq, service, observation, observer, target, covers, passed, value, "passedBefore", "valueBefore", path
+            from json_to_recordset(#{checks}::json) as c("orderId" bigint, seq int, service text, observation text, observer text, target text, covers text,
+                    passed boolean, value text, "passedBefore" boolean, "valueBefore" text, path text)
             on conflict (order_id, seq) do update set service = excluded.service, observation = excluded.observation, passed_before = excluded.passed_before,
                     value_before = excluded.value_before, observer = excluded.observer, target = excluded.target, covers = excluded.covers,
                     passed = excluded.passed, value = excluded.value, path = excluded.path""")
-    void addCheck(@Param("c") CheckRow check);
+    void addCheckRows(String checks);
+
+    default void addChecks(List<CheckRow> checks) {
+        if (!checks.isEmpty()) {
+            addCheckRows(JSON.write(checks));
+        }
+    }
 
     @Select("""
             select order_id, seq, service, observation, observer, target, covers, passed, value, passed_before, value_before, path
@@ -260,8 +286,13 @@ public interface Orders {
             order by seq""")
     List<CheckRow> checks(long id);
 
-    @Insert("insert into holds (kind, name, order_id) values (#{kind}, #{name}, #{order}) on conflict do nothing")
-    int hold(String kind, String name, long order);
+    @Insert("insert into holds (kind, name, order_id) select kind, name, #{order} from json_to_recordset(#{claims}::json) as c(kind text, name text) on conflict do nothing")
+    int holdRows(long order, String claims);
+
+    /** Holds what it can; whether it is all. */
+    default boolean hold(long order, List<Claim> claims) {
+        return holdRows(order, JSON.write(claims)) == claims.size();
+    }
 
     @Select("select order_id from holds where kind = #{kind} and name = #{name}")
     Optional<Long> holder(String kind, String name);

@@ -16,6 +16,9 @@ import rilvan.core.pool.Allocation;
 @Mapper
 public interface Services {
 
+    /** Many rows go to the store in one statement, as JSON. */
+    Json JSON = new Json();
+
     record ServiceRow(String name, String tenant, String model, int modelVersion, String parametersJson, String devicesJson,
             long version, String customersToFollowJson) {}
 
@@ -53,8 +56,12 @@ public interface Services {
     @Delete("delete from service_devices where service = #{service}")
     void withoutFootprint(String service);
 
-    @Insert("insert into service_devices (device, service) values (#{device}, #{service})")
-    void putFootprint(String device, String service);
+    @Insert("insert into service_devices (device, service) select device, service from json_to_recordset(#{footprints}::json) as f(device text, service text)")
+    void putFootprintRows(String footprints);
+
+    default void putFootprint(String service, Collection<String> devices) {
+        putFootprintRows(JSON.write(devices.stream().map(device -> new Footprint(device, service)).toList()));
+    }
 
     @Insert("""
             insert into services (name, tenant, model, model_version, parameters_json, devices_json, customers_to_follow_json)
@@ -128,19 +135,32 @@ public interface Services {
             limit #{limit}""")
     List<Long> free(String pool, String within, long from, long to, long stride, int limit);
 
-    /** Takes a number; nothing where somebody has it. */
-    @Insert("""
-            insert into allocations (pool, within, number, service, key)
-            values (#{a.pool}, #{a.within}, #{a.number}, #{a.service}, #{a.key})
-            on conflict do nothing""")
-    int take(@Param("a") Allocation allocation);
+    String ROWS = " from json_to_recordset(#{allocations}::json) as r(pool text, within text, number bigint, service text, key text)";
 
-    /** Passes a number on to another service, or to another place in the same. */
-    @Update("""
-            update allocations set service = #{a.service}, key = #{a.key}
-            where pool = #{a.pool} and within = #{a.within} and number = #{a.number}""")
-    void pass(@Param("a") Allocation allocation);
+    @Insert("insert into allocations (pool, within, number, service, key) select pool, within, number, service, key" + ROWS + " on conflict do nothing")
+    int takeRows(String allocations);
 
-    @Delete("delete from allocations where pool = #{a.pool} and within = #{a.within} and number = #{a.number} and service = #{a.service}")
-    void giveBack(@Param("a") Allocation allocation);
+    /** Takes the numbers that nobody has; whether it is all. */
+    default boolean take(Collection<Allocation> allocations) {
+        return allocations.isEmpty() || takeRows(JSON.write(allocations)) == allocations.size();
+    }
+
+    @Update("update allocations a set service = r.service, key = r.key" + ROWS + " where a.pool = r.pool and a.within = r.within and a.number = r.number")
+    void passRows(String allocations);
+
+    /** Passes numbers on to another service, or to another place in the same. */
+    default void pass(Collection<Allocation> allocations) {
+        if (!allocations.isEmpty()) {
+            passRows(JSON.write(allocations));
+        }
+    }
+
+    @Delete("delete from allocations a using (select *" + ROWS + ") r where a.pool = r.pool and a.within = r.within and a.number = r.number and a.service = r.service")
+    void giveBackRows(String allocations);
+
+    default void giveBack(Collection<Allocation> allocations) {
+        if (!allocations.isEmpty()) {
+            giveBackRows(JSON.write(allocations));
+        }
+    }
 }

@@ -46,10 +46,10 @@ class DriftRegisterTest {
 
     @Test
     void aDeviceWithoutDriftIsNotReadAnewAfterAnOrder() {
-        when(drifts.on("haven-pe1")).thenReturn(List.of());
-        register.changed("haven-pe1", () -> {
+        when(drifts.among(List.of("haven-pe1"))).thenReturn(List.of());
+        register.changed(List.of("haven-pe1"), device -> {
             throw new AssertionError("not needed");
-        }, Set::of, "engineer", "why");
+        }, device -> Set.of(), "engineer", "why");
     }
 
     @Test

@@ -104,7 +104,7 @@ class MappersTest {
             services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]"));
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
-            services.putFootprint("haven-pe1", "clinics");
+            services.putFootprint("clinics", List.of("haven-pe1"));
             assertThat(services.footprints()).containsExactly(new Services.Footprint("haven-pe1", "clinics"));
             assertThat(services.on(Set.of("haven-pe1", "x"))).containsExactly("clinics");
             Set<Owner> owners = Set.of(new Owner("clinics", "l3vpn 1", "vrf", "expand/0", "quern/clauses/vrf.xml"));
@@ -116,13 +116,13 @@ class MappersTest {
     void aNumberIsTakenOnceAndAnotherOrderIsSeenAhead() {
         try (SqlSession session = sessions.openSession(false)) {
             Services services = session.getMapper(Services.class);
-            assertThat(services.take(new Allocation("vni", "", "a", "key", 7))).isEqualTo(1);
-            assertThat(services.take(new Allocation("vni", "", "b", "key", 7))).isZero();
+            assertThat(services.take(List.of(new Allocation("vni", "", "a", "key", 7)))).isTrue();
+            assertThat(services.take(List.of(new Allocation("vni", "", "b", "key", 7), new Allocation("vni", "", "b", "other", 8)))).isFalse();
             Orders orders = session.getMapper(Orders.class);
             long first = orders.add("engineer", "-", "{}", "t1", "key", "digest", null, false);
             long second = orders.add("engineer", "-", "{}", "t2", null, "digest", null, true);
-            orders.want(first, "device", "haven-pe1");
-            orders.want(second, "device", "haven-pe1");
+            orders.want(first, List.of(new Orders.Claim("device", "haven-pe1")));
+            orders.want(second, List.of(new Orders.Claim("device", "haven-pe1")));
             assertThat(orders.ahead(second)).containsExactly(first);
             assertThat(orders.ahead(first)).isEmpty();
             assertThat(orders.byIdempotencyKey("engineer", "key")).contains(new Orders.Keyed(first, "digest"));

@@ -1,5 +1,7 @@
 package rilvan.server.orders.execution;
 
+import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -27,6 +29,7 @@ import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.HeldConfiguration;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -83,14 +86,14 @@ public class Journal {
         if (rows == 0) {
             return false;
         }
-        events.forEach(orders::addEvent);
+        orders.addEvents(events);
         if (record.state().ended()) {
             OrderRow row = orders.order(order).orElseThrow();
             PlanRecord plan = plan(row);
             if (record.state() == State.DONE) {
                 done(row, plan, configurations);
             } else {
-                plan.taken().forEach(services::giveBack);
+                services.giveBack(plan.taken());
             }
             orders.release(order);
         }
@@ -117,7 +120,7 @@ public class Journal {
             references(service.formerly(), Set.of());
             services.drop(service.formerly());
         });
-        plan.moved().forEach(services::pass);
+        services.pass(plan.moved());
         for (ServiceRecord service : plan.services()) {
             String parameters = json.write(service.parameters());
             if (service.isRenamed()) {
@@ -127,30 +130,40 @@ public class Journal {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
                         parameters, json.write(service.devices()), 0, json.write(service.customersToFollow())));
                 services.withoutFootprint(service.name());
-                service.devices().keySet().forEach(device -> services.putFootprint(device, service.name()));
+                services.putFootprint(service.name(), service.devices().keySet());
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
             }
             services.remember(service.name(), order, service.kind(), parameters);
         }
-        plan.given().forEach(services::giveBack);
-        for (PartRow part : orders.parts(order)) {
-            Map<String, LedgerRow> after = new TreeMap<>();
-            json.read(part.ledgerJson(), LEDGER).forEach(entry -> after.put(entry.path(), entry));
-            for (LedgerRow entry : inventory.ledger(part.device())) {
-                if (!after.containsKey(entry.path())) {
-                    inventory.dropLedger(part.device(), entry.path());
-                } else if (after.get(entry.path()).equals(entry)) {
-                    after.remove(entry.path());
-                }
-            }
-            after.values().forEach(inventory::putLedger);
-            String configuration = configurations.get(part.device());
-            inventory.putConfiguration(part.device(), configuration);
-            drift.changed(part.device(), () -> devices.dialect(part.device()).codec().decode(configuration), () -> left(row, part.device()), row.who(), row.reason());
+        services.giveBack(plan.given());
+        if (!configurations.isEmpty()) {
+            ledgers(order, configurations.keySet());
+            inventory.putConfigurations(configurations.entrySet().stream().map(each -> new HeldConfiguration(each.getKey(), each.getValue())).toList());
+            drift.changed(configurations.keySet(), device -> devices.dialect(device).codec().decode(configurations.get(device)), device -> left(row, device), row.who(), row.reason());
         }
     }
+
+    /** What is managed on the devices of an order from now on. */
+    private void ledgers(long order, Set<String> devicesOfTheOrder) {
+        Map<Place, LedgerRow> after = new HashMap<>();
+        orders.parts(order).forEach(part -> json.read(part.ledgerJson(), LEDGER).forEach(entry -> after.put(new Place(part.device(), entry.path()), entry)));
+        List<LedgerRow> gone = new ArrayList<>();
+        for (LedgerRow entry : inventory.ledgers(devicesOfTheOrder)) {
+            LedgerRow now = after.get(new Place(entry.device(), entry.path()));
+            if (now == null) {
+                gone.add(entry);
+            } else if (now.equals(entry)) {
+                after.remove(new Place(entry.device(), entry.path()));
+            }
+        }
+        inventory.dropLedger(gone);
+        inventory.putLedger(List.copyOf(after.values()));
+    }
+
+    /** A node of a device. */
+    private record Place(String device, String path) {}
 
     /** Nodes of a device that an order was to leave as somebody had changed them. */
     private static Set<Path> left(OrderRow row, String device) {

@@ -130,7 +130,7 @@ final class OrderChecks {
             rows.add(new CheckRow(order, rows.size() + 1, each.check().service(), each.check().observation(), each.observer(), each.target(), each.covers().name(),
                     each.passed(), each.value(), then.map(Observed::passed).orElse(null), then.map(Observed::value).orElse(null), each.path()));
         }
-        rows.forEach(orders::addCheck);
+        orders.addChecks(rows);
     }
 
     static Verdict verdict(PlanRecord plan, List<Observed> seen) {

@@ -128,8 +128,8 @@ class PartialRetry {
             }
             orders.dropParts(order);
             planning.putParts(order, preview);
-            before.taken().stream().filter(each -> out.containsKey(each.service())).forEach(services::giveBack);
-            fresh.taken().stream().filter(each -> !before.taken().contains(each)).forEach(services::take);
+            services.giveBack(before.taken().stream().filter(each -> out.containsKey(each.service())).toList());
+            services.take(fresh.taken().stream().filter(each -> !before.taken().contains(each)).toList());
             out.forEach((service, why) -> orders.leaveOut(order, service, why));
         });
         return plan;

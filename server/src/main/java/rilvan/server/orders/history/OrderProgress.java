@@ -2,10 +2,10 @@ package rilvan.server.orders.history;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.stream.Stream;
+import org.springframework.http.MediaType;
 import org.springframework.stereotype.Component;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
@@ -37,6 +38,9 @@ public class OrderProgress {
 
     private static final Duration HEARTBEAT = Duration.ofSeconds(15);
 
+    /** The text of events (WHATWG HTML §9.2.6), written here: a converter for each field of each event would be most of the work. */
+    private static final MediaType TEXT = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
+
     private final Orders orders;
     private final Map<Long, Live> live = new HashMap<>();
     private final Map<Long, Live> elsewhere = new HashMap<>();
@@ -56,31 +60,31 @@ public class OrderProgress {
     private final class Follower {
 
         private final SseEmitter emitter = new SseEmitter(0L);
-        private final List<SseEmitter.SseEventBuilder> waiting = new ArrayList<>();
+        private final StringBuilder waiting = new StringBuilder();
 
         private void hear(String name, Object data) {
-            hear(SseEmitter.event().name(name).data(data));
+            hear("event:" + name + "\ndata:" + Orders.JSON.write(data) + "\n\n");
         }
 
         private void beat() {
-            hear(SseEmitter.event().comment(""));
+            hear(":\n\n");
         }
 
-        private synchronized void hear(SseEmitter.SseEventBuilder event) {
-            waiting.add(event);
-            if (waiting.size() == 1) {
+        private synchronized void hear(String event) {
+            waiting.append(event);
+            if (waiting.length() == event.length()) {
                 telling.execute(this::tell);
             }
         }
 
         private void tell() {
-            Set<ResponseBodyEmitter.DataWithMediaType> all = new LinkedHashSet<>();
+            String all;
             synchronized (this) {
-                waiting.forEach(event -> all.addAll(event.build()));
-                waiting.clear();
+                all = waiting.toString();
+                waiting.setLength(0);
             }
             try {
-                emitter.send(all);
+                emitter.send(Set.of(new ResponseBodyEmitter.DataWithMediaType(all, TEXT)));
             } catch (IOException | IllegalStateException e) {
                 // Whoever has gone does not need to know; the emitter's own callbacks forget them.
                 emitter.completeWithError(e);

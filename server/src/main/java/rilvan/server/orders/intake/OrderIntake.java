@@ -29,7 +29,6 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
-import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
@@ -245,7 +244,7 @@ public class OrderIntake {
     }
 
     private void want(long id, Plan plan) {
-        claims(plan).forEach(claim -> orders.want(id, claim.kind(), claim.name()));
+        orders.want(id, claims(plan));
     }
 
     /** What an order has to itself while it is under way: also the services that its own refer to, and those that refer to them. */
@@ -271,15 +270,8 @@ public class OrderIntake {
                 return false;
             }
         }
-        for (Allocation allocation : record.taken()) {
-            if (services.take(allocation) == 0) {
-                return false;
-            }
-        }
-        for (Claim claim : claims(plan)) {
-            if (orders.hold(claim.kind(), claim.name(), id) == 0) {
-                return false;
-            }
+        if (!services.take(record.taken()) || !orders.hold(id, claims(plan))) {
+            return false;
         }
         planning.putParts(id, preview);
         orders.wantNothing(id);

@@ -133,7 +133,7 @@ public class Planning {
 
     /** Puts each device's part down. */
     public void putParts(long order, Preview preview) {
-        preview.plan().devices().forEach((device, part) -> orders.addPart(part(order, device, part, preview)));
+        orders.addParts(preview.plan().devices().entrySet().stream().map(part -> part(order, part.getKey(), part.getValue(), preview)).toList());
     }
 
     private PartRow part(long order, String device, DevicePlan plan, Preview preview) {
