@@ -51,6 +51,11 @@ revive() { for number in "${!PIDS[@]}"; do kill -0 "${PIDS[$number]}" 2>/dev/nul
 cut() { kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
 pause() { kill -STOP "${PIDS[$1]}"; }
 wake() { kill -CONT "${PIDS[$1]}"; }
+# Ends all connections of the service to its store, in the middle of whatever they do.
+cut_connections() {
+  PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/psql" -q -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres \
+    -c "select count(pg_terminate_backend(pid)) from pg_stat_activity where usename = 'rilvan_service'" >/dev/null
+}
 cut_store() {
   local postmaster; postmaster=$(head -1 "$RUN/store/postmaster.pid")
   kill -9 "$postmaster" $(pgrep -P "$postmaster") || true

@@ -124,7 +124,11 @@ final class Product implements AutoCloseable {
 
     /** Posts a document with an idempotency key. */
     HttpResponse<String> requestWithKey(String key, String path, String body) throws IOException, InterruptedException {
-        return http.send(HttpRequest.newBuilder(URI.create(server + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
+        return requestWithKey(server, key, path, body);
+    }
+
+    HttpResponse<String> requestWithKey(String instance, String key, String path, String body) throws IOException, InterruptedException {
+        return http.send(HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
                 .header("Authorization", "Bearer " + token).header("Idempotency-Key", key).POST(HttpRequest.BodyPublishers.ofString(body)).build(),
                 HttpResponse.BodyHandlers.ofString());
     }
@@ -136,6 +140,12 @@ final class Product implements AutoCloseable {
             request.header("Authorization", "Bearer " + token);
         }
         return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+    }
+
+    /** Follows an order through an instance until its stream of events ends; the lines of the stream. */
+    List<String> follow(String instance, long order) throws IOException, InterruptedException {
+        HttpRequest request = HttpRequest.newBuilder(URI.create(instance + "/api/v1/orders/" + order + "/events")).header("Authorization", "Bearer " + token).build();
+        return http.send(request, HttpResponse.BodyHandlers.ofLines()).body().toList();
     }
 
     JsonObject get(String path) throws IOException, InterruptedException, JsonParserException {

@@ -46,7 +46,7 @@ public class Tokens implements ApplicationRunner {
         return Optional.of(token);
     }
 
-    Optional<String> whose(String token) {
+    public Optional<String> whose(String token) {
         return accounts.whoseToken(Digest.of(token));
     }
 

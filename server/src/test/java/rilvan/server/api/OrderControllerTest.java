@@ -8,6 +8,7 @@ import static org.springframework.security.test.web.servlet.request.SecurityMock
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.content;
+import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.header;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.jsonPath;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
 
@@ -18,6 +19,7 @@ import org.junit.jupiter.api.Test;
 import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.boot.webmvc.test.autoconfigure.WebMvcTest;
 import org.springframework.context.annotation.Import;
+import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.http.MediaType;
 import org.springframework.test.context.bean.override.mockito.MockitoBean;
 import org.springframework.test.web.servlet.MockMvc;
@@ -55,6 +57,14 @@ class OrderControllerTest {
         http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized());
         http.perform(post("/api/v1/orders").with(csrf()).content("{}")).andExpect(status().isUnauthorized());
         http.perform(get("/api/v1/orders").header("Authorization", "Bearer nonsense")).andExpect(status().isUnauthorized());
+    }
+
+    /** Also where it is noticed before any controller is asked. */
+    @Test
+    void aStoreThatIsAwayIsSaidToBe() throws Exception {
+        when(tokens.whose("known")).thenThrow(new DataAccessResourceFailureException("away"));
+        http.perform(get("/api/v1/orders").header("Authorization", "Bearer known")).andExpect(status().isServiceUnavailable())
+                .andExpect(header().exists("Retry-After")).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON));
     }
 
     @Test
