@@ -145,7 +145,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
         });
         // Whoever waits in line waits no longer than for a device that is silent.
         Future<?> inLine = timer.schedule(() -> opened.completeExceptionally(new CannotOpen("no session within " + limits.answerTime().toSeconds()
-                + " s: all " + limits.inUsePerDevice() + " are in use")), limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
+                + " s: all " + limits.inUsePerDevice() + " are in use", true)), limits.answerTime().toMillis(), TimeUnit.MILLISECONDS);
         turns.take(device, () -> answers.execute(() -> {
             inLine.cancel(false);
             take(device, opened);
@@ -180,7 +180,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
             opened.completeExceptionally(e);
             return;
         } catch (RuntimeException e) {
-            opened.completeExceptionally(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage()));
+            opened.completeExceptionally(new CannotOpen("how to reach it cannot be looked up now: " + e.getMessage(), true));
             return;
         }
         Optional<DeviceSession> warm = takeIdle(target);

@@ -6,7 +6,9 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Secret;
 import rilvan.core.network.Device;
@@ -44,8 +46,13 @@ public class DeviceTelemetry implements SessionObserver {
         }
     }
 
+    /** Whoever tells of a session is not to fail for it. */
     private String family(String device) {
-        return source.recentNetwork().device(device).map(Device::family).orElse("unknown");
+        try {
+            return source.recentNetwork().device(device).map(Device::family).orElse("unknown");
+        } catch (DataAccessException | TransactionException e) {
+            return "unknown";
+        }
     }
 
     @Override

@@ -9,7 +9,10 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
@@ -39,6 +42,8 @@ import rilvan.server.store.Orders;
 public class Devices {
 
     private static final long RECENT_NANOS = 500_000_000;
+    private static final int STORE_ATTEMPTS = 15;
+    private static final long STORE_RETRY_MILLIS = 200;
 
     private final Catalog catalog;
     private final StoredPlanningSource source;
@@ -62,12 +67,35 @@ public class Devices {
         this.vault = vault;
         this.pool = new SessionPool(this::target, new SessionPool.Limits(settings.deviceTimeout(), settings.sessionIdle(), settings.sessionsPerDevice(),
                 settings.idleSessionsPerDevice(), settings.idleSessions()), telemetry);
-        this.sessions = new SealedSessions(pool, seal, device -> dialect(device).secrets(), inventory::sealedSecrets);
+        this.sessions = new SealedSessions(pool, seal, device -> dialect(device).secrets(), this::sealedSecrets);
     }
 
     @PreDestroy
     void close() {
         pool.close();
+    }
+
+    /** Asked while an answer of a device is read, which must not be lost because the store is away for a moment. */
+    private Set<String> sealedSecrets(String device) {
+        for (int attempt = 1;; attempt++) {
+            try {
+                return inventory.sealedSecrets(device);
+            } catch (DataAccessException | TransactionException e) {
+                if (attempt == STORE_ATTEMPTS || !pause()) {
+                    throw e;
+                }
+            }
+        }
+    }
+
+    private static boolean pause() {
+        try {
+            TimeUnit.MILLISECONDS.sleep(STORE_RETRY_MILLIS);
+            return true;
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            return false;
+        }
     }
 
     public Sessions sessions() {
@@ -93,9 +121,16 @@ public class Devices {
         Targets last = targets;
         long now = System.nanoTime();
         if (now - last.at() > RECENT_NANOS) {
-            long version = inventory.accessVersion();
-            last = new Targets(version, now, version == last.version() ? last.byDevice() : new ConcurrentHashMap<>());
-            targets = last;
+            try {
+                long version = inventory.accessVersion();
+                last = new Targets(version, now, version == last.version() ? last.byDevice() : new ConcurrentHashMap<>());
+                targets = last;
+            } catch (DataAccessException | TransactionException e) {
+                // A device is reached as it was a moment ago, also while the store is away.
+                if (last.version() < 0) {
+                    throw e;
+                }
+            }
         }
         return last.byDevice().computeIfAbsent(name, this::stored);
     }

@@ -48,7 +48,16 @@ final class SealedSessions implements Sessions {
 
     @Override
     public CompletionStage<DeviceSession> open(String device) {
-        return sessions.open(device).thenApply(session -> places.apply(device).map(text -> (DeviceSession) new Sealed(device, session, text)).orElse(session));
+        CompletableFuture<DeviceSession> opened = new CompletableFuture<>();
+        // What it fails with is handed on as it is: whoever waits looks at its kind.
+        sessions.open(device).whenComplete((session, failure) -> {
+            if (failure != null) {
+                opened.completeExceptionally(failure);
+            } else {
+                opened.complete(places.apply(device).map(text -> (DeviceSession) new Sealed(device, session, text)).orElse(session));
+            }
+        });
+        return opened;
     }
 
     /** What a device shows at the place of a secret, sealed; a hash that is of none that is known stays what it is. */

@@ -8,7 +8,9 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.pcollections.TreePSet;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
 import rilvan.core.drift.Drift;
@@ -73,7 +75,18 @@ public class StoredPlanningSource implements PlanningSource {
      */
     public Network recentNetwork() {
         Known last = known;
-        return last.version() >= 0 && System.nanoTime() - last.at() < RECENT_NANOS ? last.network() : network();
+        if (last.version() >= 0 && System.nanoTime() - last.at() < RECENT_NANOS) {
+            return last.network();
+        }
+        try {
+            return network();
+        } catch (DataAccessException | TransactionException e) {
+            // What is known of devices is true of them also while the store is away.
+            if (last.version() < 0) {
+                throw e;
+            }
+            return last.network();
+        }
     }
 
     @Override

@@ -28,6 +28,7 @@ import org.springframework.transaction.TransactionException;
 import rilvan.core.check.Observed;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
+import rilvan.core.environment.Sessions;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.Event;
 import rilvan.core.transaction.Phase;
@@ -50,6 +51,7 @@ final class TransactionDriver implements Runnable {
 
     private static final Logger LOG = LoggerFactory.getLogger(TransactionDriver.class);
     private static final long STORE_RETRY_MILLIS = 200;
+    private static final long OWN_DELAY_NANOS = 60_000_000_000L;
     /** Longer than any device, check or pause takes: after it, an event was lost, and the order is taken over anew. */
     private static final long LONGEST_QUIET_MINUTES = 15;
     private static final String UNSTORABLE = "the reason could not be stored; see the log of the service";
@@ -194,20 +196,7 @@ final class TransactionDriver implements Runnable {
         if (action instanceof Action.Open open) {
             // One session with a device at a time: the one before is given back before the next is asked for.
             giveBack(open.device());
-            world.devices().sessions().open(open.device()).whenComplete((session, failure) -> {
-                List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
-                if (!missing.isEmpty()) {
-                    session.close();
-                    events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
-                            + String.join(", ", missing) + "; check the preview again"));
-                    world.devices().met(open.device(), session.capabilities());
-                } else if (failure == null) {
-                    keep(open.device(), session);
-                    events.add(new Event.Opened(open.device(), session.id()));
-                } else {
-                    events.add(new Event.NotOpened(open.device(), failure.getMessage()));
-                }
-            });
+            open(open, System.nanoTime() + OWN_DELAY_NANOS);
         } else if (action instanceof Action.Send send) {
             DeviceSession session;
             synchronized (sessions) {
@@ -251,6 +240,27 @@ final class TransactionDriver implements Runnable {
             world.metrics().ended(end.state());
             over = true;
         }
+    }
+
+    /** @param giveUpAt until when what is not the device's doing is tried again, by {@link System#nanoTime} */
+    private void open(Action.Open open, long giveUpAt) {
+        world.devices().sessions().open(open.device()).whenComplete((session, failure) -> {
+            List<String> missing = failure == null ? transaction.kind(open.device()).missingIn(session.capabilities()) : List.of();
+            if (!missing.isEmpty()) {
+                session.close();
+                events.add(new Event.NotOpened(open.device(), "it does not offer what this order was planned with: "
+                        + String.join(", ", missing) + "; check the preview again"));
+                world.devices().met(open.device(), session.capabilities());
+            } else if (failure == null) {
+                keep(open.device(), session);
+                events.add(new Event.Opened(open.device(), session.id()));
+            } else if (System.nanoTime() - giveUpAt < 0 && failure instanceof Sessions.CannotOpen cannot && cannot.isOurs()) {
+                // The device was not even asked: that is no reason to fail the order.
+                world.timer().schedule(() -> open(open, giveUpAt), STORE_RETRY_MILLIS, TimeUnit.MILLISECONDS);
+            } else {
+                events.add(new Event.NotOpened(open.device(), failure.getMessage()));
+            }
+        });
     }
 
     private static Event lost(Action.Send send, String why) {
