@@ -24,6 +24,7 @@ final class OrderCommands {
 
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
+    private static final int MOST_NAMED = 12;
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.")
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
@@ -235,7 +236,7 @@ final class OrderCommands {
             return 0;
         }
         JsonObject order = detail.getObject("order");
-        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, Integer.MAX_VALUE) + "  by " + order.getString("who")
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         devices(detail.getObject("devices"));
         detail.getArray("events").forEach(event -> step((JsonObject) event));
