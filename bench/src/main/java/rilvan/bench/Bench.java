@@ -18,7 +18,7 @@ public final class Bench {
 
     private Bench() {}
 
-    /** {@code expansion} or {@code memory}; without arguments both. {@code transaction}, and where the product runs, from its own script. */
+    /** {@code expansion} or {@code memory}; without arguments both. {@code transaction} or {@code size}, and where the product runs, from scripts of their own. */
     public static void main(String[] args) throws Exception {
         String models = System.getProperty("rilvan.models", "models");
         if (args.length == 0 || args[0].equals("expansion")) {
@@ -28,6 +28,9 @@ public final class Bench {
         }
         if (args.length > 0 && args[0].equals("transaction")) {
             Transactions.main(args[1], args[2], Long.parseLong(args[3]), args[4], args[5]);
+        }
+        if (args.length > 0 && args[0].equals("size")) {
+            Sizes.main(args[1], args[2], Long.parseLong(args[3]), Long.parseLong(args[4]), args[5], args[6]);
         }
         if (args.length == 0 || args[0].equals("memory")) {
             memory();

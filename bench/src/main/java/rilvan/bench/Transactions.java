@@ -2,12 +2,6 @@ package rilvan.bench;
 
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
-import com.grack.nanojson.JsonParser;
-import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -45,14 +39,10 @@ final class Transactions {
             """;
     private static final String REMOVE = "remove: [bench]";
 
-    private final HttpClient http = HttpClient.newHttpClient();
-    private final String server;
-    private final String token;
+    private final ServiceClient service;
 
-    private Transactions(String server, String password) throws Exception {
-        this.server = server;
-        this.token = JsonParser.object().from(send("POST", "/api/v1/tokens", "{\"user\":\"engineer\",\"password\":\"" + password + "\"}",
-                "application/json", "")).getString("token");
+    private Transactions(ServiceClient service) {
+        this.service = service;
     }
 
     /** Network document, server, its process, the engineer's password, and the lab's. */
@@ -69,7 +59,7 @@ final class Transactions {
         List<List<String>> comes = flights(adding.parts().get(0));
         List<List<String>> goes = flights(source.plan(OrderDocument.read(Document.read(REMOVE))).parts().get(0));
 
-        Transactions service = new Transactions(server, password);
+        Transactions service = new Transactions(new ServiceClient(server, password));
         List<Double> whole = new ArrayList<>();
         double cpuBefore = 0;
         for (int i = 0; i < WARM_UP + ROUNDS; i++) {
@@ -96,7 +86,7 @@ final class Transactions {
         System.out.printf(Locale.ROOT, "%-26s %10s %10s %10s%n", names.size() + " devices, ms", "median", "least", "most");
         print("whole transaction", whole);
         print("bare client", bare);
-        System.out.printf(Locale.ROOT, "ratio of the medians: %.2f; the service's CPU: %.2f ms a device%n", median(whole) / median(bare), cpu);
+        System.out.printf(Locale.ROOT, "ratio of the medians: %.2f; the service's CPU: %.2f ms a device%n", ServiceClient.median(whole) / ServiceClient.median(bare), cpu);
     }
 
     /** What a transaction sends a device with confirmed commit, flight by flight. */
@@ -114,14 +104,14 @@ final class Transactions {
 
     /** Runs an order, and says how long it took by its own events. */
     private double order(String document) throws Exception {
-        JsonObject placed = JsonParser.object().from(send("POST", "/api/v1/orders", document, "application/yaml", token));
+        JsonObject placed = service.object("POST", "/api/v1/orders", document);
         if (placed.isNull("order")) {
             throw new IllegalStateException("no change, nothing to measure");
         }
         String path = "/api/v1/orders/" + placed.getLong("order");
         // The stream of events ends with the order.
-        send("GET", path + "/events", "", "text/event-stream", token);
-        JsonObject detail = JsonParser.object().from(send("GET", path, "", "application/json", token));
+        service.send("GET", path + "/events", "");
+        JsonObject detail = service.object("GET", path, "");
         if (!detail.getObject("order").getString("state").equals("DONE")) {
             throw new IllegalStateException(detail.getObject("order").toString());
         }
@@ -131,30 +121,12 @@ final class Transactions {
         return Duration.between(first, last).toNanos() / 1e6;
     }
 
-    private String send(String method, String path, String body, String type, String bearer) throws IOException, InterruptedException {
-        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(server + path)).header("Content-Type", type)
-                .method(method, HttpRequest.BodyPublishers.ofString(body));
-        if (!bearer.isEmpty()) {
-            request.header("Authorization", "Bearer " + bearer);
-        }
-        HttpResponse<String> answer = http.send(request.build(), HttpResponse.BodyHandlers.ofString());
-        if (answer.statusCode() >= 300) {
-            throw new IOException(method + " " + path + ": " + answer.statusCode() + " " + answer.body());
-        }
-        return answer.body();
-    }
-
     private static double cpuSeconds(long process) {
         return ProcessHandle.of(process).flatMap(handle -> handle.info().totalCpuDuration()).map(Duration::toMillis).orElse(0L) / 1000.0;
     }
 
     private static void print(String what, List<Double> millis) {
-        System.out.printf(Locale.ROOT, "%-26s %10.1f %10.1f %10.1f%n", what, median(millis), millis.stream().min(Double::compare).orElseThrow(),
+        System.out.printf(Locale.ROOT, "%-26s %10.1f %10.1f %10.1f%n", what, ServiceClient.median(millis), millis.stream().min(Double::compare).orElseThrow(),
                 millis.stream().max(Double::compare).orElseThrow());
-    }
-
-    private static double median(List<Double> values) {
-        List<Double> sorted = values.stream().sorted().toList();
-        return sorted.get(sorted.size() / 2);
     }
 }

@@ -83,10 +83,10 @@ public interface Inventory {
     @Update("update devices d set configuration = c.configuration, version = version + 1 from json_to_recordset(#{rows}::json) as c(device text, configuration text) where d.name = c.device")
     void putConfigurationRows(String rows);
 
-    /** What a device holds. */
-    record HeldConfiguration(String device, String configuration) {}
+    /** The configuration of a device. */
+    record DeviceConfiguration(String device, String configuration) {}
 
-    default void putConfigurations(List<HeldConfiguration> configurations) {
+    default void putConfigurations(List<DeviceConfiguration> configurations) {
         putConfigurationRows(JSON.write(configurations));
     }
 

@@ -29,7 +29,7 @@ import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
-import rilvan.server.store.Inventory.HeldConfiguration;
+import rilvan.server.store.Inventory.DeviceConfiguration;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -140,7 +140,7 @@ public class Journal {
         services.giveBack(plan.given());
         if (!configurations.isEmpty()) {
             ledgers(order, configurations.keySet());
-            inventory.putConfigurations(configurations.entrySet().stream().map(each -> new HeldConfiguration(each.getKey(), each.getValue())).toList());
+            inventory.putConfigurations(configurations.entrySet().stream().map(each -> new DeviceConfiguration(each.getKey(), each.getValue())).toList());
             drift.changed(configurations.keySet(), device -> devices.dialect(device).codec().decode(configurations.get(device)), device -> left(row, device), row.who(), row.reason());
         }
     }

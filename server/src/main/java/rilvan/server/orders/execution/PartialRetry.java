@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
+import org.springframework.dao.CannotAcquireLockException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Document;
@@ -129,7 +130,9 @@ class PartialRetry {
             orders.dropParts(order);
             planning.putParts(order, preview);
             services.giveBack(before.taken().stream().filter(each -> out.containsKey(each.service())).toList());
-            services.take(fresh.taken().stream().filter(each -> !before.taken().contains(each)).toList());
+            if (!services.take(fresh.taken().stream().filter(each -> !before.taken().contains(each)).toList())) {
+                throw new CannotAcquireLockException("another order has taken a number meanwhile");
+            }
             out.forEach((service, why) -> orders.leaveOut(order, service, why));
         });
         return plan;
