@@ -18,3 +18,6 @@ drop index services_on_devices;
 -- The next service to check is found without looking at all of them: each has a row here from its first order on.
 insert into service_health (service, checked_at, failures) select name, 'epoch', '' from services on conflict do nothing;
 create index services_customers_to_follow on services (name) where customers_to_follow_json <> '[]';
+
+-- Whether the last whole reading of a device was compared with what was ordered: one that says the same again need not be.
+alter table devices add column compared boolean not null default false;

@@ -93,9 +93,17 @@ public interface Inventory {
     /** A whole reading; the version moves where it says something else than was known; nothing where the device has changed since a version, or an order holds it. */
     @Update("""
             update devices
-            set version = version + case when configuration is distinct from #{configuration} then 1 else 0 end, configuration = #{configuration}, read_at = now()
+            set version = version + case when configuration is distinct from #{configuration} then 1 else 0 end, configuration = #{configuration}, read_at = now(), compared = true
             where name = #{name} and version = #{version} and not exists (select 1 from holds h where h.kind = 'device' and h.name = #{name})""")
     int putReading(String name, long version, String configuration);
+
+    /** A whole reading that says what the last one said; nothing where that one was not compared with what was ordered, the device has changed since a version, or an order holds it. */
+    @Update("""
+            update devices
+            set read_at = now()
+            where name = #{name} and version = #{version} and compared
+            and not exists (select 1 from holds h where h.kind = 'device' and h.name = #{name})""")
+    int stillAsRead(String name, long version);
 
     /** The devices that were read longest ago of those whose last reading is so old and that no order holds; none that was never read. */
     @Select("""
