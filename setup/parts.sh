@@ -216,7 +216,7 @@ start_lab() {
   DEVICE_PORT=$(free_port "$PORTS")
   LAB_PORT=$(free_port $((DEVICE_PORT + 1)))
   sed "s/port: 8830/port: $DEVICE_PORT/" "$MODELS/demo/network.yaml" >"$RUN/network.yaml"
-  (as_service_user java -XX:TieredStopAtLevel=1 -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
+  (as_service_user java -XX:TieredStopAtLevel=1 -Xmx1g -jar "$BUILD/lab.jar" --network "$RUN/network.yaml" --starts "$MODELS/demo/devices" \
     --families "$MODELS/dialects" --state "$RUN/lab" --password-file "$RUN/lab.password" --control-port "$LAB_PORT" ${LAB_OPTIONS:-}) \
     >"$RUN/lab.log" 2>&1 </dev/null &
   LAB_PID=$!
@@ -255,7 +255,7 @@ launch_service() {
   local scratch=$RUN/${SERVICE_NAME:-service}.tmp
   rm -rf "$scratch"; mkdir "$scratch"
   give_to_service_user "$scratch"
-  (cd "$BUILD/server" && as_service_user java -XX:SharedArchiveFile="$BUILD/archive/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1} -jar server.jar) \
+  (cd "$BUILD/server" && as_service_user java -XX:SharedArchiveFile="$BUILD/archive/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1 -Xmx1g} -jar server.jar) \
     >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session
