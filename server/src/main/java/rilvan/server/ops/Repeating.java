@@ -55,7 +55,7 @@ public final class Repeating implements AutoCloseable {
         try {
             LOG.warn("{}: failed, trying again: {}", name, failure.toString());
         } catch (RuntimeException | Error e) {
-            Thread.onSpinWait();
+            // The next time comes all the same.
         }
     }
 

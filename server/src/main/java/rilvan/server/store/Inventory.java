@@ -16,9 +16,6 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 public interface Inventory {
 
-    /** Many rows go to the store in one statement, as JSON. */
-    Json JSON = new Json();
-
     /** A device's row; what the network document says of it is not repeated here. */
     record DeviceRow(String name, String hostKey, String configuration, OffsetDateTime readAt, long version) {}
 
@@ -87,7 +84,7 @@ public interface Inventory {
     record DeviceConfiguration(String device, String configuration) {}
 
     default void putConfigurations(List<DeviceConfiguration> configurations) {
-        putConfigurationRows(JSON.write(configurations));
+        putConfigurationRows(Json.ROWS.write(configurations));
     }
 
     /** A whole reading; the version moves where it says something else than was known; nothing where the device has changed since a version, or an order holds it. */
@@ -157,7 +154,7 @@ public interface Inventory {
 
     default void dropLedger(List<LedgerRow> rows) {
         if (!rows.isEmpty()) {
-            dropLedgerRows(JSON.write(rows));
+            dropLedgerRows(Json.ROWS.write(rows));
         }
     }
 
@@ -167,7 +164,7 @@ public interface Inventory {
 
     default void putLedger(List<LedgerRow> rows) {
         if (!rows.isEmpty()) {
-            putLedgerRows(JSON.write(rows));
+            putLedgerRows(Json.ROWS.write(rows));
         }
     }
 

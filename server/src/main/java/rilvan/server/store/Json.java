@@ -9,6 +9,9 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 public final class Json {
 
+    /** For mappers: many rows go to the store in one statement, as JSON. */
+    public static final Json ROWS = new Json();
+
     private final JsonMapper mapper = JsonMapper.builder().enable(DeserializationFeature.USE_LONG_FOR_INTS)
             // What an earlier version did not store yet is false or zero.
             .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES).build();

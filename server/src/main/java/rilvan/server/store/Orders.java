@@ -15,9 +15,6 @@ import rilvan.core.transaction.State;
 @Mapper
 public interface Orders {
 
-    /** Many rows go to the store in one statement, as JSON. */
-    Json JSON = new Json();
-
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
             String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson) {
@@ -116,7 +113,7 @@ public interface Orders {
     void wantRows(long order, String claims);
 
     default void want(long order, List<Claim> claims) {
-        wantRows(order, JSON.write(claims));
+        wantRows(order, Json.ROWS.write(claims));
     }
 
     @Delete("delete from wants where order_id = #{order}")
@@ -240,7 +237,7 @@ public interface Orders {
     void addPartRows(String parts);
 
     default void addParts(List<PartRow> parts) {
-        addPartRows(JSON.write(parts));
+        addPartRows(Json.ROWS.write(parts));
     }
 
     @Select("select order_id, device, kind, changes_json, ledger_json, lines_json from order_parts where order_id = #{id} order by device")
@@ -255,7 +252,7 @@ public interface Orders {
 
     default void addEvents(List<EventRow> events) {
         if (!events.isEmpty()) {
-            addEventRows(JSON.write(events));
+            addEventRows(Json.ROWS.write(events));
         }
     }
 
@@ -275,7 +272,7 @@ public interface Orders {
 
     default void addChecks(List<CheckRow> checks) {
         if (!checks.isEmpty()) {
-            addCheckRows(JSON.write(checks));
+            addCheckRows(Json.ROWS.write(checks));
         }
     }
 
@@ -291,7 +288,7 @@ public interface Orders {
 
     /** Holds what it can; whether it is all. */
     default boolean hold(long order, List<Claim> claims) {
-        return holdRows(order, JSON.write(claims)) == claims.size();
+        return holdRows(order, Json.ROWS.write(claims)) == claims.size();
     }
 
     @Select("select order_id from holds where kind = #{kind} and name = #{name}")

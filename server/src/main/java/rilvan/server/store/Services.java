@@ -16,9 +16,6 @@ import rilvan.core.pool.Allocation;
 @Mapper
 public interface Services {
 
-    /** Many rows go to the store in one statement, as JSON. */
-    Json JSON = new Json();
-
     record ServiceRow(String name, String tenant, String model, int modelVersion, String parametersJson, String devicesJson,
             long version, String customersToFollowJson) {}
 
@@ -60,7 +57,7 @@ public interface Services {
     void putFootprintRows(String footprints);
 
     default void putFootprint(String service, Collection<String> devices) {
-        putFootprintRows(JSON.write(devices.stream().map(device -> new Footprint(device, service)).toList()));
+        putFootprintRows(Json.ROWS.write(devices.stream().map(device -> new Footprint(device, service)).toList()));
     }
 
     @Insert("""
@@ -142,7 +139,7 @@ public interface Services {
 
     /** Takes the numbers that nobody has; whether it is all. */
     default boolean take(Collection<Allocation> allocations) {
-        return allocations.isEmpty() || takeRows(JSON.write(allocations)) == allocations.size();
+        return allocations.isEmpty() || takeRows(Json.ROWS.write(allocations)) == allocations.size();
     }
 
     @Update("update allocations a set service = r.service, key = r.key" + ROWS + " where a.pool = r.pool and a.within = r.within and a.number = r.number")
@@ -151,7 +148,7 @@ public interface Services {
     /** Passes numbers on to another service, or to another place in the same. */
     default void pass(Collection<Allocation> allocations) {
         if (!allocations.isEmpty()) {
-            passRows(JSON.write(allocations));
+            passRows(Json.ROWS.write(allocations));
         }
     }
 
@@ -160,7 +157,7 @@ public interface Services {
 
     default void giveBack(Collection<Allocation> allocations) {
         if (!allocations.isEmpty()) {
-            giveBackRows(JSON.write(allocations));
+            giveBackRows(Json.ROWS.write(allocations));
         }
     }
 }

@@ -20,6 +20,7 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.transaction.State;
 import rilvan.server.ops.Repeating;
 import rilvan.server.ops.Threads;
+import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.EventRow;
 
@@ -63,7 +64,7 @@ public class OrderProgress {
         private final StringBuilder waiting = new StringBuilder();
 
         private void hear(String name, Object data) {
-            hear("event:" + name + "\ndata:" + Orders.JSON.write(data) + "\n\n");
+            hear("event:" + name + "\ndata:" + Json.ROWS.write(data) + "\n\n");
         }
 
         private void beat() {
