@@ -73,7 +73,8 @@ public final class Trial {
         source.rules(OrderDocument.read(Document.read(order))).forEach((service, results) -> {
             ServiceModel model = catalog.models().get(service.model());
             text.append(service.name()).append(" (").append(model.name()).append(")\n");
-            for (int i = 0; i < model.rulesSaid().size(); i++) {
+            List<Map.Entry<String, String>> rules = model.rulesSaid();
+            for (int i = 0; i < rules.size(); i++) {
                 int number = i;
                 if (only.filter(wanted -> wanted != number).isPresent()) {
                     continue;
@@ -81,7 +82,7 @@ public final class Trial {
                 List<RuleResult> applied = results.stream().filter(result -> result.rule() == number).toList();
                 List<String> refused = applied.stream().flatMap(result -> result.problem().stream()).map(Object::toString).distinct().toList();
                 text.append(String.format("  require/%-3d %-8s %s%n", number, refused.isEmpty() ? applied.isEmpty() ? "not used" : "holds" : "refuses",
-                        refused.isEmpty() ? (applied.isEmpty() ? "" : applied.size() == 1 ? "once: " : applied.size() + " times: ") + model.rulesSaid().get(number).getValue() : refused.get(0)));
+                        refused.isEmpty() ? (applied.isEmpty() ? "" : applied.size() == 1 ? "once: " : applied.size() + " times: ") + rules.get(number).getValue() : refused.get(0)));
                 refused.stream().skip(1).forEach(problem -> text.append(" ".repeat(23)).append(problem).append('\n'));
             }
         });

@@ -37,7 +37,6 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
 import rilvan.server.store.Orders.LeftOut;
-import rilvan.server.store.Orders.LeftOutOf;
 import rilvan.server.store.Orders.OrderHead;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.ServiceKind;
@@ -135,8 +134,8 @@ public class OrderController {
             throw new ValidationFailure("/limit", "must be from 1 to " + MOST_ORDERS);
         }
         List<OrderHead> page = orders.before(before.orElse(Long.MAX_VALUE), most);
-        Map<Long, List<LeftOut>> leftOut = page.isEmpty() ? Map.of() : orders.leftOutOf(page.get(page.size() - 1).id(), page.get(0).id()).stream()
-                .collect(Collectors.groupingBy(LeftOutOf::orderId, Collectors.mapping(each -> new LeftOut(each.service(), each.why()), Collectors.toList())));
+        Map<Long, List<LeftOut>> leftOut = page.isEmpty() ? Map.of() : orders.leftOut(page.get(page.size() - 1).id(), page.get(0).id()).stream()
+                .collect(Collectors.groupingBy(LeftOut::orderId));
         return page.stream().map(head -> view(head, leftOut.getOrDefault(head.id(), List.of()))).toList();
     }
 
@@ -145,7 +144,7 @@ public class OrderController {
         OrderRow row = known(id);
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
         orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
-        return new OrderDetail(view(row.head(), orders.leftOut(id)), Secret.masked(row.document()), devices, progress.events(id),
+        return new OrderDetail(view(row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
                 orders.checks(id).stream().map(CheckView::of).toList());
     }
 

@@ -48,10 +48,7 @@ public interface Orders {
     record Claim(String kind, String name) {}
 
     /** A service that an order went on without. */
-    record LeftOut(String service, String why) {}
-
-    /** A service that an order went on without, and which order. */
-    record LeftOutOf(long orderId, String service, String why) {}
+    record LeftOut(long orderId, String service, String why) {}
 
     /** Whoever cancelled an order. */
     record Cancellation(long id, String who) {}
@@ -215,12 +212,9 @@ public interface Orders {
     @Insert("insert into order_left_out (order_id, service, why) values (#{order}, #{service}, #{why}) on conflict do nothing")
     void leaveOut(long order, String service, String why);
 
-    @Select("select service, why from order_left_out where order_id = #{order} order by service")
-    List<LeftOut> leftOut(long order);
-
     /** What orders of a range went on without. */
     @Select("select order_id, service, why from order_left_out where order_id between #{first} and #{last} order by order_id, service")
-    List<LeftOutOf> leftOutOf(long first, long last);
+    List<LeftOut> leftOut(long first, long last);
 
     /** Takes over the right to drive an order that is under way. */
     @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch} and state not in ('DONE', 'ROLLED_BACK')")

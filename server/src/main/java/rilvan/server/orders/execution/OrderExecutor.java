@@ -85,7 +85,7 @@ public class OrderExecutor {
      */
     public void start(long id, Runnable afterwards) {
         // Where another instance has taken it over since, its epoch is another one.
-        inBackground(id, () -> orders.order(id).filter(row -> row.epoch() == FIRST_EPOCH).flatMap(this::begun), afterwards);
+        inBackground(id, () -> orders.order(id).filter(row -> row.epoch() == FIRST_EPOCH).map(this::begun), afterwards);
     }
 
     /** Takes over what no living instance drives, and what is this instance's to drive and nobody here does. */
@@ -104,15 +104,15 @@ public class OrderExecutor {
         // Whoever drove it may have written one more record before it lost the right to; from here on nobody else can.
         OrderRow row = orders.order(left.id()).orElseThrow();
         LOG.warn("order {} is {} and no instance drives it; taking it over", row.id(), row.shownState().words());
-        return left.ours() && row.state().equals(State.PLANNED.name()) ? begun(row)
-                : Optional.of(driver(row, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()), journal.sessions(row)), Set.of()));
+        return Optional.of(left.ours() && row.state().equals(State.PLANNED.name()) ? begun(row)
+                : driver(row, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()), journal.sessions(row)), Set.of()));
     }
 
     /** An order of which nothing has happened but that it was planned. */
-    private Optional<TransactionDriver> begun(OrderRow row) {
+    private TransactionDriver begun(OrderRow row) {
         List<DeviceChange> parts = journal.parts(row.id());
         Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
-        return Optional.of(driver(row, Transaction.of(row.token(), parts, row.byService()), changed));
+        return driver(row, Transaction.of(row.token(), parts, row.byService()), changed);
     }
 
     /** @param devicesToChange devices that this order will change and has not changed yet; none where it was begun by somebody else */
