@@ -64,7 +64,7 @@ class PlanningTurnsTest {
 
     @Test
     void whatTakesTooLongIsEndedAndGivesItsTurnBack() {
-        PlanningTurns turns = new PlanningTurns(1, LONG, Duration.ofMillis(20));
+        PlanningTurns turns = new PlanningTurns(1, LONG, Duration.ofSeconds(1));
         assertThatThrownBy(() -> turns.take("anna", () -> stays(new CountDownLatch(1), new CountDownLatch(1)))).isInstanceOf(Overloaded.class)
                 .hasMessageContaining("split it into several orders");
         assertThat(turns.take("anna", () -> "done")).isEqualTo("done");
