@@ -42,6 +42,29 @@ export async function get<T>(path: string): Promise<T> {
   return (await call('GET', path)).json()
 }
 
+/** A page of a list, and the path of the next one (RFC 8288); empty where no more follow. */
+export interface Page<T> {
+  items: T[]
+  next: string
+}
+
+export async function page<T>(path: string): Promise<Page<T>> {
+  const response = await call('GET', path)
+  const next = /<\/api\/v1([^>]+)>; *rel="next"/.exec(response.headers.get('Link') ?? '')
+  return { items: await response.json(), next: next?.[1] ?? '' }
+}
+
+/** All pages of a list. */
+export async function all<T>(path: string): Promise<T[]> {
+  const items: T[] = []
+  for (let next = path; next;) {
+    const found: Page<T> = await page<T>(next)
+    items.push(...found.items)
+    next = found.next
+  }
+  return items
+}
+
 export async function text(path: string): Promise<string> {
   return (await call('GET', path)).text()
 }

@@ -18,6 +18,7 @@ export interface Preview {
   digest: string
   drift: DriftedNode[]
   readAt: string | null
+  expectedSeconds: number | null
 }
 export interface Order {
   id: number
@@ -134,13 +135,16 @@ export interface Drift extends DriftedNode {
   leftAt: string | null
   reason: string | null
 }
-export interface Service {
+/** A service as lists have it. */
+export interface ServiceHead {
   name: string
   tenant: string
   model: string
   modelVersion: number
-  parameters: Record<string, unknown>
   devices: string[]
+}
+export interface Service extends ServiceHead {
+  parameters: Record<string, unknown>
 }
 export interface Failing {
   service: string

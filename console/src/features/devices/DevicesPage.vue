@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { get } from '../../api/client'
+import { all } from '../../api/client'
 import type { Device } from '../../api/types'
 import { time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
@@ -8,15 +8,15 @@ import ErrorAlert from '../../components/ErrorAlert.vue'
 const devices = ref<Device[] | null>(null)
 const search = ref('')
 const error = ref<unknown>(null)
-const found = computed(() =>
+const shown = computed(() =>
   (devices.value ?? []).filter((device) =>
     [device.name, device.role, device.site, device.family, ...device.services].join(' ').toLowerCase().includes(search.value.toLowerCase()),
   ),
 )
 
 onMounted(() =>
-  get<Device[]>('/devices').then(
-    (all) => (devices.value = all),
+  all<Device>('/devices').then(
+    (found) => (devices.value = found),
     (fault) => (error.value = fault),
   ),
 )
@@ -39,7 +39,7 @@ onMounted(() =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="device in found" :key="device.name">
+        <tr v-for="device in shown" :key="device.name">
           <td>
             <router-link :to="'/devices/' + device.name">{{ device.name }}</router-link>
           </td>

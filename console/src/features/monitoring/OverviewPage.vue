@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { get } from '../../api/client'
-import type { Failing, Device, Order, Service } from '../../api/types'
+import { all, get, page, type Page } from '../../api/client'
+import type { Failing, Device, Order, ServiceHead } from '../../api/types'
 import { ended, time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import OrderList from '../orders/OrderList.vue'
 
 const orders = ref<Order[] | null>(null)
 const devices = ref<Device[]>([])
-const services = ref<Service[]>([])
+const services = ref<Page<ServiceHead>>({ items: [], next: '' })
 const failing = ref<Failing[]>([])
 const error = ref<unknown>(null)
 
@@ -34,8 +34,8 @@ onMounted(async () => {
   try {
     ;[orders.value, devices.value, services.value] = await Promise.all([
       get<Order[]>('/orders?limit=10'),
-      get<Device[]>('/devices'),
-      get<Service[]>('/services'),
+      all<Device>('/devices'),
+      page<ServiceHead>('/services'),
     ])
     failing.value = await get<Failing[]>('/failing-services')
   } catch (fault) {
@@ -51,8 +51,8 @@ onMounted(async () => {
       <v-card-title>Needs attention</v-card-title>
       <v-card-text>
         <div v-if="!needs.length">
-          Nothing. {{ devices.length }} devices, {{ services.length }} {{ services.length === 1 ? 'service' : 'services' }},
-          {{ running.length || 'no' }} running {{ running.length === 1 ? 'order' : 'orders' }}.
+          Nothing. {{ devices.length }} devices, {{ services.next ? 'more than ' : '' }}{{ services.items.length }}
+          {{ services.items.length === 1 ? 'service' : 'services' }}, {{ running.length || 'no' }} running {{ running.length === 1 ? 'order' : 'orders' }}.
         </div>
         <ul v-else class="ml-5">
           <li v-for="need in needs" :key="need.text">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { get, post } from '../../api/client'
+import { all, get, post } from '../../api/client'
 import type { Device, LinkResult } from '../../api/types'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import { places } from './map'
@@ -36,7 +36,7 @@ async function compare() {
 onMounted(async () => {
   try {
     const [found, network] = await Promise.all([
-      get<Device[]>('/devices'),
+      all<Device>('/devices'),
       get<{ links: { a: { device: string; port: string }; b: { device: string; port: string } }[] }>('/network'),
     ])
     devices.value = found

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { get, post, Refusal } from '../../api/client'
+import { all, get, post, Refusal } from '../../api/client'
 import type { Device, DeviceDetail, Model, Preview, ServiceDetail } from '../../api/types'
 import { kinds, time } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
@@ -56,7 +56,7 @@ watch([document, tab], () => (preview.value = null))
 
 onMounted(async () => {
   try {
-    ;[models.value, devices.value] = await Promise.all([get<Model[]>('/models'), get<Device[]>('/devices')])
+    ;[models.value, devices.value] = await Promise.all([get<Model[]>('/models'), all<Device>('/devices')])
     if (route.query.change) {
       const detail = await get<ServiceDetail>('/services/' + String(route.query.change))
       if (detail.service) {
@@ -175,7 +175,10 @@ const run = () =>
       <div class="mb-3">
         <span v-for="each in preview.services" :key="each.service" class="mr-4"
           >{{ kinds[each.kind] }} <b>{{ each.service }}</b></span
-        ><span class="quiet">{{ preview.guarantee }}</span>
+        ><span class="quiet">{{ preview.guarantee }}</span
+        ><span v-if="preview.expectedSeconds" class="quiet ml-4"
+          >Expected time: about {{ preview.expectedSeconds }} s, by earlier orders over about as many devices.</span
+        >
       </div>
       <DeviceChanges :devices="preview.devices" />
     </template>

@@ -1,18 +1,28 @@
 <script setup lang="ts">
 import { ref, watchEffect } from 'vue'
-import { get } from '../../api/client'
-import type { Service } from '../../api/types'
+import { page } from '../../api/client'
+import type { ServiceHead } from '../../api/types'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 
-const services = ref<Service[] | null>(null)
+const services = ref<ServiceHead[] | null>(null)
+const next = ref('')
 const search = ref('')
 const error = ref<unknown>(null)
 
+async function show(path: string, before: ServiceHead[]) {
+  const searched = search.value
+  try {
+    const found = await page<ServiceHead>(path)
+    if (searched !== search.value) return
+    services.value = [...before, ...found.items]
+    next.value = found.next
+  } catch (fault) {
+    error.value = fault
+  }
+}
+
 watchEffect(() => {
-  get<Service[]>('/services?search=' + encodeURIComponent(search.value)).then(
-    (found) => (services.value = found),
-    (fault) => (error.value = fault),
-  )
+  show('/services?limit=100&search=' + encodeURIComponent(search.value), [])
 })
 </script>
 
@@ -40,6 +50,7 @@ watchEffect(() => {
         </tr>
       </tbody>
     </table>
-    <v-card-text v-else>{{ search ? 'No service matches.' : 'No services.' }} <router-link to="/order">Create one.</router-link></v-card-text>
+    <v-card-text v-if="next"><v-btn variant="tonal" @click="show(next, services)">Show more</v-btn></v-card-text>
+    <v-card-text v-if="!services.length">{{ search ? 'No service matches.' : 'No services.' }} <router-link to="/order">Create one.</router-link></v-card-text>
   </v-card>
 </template>

@@ -30,7 +30,7 @@ public final class Bench {
             Transactions.main(args[1], args[2], Long.parseLong(args[3]), args[4], args[5]);
         }
         if (args.length > 0 && args[0].equals("size")) {
-            Sizes.main(args[1], args[2], Long.parseLong(args[3]), Long.parseLong(args[4]), args[5], args[6]);
+            Sizes.main(args[1], args[2], args[3], Long.parseLong(args[4]), Long.parseLong(args[5]), args[6], args[7], Integer.parseInt(args[8]));
         }
         if (args.length == 0 || args[0].equals("memory")) {
             memory();

@@ -29,23 +29,29 @@ final class Sizes {
     private static final int CLIENTS_SECONDS = 30;
     private static final int ROUNDS = 9;
     private static final int READERS = 8;
+    private static final int STANDING_PER_ORDER = 250;
+    private static final int FIRST_STANDING_TAG = 1000;
 
     private final ServiceClient service;
+    private final ServiceClient second;
     private final List<String> devices;
 
-    private Sizes(ServiceClient service, List<String> devices) {
+    private Sizes(ServiceClient service, ServiceClient second, List<String> devices) {
         this.service = service;
+        this.second = second;
         this.devices = devices;
     }
 
-    /** Network document, server, its process, the lab's process, the engineer's password, and the lab's. */
-    static void main(String networkFile, String server, long process, long lab, String password, String labPassword) throws Exception {
+    /** Network document, two instances of the service, the first one's process, the lab's, the engineer's password, the lab's, and how many services are to stand beforehand. */
+    static void main(String networkFile, String server, String second, long process, long lab, String password, String labPassword, int standing) throws Exception {
         Network network = NetworkDocument.read(Document.read(Files.readString(Path.of(networkFile))));
-        Sizes sizes = new Sizes(new ServiceClient(server, password), List.copyOf(network.devices().keySet()));
-        System.out.printf("%-64s %12s%n", network.devices().size() + " devices", "");
+        Sizes sizes = new Sizes(new ServiceClient(server, password), new ServiceClient(second, password), List.copyOf(network.devices().keySet()));
+        print(network.devices().size() + " devices", "%s", "");
+        sizes.standing(standing);
         sizes.manyServices();
         sizes.lists();
-        sizes.manyPeople();
+        sizes.manyPeople("one instance", List.of(sizes.service));
+        sizes.manyPeople("two instances", List.of(sizes.service, sizes.second));
         sizes.links();
         sizes.readings(network, labPassword);
         print("resident memory of the service, and of the lab, MiB", "%.0f and %.0f", resident(process), resident(lab));
@@ -86,10 +92,34 @@ final class Sizes {
         return ServiceClient.median(all);
     }
 
-    /** The end of an order; its stream of events ends with it. */
     private JsonObject end(long order) throws Exception {
+        return end(service, order);
+    }
+
+    /** The end of an order; its stream of events ends with it. */
+    private static JsonObject end(ServiceClient service, long order) throws Exception {
         service.send("GET", "/api/v1/orders/" + order + "/events", "");
         return JsonParser.array().from(service.send("GET", "/api/v1/orders?limit=1&before=" + (order + 1), "")).getObject(0);
+    }
+
+    /** VPNs of two places on neighbouring devices, some on each device, so that all devices have about as many. */
+    private void standing(int count) throws Exception {
+        int pairs = devices.size() / 2;
+        long from = System.nanoTime();
+        for (int first = 0; first < count; first += STANDING_PER_ORDER) {
+            String order = "reason: standing\nservices:\n" + IntStream.range(first, Math.min(count, first + STANDING_PER_ORDER))
+                    .mapToObj(i -> vpn("standing-" + i, 2 * (i % pairs), "access-3", FIRST_STANDING_TAG + i / pairs)).collect(Collectors.joining());
+            String end = end(service.object("POST", "/api/v1/orders", order).getLong("order")).getString("state");
+            if (!end.equals("DONE")) {
+                throw new IllegalStateException("an order of the services that are to stand is " + end);
+            }
+            if (first == 0) {
+                print("preview of one change with " + STANDING_PER_ORDER + " services, ms (median)", "%.0f", median("POST", "/api/v1/previews", "services:\n" + vpn("standing-0", 0, "access-3", 999)));
+            }
+        }
+        if (count > 0) {
+            print(count + " VPNs placed, " + STANDING_PER_ORDER + " in an order, s", "%.0f", (System.nanoTime() - from) / 1e9);
+        }
     }
 
     private void manyServices() throws Exception {
@@ -104,14 +134,14 @@ final class Sizes {
     }
 
     private void lists() throws Exception {
-        Map<String, String> pages = new TreeMap<>(Map.of("devices", "/devices", "orders", "/orders", "services, the first 500", "/services", "services by a search", "/services?search=many-2",
+        Map<String, String> pages = new TreeMap<>(Map.of("devices", "/devices", "orders", "/orders", "services, the first page", "/services", "services by a search", "/services?search=many-2",
                 "one service", "/services/many-7", "one device", "/devices/" + devices.get(0)));
         for (Map.Entry<String, String> page : pages.entrySet()) {
             print("list or page: " + page.getKey() + ", ms (median)", "%.0f", median("GET", "/api/v1" + page.getValue(), ""));
         }
     }
 
-    private void manyPeople() throws Exception {
+    private void manyPeople(String through, List<ServiceClient> instances) throws Exception {
         ExecutorService people = Executors.newFixedThreadPool(CLIENTS);
         List<Double> seconds = new ArrayList<>();
         Map<String, Integer> ends = new TreeMap<>();
@@ -119,12 +149,13 @@ final class Sizes {
         List<Future<Void>> working = new ArrayList<>();
         for (int client = 0; client < CLIENTS; client++) {
             String name = "client-" + client;
+            ServiceClient service = instances.get(client % instances.size());
             String add = "services:\n" + vpn(name, devices.size() - 2 * CLIENTS + 2 * client, "access-2", 200);
             working.add(people.submit(() -> {
                 for (int i = 0; System.nanoTime() - from < CLIENTS_SECONDS * 1_000_000_000L; i++) {
                     long begun = System.nanoTime();
                     HttpResponse<String> answer = service.ask("POST", "/api/v1/orders", i % 2 == 0 ? add : "remove: [" + name + "]");
-                    String end = answer.statusCode() == 202 ? end(JsonParser.object().from(answer.body()).getLong("order")).getString("state") : "refused " + answer.statusCode();
+                    String end = answer.statusCode() == 202 ? end(service, JsonParser.object().from(answer.body()).getLong("order")).getString("state") : "refused " + answer.statusCode();
                     synchronized (ends) {
                         seconds.add((System.nanoTime() - begun) / 1e9);
                         ends.merge(end.toLowerCase(Locale.ROOT), 1, Integer::sum);
@@ -138,7 +169,14 @@ final class Sizes {
             each.get();
         }
         people.awaitTermination(1, TimeUnit.MINUTES);
-        print(CLIENTS + " people with devices of their own, orders a second: " + ends, "%.1f", seconds.size() / ((System.nanoTime() - from) / 1e9));
+        double passed = (System.nanoTime() - from) / 1e9;
+        for (int client = 0; client < CLIENTS; client++) {
+            HttpResponse<String> answer = service.ask("POST", "/api/v1/orders", "remove: [client-" + client + "]");
+            if (answer.statusCode() == 202) {
+                end(JsonParser.object().from(answer.body()).getLong("order"));
+            }
+        }
+        print(CLIENTS + " people, devices of their own, " + through + ", orders a second: " + ends, "%.1f", seconds.size() / passed);
         print("an order of theirs, s (median)", "%.1f", ServiceClient.median(seconds));
     }
 

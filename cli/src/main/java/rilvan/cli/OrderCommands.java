@@ -11,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -211,12 +212,16 @@ final class OrderCommands {
         }
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders.")
-    int list(@Mixin Output output) throws IOException {
-        output.list(Server.signedIn().list("/api/v1/orders"), List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them.")
+    int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before, @Mixin Output output) throws IOException {
+        JsonArray orders = Server.signedIn().firstPage("/api/v1/orders" + before.map(id -> "?before=" + id).orElse(""));
+        output.list(orders, List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
                         Texts.words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
                         order.getString("who"), services(order, MOST_LISTED), order.getString("reason")));
+        if (!orders.isEmpty() && orders.getObject(orders.size() - 1).getLong("id") > 1) {
+            output.note("earlier ones: rilvan order list --before " + orders.getObject(orders.size() - 1).getLong("id"));
+        }
         return 0;
     }
 
@@ -269,6 +274,9 @@ final class OrderCommands {
         Terminal.say(services(preview, Integer.MAX_VALUE));
         devices(preview.getObject("devices"));
         Terminal.say(preview.getString("guarantee"));
+        if (!preview.isNull("expectedSeconds")) {
+            Terminal.say("expected time: about " + preview.getLong("expectedSeconds") + " s, by earlier orders over about as many devices");
+        }
         drift(preview);
     }
 

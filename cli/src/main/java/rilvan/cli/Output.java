@@ -21,6 +21,13 @@ final class Output {
         return json;
     }
 
+    /** Says something more to people. */
+    void note(String text) {
+        if (!json) {
+            Terminal.say(text);
+        }
+    }
+
     /** Shows a list, one row an item. */
     void list(JsonArray items, List<String> heading, Function<JsonObject, List<String>> row) {
         if (!asJson(items)) {

@@ -19,6 +19,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.function.BiConsumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /** The REST interface as the commands use it, and the session that {@code sign-in} leaves behind. */
 final class Server {
@@ -29,6 +31,7 @@ final class Server {
     /** Checks and comparisons of a large network take their time. */
     private static final int LOOK_MILLIS = 330_000;
     private static final int TRIES = 3;
+    private static final Pattern NEXT = Pattern.compile("<([^>]+)>; *rel=\"next\"");
 
     private final String address;
     private final String token;
@@ -89,8 +92,26 @@ final class Server {
         return (JsonArray) json("POST", path, body, Documents.JSON);
     }
 
+    /** A list, all pages of it. */
     JsonArray list(String path) throws IOException {
+        JsonArray all = new JsonArray();
+        for (String next = path; !next.isEmpty(); ) {
+            HttpURLConnection connection = open("GET", next, null, null, ANSWER_MILLIS, Map.of());
+            all.addAll((JsonArray) parsed(content(connection)));
+            next = following(connection.getHeaderField("Link"));
+        }
+        return all;
+    }
+
+    /** Just the first page of a list. */
+    JsonArray firstPage(String path) throws IOException {
         return (JsonArray) json("GET", path, null, null);
+    }
+
+    /** The next page of a list, by its Link header (RFC 8288); empty where there is none. */
+    private static String following(String link) {
+        Matcher next = NEXT.matcher(link == null ? "" : link);
+        return next.find() ? next.group(1) : "";
     }
 
     /** Places an order. A lost answer is asked for again with the same idempotency key, which gives the same order. */
@@ -124,7 +145,10 @@ final class Server {
     }
 
     private String text(String method, String path, String body, String type, int answerMillis, Map<String, String> headers) throws IOException {
-        HttpURLConnection connection = open(method, path, body, type, answerMillis, headers);
+        return content(open(method, path, body, type, answerMillis, headers));
+    }
+
+    private static String content(HttpURLConnection connection) throws IOException {
         try (InputStream in = connection.getInputStream()) {
             return new String(in.readAllBytes(), StandardCharsets.UTF_8);
         }

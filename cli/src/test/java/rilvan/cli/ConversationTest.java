@@ -22,7 +22,11 @@ import org.junit.jupiter.api.io.TempDir;
 /** What a person and a script see of what the service answers: each command as a process of its own, the service as answers by path. */
 class ConversationTest {
 
-    private record Reply(int status, String type, String body) {}
+    private record Reply(int status, String type, String body, String link) {
+        private Reply(int status, String type, String body) {
+            this(status, type, body, "");
+        }
+    }
 
     private record Seen(int code, String output) {}
 
@@ -42,6 +46,9 @@ class ConversationTest {
             Reply reply = replies.getOrDefault(what, new Reply(404, "application/problem+json", "{\"title\":\"Not found\",\"detail\":\"there is no " + what + "\"}"));
             byte[] body = reply.body().getBytes(StandardCharsets.UTF_8);
             exchange.getResponseHeaders().set("Content-Type", reply.type());
+            if (!reply.link().isEmpty()) {
+                exchange.getResponseHeaders().set("Link", "<" + reply.link() + ">; rel=\"next\"");
+            }
             exchange.sendResponseHeaders(reply.status(), body.length);
             exchange.getResponseBody().write(body);
             exchange.close();
@@ -95,6 +102,24 @@ class ConversationTest {
                 "olvar-upe1  upe   Olvar  tarn    127.20.0.2  host key not trusted  ")));
         assertThat(rilvan("device", "list", "--json").output()).startsWith("[").contains("\"heldBy\"");
         assertThat(asked).allMatch(each -> each.endsWith(" Bearer the-token"));
+    }
+
+    @Test
+    void aListIsWholeHoweverManyPagesItHas() throws Exception {
+        String service = "[{\"name\":\"%s\",\"tenant\":\"Kelp & Co\",\"model\":\"l2vpn\",\"modelVersion\":1,\"devices\":[]}]";
+        String next = "/api/v1/services?search=kelp&after=kelp-a";
+        replies.put("GET /api/v1/services?search=kelp", new Reply(200, "application/json", service.formatted("kelp-a"), next));
+        replies.put("GET " + next, new Reply(200, "application/json", service.formatted("kelp-b")));
+        assertThat(rilvan("service", "list", "kelp").output()).containsSubsequence("kelp-a", "kelp-b");
+    }
+
+    @Test
+    void ofOrdersTheLatestAreListedAndWhereTheEarlierOnesAre() throws Exception {
+        String order = "[{'id':%d,'createdAt':'2026-11-01T08:09:10Z','state':'DONE','inDoubt':false,'who':'anna','services':[],'reason':'a wire'}]";
+        answers("GET /api/v1/orders", order.formatted(7));
+        answers("GET /api/v1/orders?before=7", order.formatted(1));
+        assertThat(rilvan("order", "list").output()).endsWith("earlier ones: rilvan order list --before 7\n");
+        assertThat(rilvan("order", "list", "--before", "7").output()).contains("a wire").doesNotContain("earlier");
     }
 
     @Test

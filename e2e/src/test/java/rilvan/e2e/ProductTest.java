@@ -529,7 +529,8 @@ class ProductTest {
         JsonObject placed = JsonParser.object().from(product.request("POST", "/api/v1/orders", clinics.replace("tag: 110", "tag: 140"), YAML).body());
         String path = "/api/v1/orders/" + placed.getLong("order");
         product.await(path, "order", order -> order.getString("state").equals("PREPARED"));
-        assertThat(product.rilvan("", "order", "cancel", Long.toString(placed.getLong("order"))).code()).isZero();
+        // By the interface: on a busy machine the checks may have failed by the time a command has started.
+        assertThat(product.request("POST", path + "/cancellation", "", YAML).statusCode()).isEqualTo(202);
         Product.Result followed = product.rilvan("", "order", "follow", Long.toString(placed.getLong("order")));
         assertThat(followed.code()).isEqualTo(1);
         assertThat(followed.output()).contains("cancelled by engineer", "every device has the configuration that it had before the order");

@@ -113,6 +113,50 @@ class PromisesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    private static String vpn(String name, int tag, String one, String other) {
+        String site = "{name: %s, device: %s, tag: " + tag + ", address: %s, customer: %s}";
+        return "services: [{name: " + name + ", tenant: Skerry Council, model: l3vpn, parameters: {sites: ["
+                + site.formatted("a", one, "192.0.2.0/31", "192.0.2.1") + ", " + site.formatted("b", other, "192.0.2.2/31", "192.0.2.3") + "]}}]\n";
+    }
+
+    private static long placed(String document) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
+        return JsonParser.object().from(answer.body()).getLong("order");
+    }
+
+    private static void until(long order, String state) throws Exception {
+        product.await("/api/v1/orders/" + order, "order", each -> each.getString("state").equals(state));
+    }
+
+    /** From when an order comes into the line its numbers are its own: it does what its preview showed, whatever others have taken meanwhile. */
+    @Test
+    void anOrderInLineKeepsItsNumbers() throws Exception {
+        // It holds its devices until the one that is lost is back.
+        assertThat(product.rilvan("", "lab", "lose", "haven-pe1", "commit", "--seconds", "600").code()).isZero();
+        long ahead = placed(example("l3vpn/examples/tidewater-clinics"));
+        until(ahead, "ROLLING_BACK");
+        String council = vpn("council", 700, "haven-pe1, port: access-5", "ternsay-pe1, port: access-4");
+        JsonObject shown = preview(council).getObject("devices");
+        long inLine = placed(council);
+        until(inLine, "WAITING");
+        product.done(vpn("stranger", 700, "olvar-pe1, port: access-4", "skarn-pe1, port: access-4"));
+        String second = vpn("second", 701, "haven-pe1, port: access-5", "ternsay-pe1, port: access-4");
+        JsonObject next = preview(second).getObject("devices");
+        long withdrawn = placed(second);
+        until(withdrawn, "WAITING");
+        assertThat(preview(second).getObject("devices")).isEqualTo(next);
+        assertThat(preview(second.replace("second", "third")).getObject("devices")).isNotEqualTo(next);
+        assertThat(product.rilvan("", "order", "cancel", Long.toString(withdrawn)).code()).isZero();
+        until(withdrawn, "ROLLED_BACK");
+        assertThat(preview(second).getObject("devices")).isEqualTo(next);
+        assertThat(product.rilvan("", "lab", "clear", "haven-pe1").code()).isZero();
+        until(inLine, "DONE");
+        assertThat(product.get("/api/v1/orders/" + inLine).getObject("devices")).isEqualTo(shown);
+        product.done("remove: [council, stranger]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     @Test
     void whatIsReferredToStays() throws Exception {
         String exporter = example("l3vpn/examples/gannet-cold-stores");

@@ -3,7 +3,6 @@ package rilvan.core.dialect;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -16,6 +15,7 @@ import java.util.stream.Stream;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
@@ -44,6 +44,9 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
 
     /** What is said of a clause that the family's language does not express with these values, between the dialect's name and the clause. */
     public static final String CANNOT_SAY = " cannot say this ";
+
+    /** The file of its folder that says which others there are. */
+    public static final String MAIN = "dialect.yaml";
 
     /** The clause that says an engineer's own native text; every family can say it. */
     public static final String NATIVE = "native";
@@ -122,7 +125,16 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      * @throws IOException where a file cannot be read
      */
     public static Dialect read(Path folder) throws IOException {
-        DocumentReader reader = new DocumentReader(Document.read(Files.readString(folder.resolve("dialect.yaml"))));
+        return read(Folder.read(folder));
+    }
+
+    /**
+     * Reads a dialect from the texts of its folder.
+     *
+     * @throws ValidationFailure naming every field at fault
+     */
+    public static Dialect read(Folder folder) {
+        DocumentReader reader = new DocumentReader(Document.read(folder.text(MAIN).orElseThrow(() -> new ValidationFailure(MAIN, "is missing"))));
         Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
@@ -223,12 +235,12 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         }
     }
 
-    private static Optional<Codec> codec(DocumentReader reader, Path folder, String file, boolean netconf, boolean hidden) throws IOException {
-        if (!Files.isRegularFile(folder.resolve(file))) {
-            reader.refuse("/schema", "there is no file " + file + " in " + folder.getFileName());
+    private static Optional<Codec> codec(DocumentReader reader, Folder folder, String file, boolean netconf, boolean hidden) {
+        if (folder.text(file).isEmpty()) {
+            reader.refuse("/schema", "there is no file " + file + " in " + folder.name());
             return Optional.empty();
         }
-        String text = Files.readString(folder.resolve(file));
+        String text = folder.text(file).get();
         try {
             return Optional.of(netconf ? new XmlCodec(SchemaTable.parse(text), hidden) : new LineCodec(StatementTable.parse(text)));
         } catch (SchemaTable.MalformedTable e) {
@@ -254,15 +266,15 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         }
     }
 
-    private static Optional<Template> template(DocumentReader reader, String pointer, Path folder, String file, boolean xml) throws IOException {
-        Path path = folder.resolve(file);
-        if (!path.normalize().startsWith(folder.normalize()) || !Files.isRegularFile(path)) {
-            reader.refuse(pointer, "there is no file " + file + " in " + folder.getFileName());
+    private static Optional<Template> template(DocumentReader reader, String pointer, Folder folder, String file, boolean xml) {
+        if (folder.text(file).isEmpty()) {
+            reader.refuse(pointer, "there is no file " + file + " in " + folder.name());
             return Optional.empty();
         }
-        String name = folder.getFileName() + "/" + file;
+        String name = folder.name() + "/" + file;
+        String text = folder.text(file).get();
         try {
-            return Optional.of(xml ? Template.xml(name, Files.readString(path)) : Template.lines(name, Files.readString(path)));
+            return Optional.of(xml ? Template.xml(name, text) : Template.lines(name, text));
         } catch (Template.TemplateFault e) {
             reader.refuse(pointer, e.getMessage());
             return Optional.empty();
@@ -352,7 +364,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     }
 
     /** What finds the leaf elements of an answer, by their local names. */
-    private static Optional<Observation.Way> way(Fields way, DocumentReader reader, Path folder, boolean netconf) throws IOException {
+    private static Optional<Observation.Way> way(Fields way, DocumentReader reader, Folder folder, boolean netconf) {
         String there = netconf ? way.text("there") : "there";
         String back = netconf ? way.text("back") : "back";
         AnswerContent answer = netconf ? new AnswerContent.Leaves() : new AnswerContent.Lines(Map.of(there, pattern(way, there, reader), back, pattern(way, back, reader)));

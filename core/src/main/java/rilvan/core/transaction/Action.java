@@ -3,11 +3,15 @@ package rilvan.core.transaction;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import rilvan.core.document.PlainText;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request;
 
 /** What a transaction wants done next. Whoever drives it does so and reports back with an {@link Event}. */
 public sealed interface Action {
+
+    /** Characters that a reason has at most: it stands in lists and in a line of the log. */
+    int LONGEST_REASON = 2_000;
 
     /** Open a session. Answered by {@link Event.Opened} or {@link Event.NotOpened}. */
     record Open(String device) implements Action {}
@@ -19,9 +23,14 @@ public sealed interface Action {
      * Force a record to the journal, only if the last one is as expected. Answered by {@link Event.Written}, by
      * {@link Event.Overtaken} where the right to drive this order has passed on, or by {@link Event.RecordUnknown}.
      *
+     * @param reason why an order rolls back; of a long text only the first {@value #LONGEST_REASON} characters are kept
      * @param sessions identities of the sessions that may be open on each device, for whoever has to end them
      */
-    record Write(State expected, State state, String reason, Map<String, List<String>> sessions) implements Action {}
+    record Write(State expected, State state, String reason, Map<String, List<String>> sessions) implements Action {
+        public Write {
+            reason = PlainText.cleaned(reason, LONGEST_REASON);
+        }
+    }
 
     /**
      * Look which record is stored. Answered by {@link Event.RecordRead}, {@link Event.Overtaken}, or {@link Event.RecordUnknown}

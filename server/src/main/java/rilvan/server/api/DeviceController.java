@@ -7,13 +7,16 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -117,13 +120,25 @@ public class DeviceController {
         return Map.of("credential", name);
     }
 
+    /** A page of devices as the network document lists them, or of those whose name, role, site, family or address contains a text. */
     @GetMapping("/devices")
-    List<DeviceView> devices() {
-        Map<String, DeviceSummary> summaries = inventory.summaries().stream().collect(Collectors.toMap(DeviceSummary::name, Function.identity()));
+    ResponseEntity<List<DeviceView>> devices(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
+            HttpServletRequest request) {
+        ListPage page = ListPage.of(limit);
+        List<Device> all = List.copyOf(source.network().devices().values());
+        int from = after.map(name -> 1 + all.indexOf(known(name))).orElse(0);
+        String text = search.orElse("").toLowerCase(Locale.ROOT);
+        List<Device> found = all.subList(from, all.size()).stream().filter(device -> Stream.of(device.name(), device.role(), device.site(), device.family(), device.address())
+                .anyMatch(each -> each.toLowerCase(Locale.ROOT).contains(text))).limit(page.toFind()).toList();
+        if (found.isEmpty()) {
+            return ResponseEntity.ok(List.of());
+        }
+        List<String> names = page.shown(found).stream().map(Device::name).toList();
+        Map<String, DeviceSummary> summaries = inventory.summaries(names).stream().collect(Collectors.toMap(DeviceSummary::name, Function.identity()));
         Map<String, Set<String>> services = new HashMap<>();
-        this.services.footprints().forEach(each -> services.computeIfAbsent(each.device(), device -> new TreeSet<>()).add(each.service()));
-        return source.network().devices().values().stream().map(device ->
-                view(device, summaries.get(device.name()), services.getOrDefault(device.name(), Set.of()))).toList();
+        this.services.footprints(names).forEach(each -> services.computeIfAbsent(each.device(), device -> new TreeSet<>()).add(each.service()));
+        return page.answer(found, request, "after", Device::name, device ->
+                view(device, summaries.get(device.name()), services.getOrDefault(device.name(), Set.of())));
     }
 
     @GetMapping("/devices/{name}")

@@ -28,6 +28,7 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.transaction.State;
+import rilvan.server.orders.history.ExpectedTime;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
@@ -47,8 +48,8 @@ import tools.jackson.core.type.TypeReference;
 @RequestMapping("/api/v1")
 public class OrderController {
 
-    /** Orders that one page may have. */
-    private static final int MOST_ORDERS = 500;
+    /** Orders that a page has unless more are asked for. */
+    private static final int USUAL_ORDERS = 50;
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<ServiceKind>> KINDS = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
@@ -73,9 +74,10 @@ public class OrderController {
      *
      * @param drift what was changed on its devices outside Rilvan and is not changed by this order
      * @param readAt when the device among those of its services that was read longest ago was read; null where there is none
+     * @param expectedSeconds how long it will take once its turn has come, as far as earlier orders tell; null where none does
      */
     public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
-            Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift, OffsetDateTime readAt) {}
+            Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift, OffsetDateTime readAt, Long expectedSeconds) {}
 
     /**
      * A managed node that a device has otherwise than it was ordered.
@@ -127,16 +129,14 @@ public class OrderController {
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
     }
 
+    /** A page of orders, the latest first. */
     @GetMapping("/orders")
-    List<OrderView> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit) {
-        int most = limit.orElse(50);
-        if (most < 1 || most > MOST_ORDERS) {
-            throw new ValidationFailure("/limit", "must be from 1 to " + MOST_ORDERS);
-        }
-        List<OrderHead> page = orders.before(before.orElse(Long.MAX_VALUE), most);
-        Map<Long, List<LeftOut>> leftOut = page.isEmpty() ? Map.of() : orders.leftOut(page.get(page.size() - 1).id(), page.get(0).id()).stream()
+    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, HttpServletRequest request) {
+        ListPage page = ListPage.of(limit.or(() -> Optional.of(USUAL_ORDERS)));
+        List<OrderHead> found = orders.before(before.orElse(Long.MAX_VALUE), page.toFind());
+        Map<Long, List<LeftOut>> leftOut = found.isEmpty() ? Map.of() : orders.leftOut(found.get(found.size() - 1).id(), found.get(0).id()).stream()
                 .collect(Collectors.groupingBy(LeftOut::orderId));
-        return page.stream().map(head -> view(head, leftOut.getOrDefault(head.id(), List.of()))).toList();
+        return page.answer(found, request, "before", OrderHead::id, head -> view(head, leftOut.getOrDefault(head.id(), List.of())));
     }
 
     @GetMapping("/orders/{id}")
@@ -186,11 +186,13 @@ public class OrderController {
         return orders.order(id).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
     }
 
-    private static PreviewView view(Planning.Preview preview) {
+    private PreviewView view(Planning.Preview preview) {
+        int devices = preview.plan().devices().size();
         return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
                 .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest(),
                 preview.plan().drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
-                        Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null));
+                        Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
+                preview.plan().changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null));
     }
 
     private OrderView view(OrderHead row, List<LeftOut> leftOut) {

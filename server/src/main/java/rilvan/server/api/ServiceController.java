@@ -1,5 +1,6 @@
 package rilvan.server.api;
 
+import jakarta.servlet.http.HttpServletRequest;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -7,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -33,6 +35,7 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
 import rilvan.server.store.Services.HistoryRow;
+import rilvan.server.store.Services.ServiceHead;
 import tools.jackson.core.type.TypeReference;
 
 /** Services, and the models they are made from. */
@@ -41,6 +44,7 @@ import tools.jackson.core.type.TypeReference;
 public class ServiceController {
 
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
+    private static final TypeReference<List<String>> NAMES = new TypeReference<>() {};
 
     private final StoredPlanningSource source;
     private final Services services;
@@ -64,6 +68,9 @@ public class ServiceController {
     }
 
     /** A service as lists show it. */
+    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, List<String> devices) {}
+
+    /** A service as it stands. */
     public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices) {}
 
     /** A service with everything that belongs to it: its footprint is native text by device; at some ports the customer is still to change the router. */
@@ -101,9 +108,13 @@ public class ServiceController {
     public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
             Map<String, Object> settings, String source) {}
 
+    /** A page of services by name, or of those whose name or tenant contains a text. */
     @GetMapping("/services")
-    List<ServiceView> services(@RequestParam Optional<String> search) {
-        return source.search(search.orElse("")).stream().map(ServiceController::view).toList();
+    ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
+            HttpServletRequest request) {
+        ListPage page = ListPage.of(limit);
+        return page.answer(services.page(search.orElse(""), after.orElse(""), page.toFind()), request, "after", ServiceHead::name, head ->
+                new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), json.read(head.devicesJson(), NAMES)));
     }
 
     @GetMapping("/services/{name}")

@@ -147,11 +147,6 @@ public class StoredPlanningSource implements PlanningSource {
         return services.referrers(name).stream().map(this::service).toList();
     }
 
-    /** Services whose name or tenant contains a text. */
-    public List<Service> search(String text) {
-        return services.search(text).stream().map(this::service).toList();
-    }
-
     private Service service(Services.ServiceRow row) {
         return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
                 new TreeMap<>(json.read(row.devicesJson(), DIGESTS)), row.version(), json.read(row.customersToFollowJson(), ENDS));

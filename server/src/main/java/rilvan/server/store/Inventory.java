@@ -60,8 +60,8 @@ public interface Inventory {
             from devices d
             left join holds h on h.kind = 'device' and h.name = d.name""";
 
-    @Select(SUMMARIES)
-    List<DeviceSummary> summaries();
+    @Select("<script>" + SUMMARIES + " where d.name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>")
+    List<DeviceSummary> summaries(@Param("devices") Collection<String> devices);
 
     @Select(SUMMARIES + " where d.name = #{name}")
     Optional<DeviceSummary> summary(String name);
@@ -149,12 +149,15 @@ public interface Inventory {
 
     String ROWS = " from json_to_recordset(#{rows}::json) as r(device text, path text, value text, prior text, \"ownersJson\" text)";
 
-    @Delete("delete from ledger l using (select *" + ROWS + ") r where l.device = r.device and l.path = r.path")
-    void dropLedgerRows(String rows);
+    /** A managed node of a device. */
+    record LedgerPlace(String device, String path) {}
 
-    default void dropLedger(List<LedgerRow> rows) {
-        if (!rows.isEmpty()) {
-            dropLedgerRows(Json.ROWS.write(rows));
+    @Delete("delete from ledger l using json_to_recordset(#{places}::json) as r(device text, path text) where l.device = r.device and l.path = r.path")
+    void dropLedgerPlaces(String places);
+
+    default void dropLedger(List<LedgerPlace> places) {
+        if (!places.isEmpty()) {
+            dropLedgerPlaces(Json.ROWS.write(places));
         }
     }
 

@@ -17,7 +17,7 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson) {
+            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
@@ -67,7 +67,7 @@ public interface Orders {
     String COLUMNS = """
             id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
                     rolling_back, by_service, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json""";
 
     String HEAD = """
             id, who, reason, state, guarantee, failure, created_at, ended_at, rolling_back, faults_json,
@@ -85,13 +85,31 @@ public interface Orders {
     /** The PLANNED record of an order in line. */
     @Update("""
             update orders
-            set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, services_json = #{services}, driver = #{driver}
+            set state = 'PLANNED', guarantee = #{guarantee}, plan_json = #{plan}, services_json = #{services}, driver = #{driver}, numbers_json = '[]',
+                    devices = #{devices}, opened_at = now()
             where id = #{id} and state = 'WAITING'""")
-    int open(long id, String guarantee, String plan, String services, String driver);
+    int open(long id, String guarantee, String plan, String services, String driver, int devices);
 
-    /** Ends an order that is in line. */
-    @Update("update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING'")
-    int leaveLine(long id, String failure);
+    /** An order in line keeps these numbers. */
+    @Update("update orders set numbers_json = #{numbers} where id = #{id} and state = 'WAITING'")
+    void keepNumbers(long id, String numbers);
+
+    /** Ends an order that is in line; gives the numbers that it kept. */
+    @Select(affectData = true, value = """
+            update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING' returning numbers_json""")
+    Optional<String> leaveLine(long id, String failure);
+
+    /** How long an order took from when its turn came, over how many devices. */
+    record Took(int devices, double seconds) {}
+
+    /** The latest orders that were done over as many devices as given, or over next more and next fewer. */
+    @Select("""
+            (select devices, extract(epoch from ended_at - opened_at) as seconds from orders
+             where state = 'DONE' and opened_at is not null and devices >= #{devices} order by devices, id desc limit #{limit})
+            union all
+            (select devices, extract(epoch from ended_at - opened_at) from orders
+             where state = 'DONE' and opened_at is not null and devices < #{devices} order by devices desc, id desc limit #{limit})""")
+    List<Took> took(int devices, int limit);
 
     /** Lets one at a time into the line and out of it, until the end of the database transaction. */
     @Select("select 1 from pg_advisory_xact_lock(7458)")

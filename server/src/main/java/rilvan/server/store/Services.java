@@ -25,13 +25,22 @@ public interface Services {
     @Select("select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json from services where name = #{name}")
     Optional<ServiceRow> service(String name);
 
+    /** A service as lists show it, without its parameters, which may be long. */
+    record ServiceHead(String name, String tenant, String model, int modelVersion, String devicesJson) {}
+
+    /** The first services by name, after a name, whose name or tenant contains a text. */
     @Select("""
-            select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json
-            from services
-            where name ilike '%' || #{search} || '%' or tenant ilike '%' || #{search} || '%'
-            order by name
-            limit 500""")
-    List<ServiceRow> search(String search);
+            select s.name, s.tenant, s.model, s.model_version,
+                    (select coalesce(json_agg(d.device order by d.device), '[]') from service_devices d where d.service = s.name)::text as devices_json
+            from services s
+            where s.name > #{after} and (s.name ilike #{pattern} or s.tenant ilike #{pattern})
+            order by s.name
+            limit #{limit}""")
+    List<ServiceHead> like(String pattern, String after, int limit);
+
+    default List<ServiceHead> page(String search, String after, int limit) {
+        return like("%" + search.replaceAll("([\\\\%_])", "\\\\$1") + "%", after, limit);
+    }
 
     @Select("select name from services order by name")
     List<String> names();
@@ -47,8 +56,12 @@ public interface Services {
     /** That a service has a footprint on a device. */
     record Footprint(String device, String service) {}
 
-    @Select("select device, service from service_devices order by device, service")
-    List<Footprint> footprints();
+    @Select("""
+            <script>select device, service
+            from service_devices
+            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
+            order by device, service</script>""")
+    List<Footprint> footprints(@Param("devices") Collection<String> devices);
 
     @Delete("delete from service_devices where service = #{service}")
     void withoutFootprint(String service);

@@ -52,6 +52,11 @@ class OrderControllerTest {
     @MockitoBean
     private Tokens tokens;
 
+    private void orderNineIs(String state) {
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+                "[]", true, "[]", "[]")));
+    }
+
     @Test
     void aRequestWithoutSignInIsRefused() throws Exception {
         http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized());
@@ -96,8 +101,7 @@ class OrderControllerTest {
 
     @Test
     void theStepsOfAnOrderComeInTheirSequence() throws Exception {
-        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]")));
+        orderNineIs("PREPARED");
         OffsetDateTime at = OffsetDateTime.parse("2026-01-02T03:04:05Z");
         when(progress.events(9)).thenReturn(List.of(StepView.of(new Orders.EventRow(9, 1, at, "haven-pe1", "LOCK", "OK", "locked")),
                 StepView.of(new Orders.EventRow(9, 2, at, "", "RECORD", "PREPARED", ""))));
@@ -108,24 +112,21 @@ class OrderControllerTest {
 
     @Test
     void anOrderThatHasEndedIsNotCancelledAndSaysSo() throws Exception {
-        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "DONE", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]")));
+        orderNineIs("DONE");
         http.perform(post("/api/v1/orders/9/cancellation").with(user("engineer")).with(csrf())).andExpect(status().isConflict())
                 .andExpect(jsonPath("$.detail").value("order 9 is done; an order can be cancelled until it is decided"));
     }
 
     @Test
     void aResolutionNamesADeviceOfTheOrder() throws Exception {
-        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]")));
+        orderNineIs("PREPARED");
         http.perform(post("/api/v1/orders/9/devices/nowhere/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"before\"}")).andExpect(status().isNotFound());
     }
 
     @Test
     void aResolutionSaysBeforeOrAfter() throws Exception {
-        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", "PREPARED", 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]")));
+        orderNineIs("PREPARED");
         http.perform(post("/api/v1/orders/9/devices/haven-pe1/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"perhaps\"}")).andExpect(status().isUnprocessableContent()).andExpect(jsonPath("$.errors[0].pointer").value("/holds"));
     }

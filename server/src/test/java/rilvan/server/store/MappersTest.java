@@ -105,11 +105,32 @@ class MappersTest {
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
             services.putFootprint("clinics", List.of("haven-pe1"));
-            assertThat(services.footprints()).containsExactly(new Services.Footprint("haven-pe1", "clinics"));
+            assertThat(services.footprints(Set.of("haven-pe1"))).containsExactly(new Services.Footprint("haven-pe1", "clinics"));
             assertThat(services.on(Set.of("haven-pe1", "x"))).containsExactly("clinics");
             Set<Owner> owners = Set.of(new Owner("clinics", "l3vpn 1", "vrf", "expand/0", "quern/clauses/vrf.xml"));
             assertThat(json.read(json.write(owners), new TypeReference<Set<Owner>>() {})).isEqualTo(owners);
         }
+    }
+
+    @Test
+    void servicesAreFoundByAPartOfTheirNameOrTenantInPages() {
+        try (SqlSession session = sessions.openSession(false)) {
+            Services services = session.getMapper(Services.class);
+            for (String name : List.of("alpha", "beta", "gamma", "delta_100%")) {
+                services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]"));
+            }
+            services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
+            assertThat(names(services.page("ALPHA", "", 5))).containsExactly("alpha", "beta");
+            assertThat(names(services.page("", "alpha", 2))).containsExactly("beta", "delta_100%");
+            assertThat(names(services.page("a_1", "", 5))).containsExactly("delta_100%");
+            assertThat(names(services.page("0%", "", 5))).containsExactly("delta_100%");
+            assertThat(names(services.page("\\", "", 5))).isEmpty();
+            assertThat(new Json().read(services.page("beta", "", 1).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
+        }
+    }
+
+    private static List<String> names(List<Services.ServiceHead> heads) {
+        return heads.stream().map(Services.ServiceHead::name).toList();
     }
 
     @Test
@@ -127,7 +148,8 @@ class MappersTest {
             assertThat(orders.ahead(first)).isEmpty();
             assertThat(orders.byIdempotencyKey("engineer", "key")).contains(new Orders.Keyed(first, "digest"));
             orders.alive("us", 60_000);
-            assertThat(orders.open(first, "guarantee", "{}", "[]", "us")).isEqualTo(1);
+            assertThat(orders.open(first, "guarantee", "{}", "[]", "us", 2)).isEqualTo(1);
+            assertThat(orders.took(2, 5)).isEmpty();
             Orders.OrderRow row = orders.order(first).orElseThrow();
             assertThat(row.shownState()).isEqualTo(State.PLANNED);
             orders.rollingBack(first, row.epoch(), true);

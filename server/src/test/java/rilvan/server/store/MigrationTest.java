@@ -21,6 +21,7 @@ import rilvan.core.plan.OrderDocument;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.Phase;
 import rilvan.core.transaction.State;
+import rilvan.server.orders.history.LedgerChange;
 import rilvan.server.orders.history.PlanRecord;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
@@ -29,6 +30,7 @@ import tools.jackson.databind.json.JsonMapper;
 class MigrationTest {
 
     private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
+    private static final TypeReference<LedgerChange> LEDGER = new TypeReference<>() {};
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
     private static final List<String> TABLES = List.of("services", "service_history", "orders", "order_parts", "order_events", "order_checks", "order_left_out",
             "ledger", "allocations", "devices", "holds", "network", "users", "credentials");
@@ -60,7 +62,7 @@ class MigrationTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22"})
     void aStoredDatabaseKeepsEverythingAndSpeaksTodaysWords(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         List<String> before = counts(source);
@@ -83,6 +85,8 @@ class MigrationTest {
         // An order under way goes on by its stored plan.
         assertThat(column(source, "select plan_json from orders where plan_json is not null and plan_json <> ''")).isNotEmpty()
                 .allSatisfy(plan -> assertThat(new Json().read(plan, PLAN)).isNotNull());
+        assertThat(column(source, "select ledger_json from order_parts p join orders o on o.id = p.order_id where o.ended_at is null and p.changes_json <> '[]'")).isNotEmpty()
+                .allSatisfy(change -> assertThat(new Json().read(change, LEDGER).put()).isNotEmpty());
     }
 
     /** A word of documents that was another one until V12, in an order that waits. */
@@ -99,7 +103,7 @@ class MigrationTest {
 
     /** What was stored is what the models of today would store: every field is known, none is missing. */
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22"})
     void theParametersAndNumbersOfStoredServicesAreTheirModels(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         TestDatabase.migrate(source);

@@ -1,7 +1,6 @@
 package rilvan.server.orders.execution;
 
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -26,10 +25,12 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.DriftRegister;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
+import rilvan.server.orders.history.LedgerChange;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceConfiguration;
+import rilvan.server.store.Inventory.LedgerPlace;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -49,7 +50,7 @@ import tools.jackson.core.type.TypeReference;
 public class Journal {
 
     private static final TypeReference<PlanRecord> PLAN = new TypeReference<>() {};
-    private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
+    private static final TypeReference<LedgerChange> LEDGER = new TypeReference<>() {};
     private static final TypeReference<List<ChangeRecord>> CHANGES = new TypeReference<>() {};
     private static final TypeReference<Map<String, List<String>>> SESSIONS = new TypeReference<>() {};
 
@@ -139,31 +140,29 @@ public class Journal {
         }
         services.giveBack(plan.given());
         if (!configurations.isEmpty()) {
-            ledgers(order, configurations.keySet());
+            changeLedgers(order);
             inventory.putConfigurations(configurations.entrySet().stream().map(each -> new DeviceConfiguration(each.getKey(), each.getValue())).toList());
             drift.changed(configurations.keySet(), device -> devices.dialect(device).codec().decode(configurations.get(device)), device -> left(row, device), row.who(), row.reason());
         }
     }
 
     /** What is managed on the devices of an order from now on. */
-    private void ledgers(long order, Set<String> devicesOfTheOrder) {
-        Map<Place, LedgerRow> after = new HashMap<>();
-        orders.parts(order).forEach(part -> json.read(part.ledgerJson(), LEDGER).forEach(entry -> after.put(new Place(part.device(), entry.path()), entry)));
-        List<LedgerRow> gone = new ArrayList<>();
-        for (LedgerRow entry : inventory.ledgers(devicesOfTheOrder)) {
-            LedgerRow now = after.get(new Place(entry.device(), entry.path()));
-            if (now == null) {
-                gone.add(entry);
-            } else if (now.equals(entry)) {
-                after.remove(new Place(entry.device(), entry.path()));
-            }
+    private void changeLedgers(long order) {
+        List<LedgerRow> put = new ArrayList<>();
+        List<LedgerPlace> gone = new ArrayList<>();
+        for (PartRow part : orders.parts(order)) {
+            LedgerChange change = json.read(part.ledgerJson(), LEDGER);
+            put.addAll(change.put());
+            change.gone().forEach(path -> gone.add(new LedgerPlace(part.device(), path)));
         }
         inventory.dropLedger(gone);
-        inventory.putLedger(List.copyOf(after.values()));
+        inventory.putLedger(put);
     }
 
-    /** A node of a device. */
-    private record Place(String device, String path) {}
+    /** What is managed on a device of an order once that is done. */
+    List<LedgerRow> ledgerAfter(PartRow part) {
+        return json.read(part.ledgerJson(), LEDGER).applyTo(inventory.ledger(part.device()));
+    }
 
     /** Nodes of a device that an order was to leave as somebody had changed them. */
     private static Set<Path> left(OrderRow row, String device) {

@@ -29,6 +29,7 @@ import rilvan.server.store.Orders.CheckRow;
 final class OrderChecks {
 
     private static final long LINKS_SECONDS = 5;
+    private static final int MOST_SERVICES_TOLD = 10;
 
     private final CheckRunner checkRunner;
     private final Baseline baseline;
@@ -139,7 +140,8 @@ final class OrderChecks {
         Set<String> failing = plan.names().containsAll(failed.keySet()) ? failed.keySet() : plan.names();
         String summary = seen.isEmpty() ? "no checks" : failed.isEmpty() ? Observed.passes(seen) + (plan.gaps().isEmpty() ? "" : "; " + plan.gaps())
                 : failed.keySet().stream().sorted(Comparator.comparing((String name) -> !plan.names().contains(name)).thenComparing(String::isEmpty).thenComparing(name -> name))
-                        .map(service -> verdictOn(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "));
+                        .limit(MOST_SERVICES_TOLD).map(service -> verdictOn(plan, service) + Observed.failures(failed.get(service))).collect(Collectors.joining("; "))
+                        + (failed.size() > MOST_SERVICES_TOLD ? "; and " + (failed.size() - MOST_SERVICES_TOLD) + " more services" : "");
         return new Verdict(failed.isEmpty(), summary, failing);
     }
 

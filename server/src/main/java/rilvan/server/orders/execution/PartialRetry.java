@@ -46,7 +46,6 @@ import tools.jackson.core.type.TypeReference;
 @Component
 class PartialRetry {
 
-    private static final TypeReference<List<LedgerRow>> LEDGER = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
     private static final Pattern NAMED = Pattern.compile("/(?:[\\w.-]+:)?([\\w.-]+)((?:\\[[^\\]]*])*)");
     private static final Pattern KEY = Pattern.compile("\\[[^=\\]]+=\\s*['\"]?([^'\"\\]]*)['\"]?\\s*]");
@@ -119,7 +118,7 @@ class PartialRetry {
     }
 
     private PlanRecord write(long order, long epoch, PlanRecord before, Preview preview, Map<String, String> out) {
-        PlanRecord fresh = planning.record(preview.plan());
+        PlanRecord fresh = planning.record(preview.plan(), List.of());
         List<Allocation> taken = new ArrayList<>(before.taken().stream().filter(each -> !out.containsKey(each.service())).toList());
         fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
         PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks(), fresh.gaps());
@@ -166,7 +165,7 @@ class PartialRetry {
         List<Path> named = blame.paths().stream().map(PartialRetry::path).filter(path -> !path.isRoot()).toList();
         for (PartRow part : orders.parts(order)) {
             if (blame.device().equals(Optional.of(part.device())) && !named.isEmpty()) {
-                for (LedgerRow entry : json.read(part.ledgerJson(), LEDGER)) {
+                for (LedgerRow entry : journal.ledgerAfter(part)) {
                     Path path = Path.parse(entry.path());
                     if (named.stream().anyMatch(at -> at.covers(path))) {
                         json.read(entry.ownersJson(), OWNERS).forEach(owner ->

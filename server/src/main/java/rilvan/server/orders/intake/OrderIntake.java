@@ -26,9 +26,12 @@ import org.springframework.transaction.support.TransactionSynchronizationManager
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
+import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
+import rilvan.core.pool.Allocation;
+import rilvan.core.transaction.Action;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
@@ -46,6 +49,7 @@ import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.Claim;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
 
 /** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
@@ -53,6 +57,7 @@ public class OrderIntake {
 
     private static final Logger LOG = LoggerFactory.getLogger(OrderIntake.class);
     private static final int PLANNINGS = 5;
+    private static final TypeReference<List<Allocation>> NUMBERS = new TypeReference<>() {};
 
     private final Planning planning;
     private final PlanningTurns turns;
@@ -162,7 +167,7 @@ public class OrderIntake {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
-                return enter(id, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
+                return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
             });
         }
     }
@@ -177,9 +182,23 @@ public class OrderIntake {
         });
     }
 
-    /** Opens an order that nobody is ahead of; false where what it was planned from has moved. */
-    private boolean enter(long id, Preview preview) {
-        return !orders.ahead(id).isEmpty() || open(id, preview);
+    /**
+     * Opens an order that nobody is ahead of. In line, too, its numbers are its own, so that it is planned with them again.
+     *
+     * @param kept the numbers that it took when it came into the line
+     * @return false where what it was planned from has moved
+     */
+    private boolean enter(long id, Preview preview, List<Allocation> kept) {
+        PlanRecord record = planning.record(preview.plan(), kept);
+        services.giveBack(kept.stream().filter(each -> !record.taken().contains(each)).toList());
+        if (!services.take(record.taken().stream().filter(each -> !kept.contains(each)).toList())) {
+            return false;
+        }
+        if (orders.ahead(id).isEmpty()) {
+            return open(id, preview, record);
+        }
+        orders.keepNumbers(id, json.write(record.taken()));
+        return true;
     }
 
     /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
@@ -222,10 +241,11 @@ public class OrderIntake {
                 throw new PreviewMoved();
             }
             inLine(() -> {
-                if (orders.order(row.id()).orElseThrow().state().equals(State.WAITING.name())) {
+                OrderRow now = orders.order(row.id()).orElseThrow();
+                if (now.state().equals(State.WAITING.name()) && now.numbersJson().equals(row.numbersJson())) {
                     orders.wantNothing(row.id());
                     want(row.id(), preview.plan());
-                    return enter(row.id(), preview) ? Optional.of(true) : Optional.empty();
+                    return enter(row.id(), preview, json.read(row.numbersJson(), NUMBERS)) ? Optional.of(true) : Optional.empty();
                 }
                 // Another instance was faster.
                 return Optional.empty();
@@ -237,9 +257,10 @@ public class OrderIntake {
 
     private boolean leaveLine(long id, String why) {
         return inLine(() -> {
-            boolean left = orders.leaveLine(id, why) == 1;
+            Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
+            numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
-            return left ? Optional.of(true) : Optional.empty();
+            return numbers;
         }).isPresent();
     }
 
@@ -259,9 +280,8 @@ public class OrderIntake {
     }
 
     /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
-    private boolean open(long id, Preview preview) {
+    private boolean open(long id, Preview preview, PlanRecord record) {
         Plan plan = preview.plan();
-        PlanRecord record = planning.record(plan);
         if (!plan.devices().isEmpty() && inventory.versions(plan.devices().keySet()).stream().anyMatch(now -> !preview.versions().get(now.name()).equals(now.version()))) {
             return false;
         }
@@ -270,12 +290,12 @@ public class OrderIntake {
                 return false;
             }
         }
-        if (!services.take(record.taken()) || !orders.hold(id, claims(plan))) {
+        if (!orders.hold(id, claims(plan))) {
             return false;
         }
         planning.putParts(id, preview);
         orders.wantNothing(id);
-        if (orders.open(id, plan.summary(), json.write(record), json.write(record.kinds()), member.id()) == 0) {
+        if (orders.open(id, plan.summary(), json.write(record), json.write(record.kinds()), member.id(), plan.devices().size()) == 0) {
             return false;
         }
         driveOnceStored(id);

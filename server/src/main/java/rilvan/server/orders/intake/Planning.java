@@ -31,9 +31,11 @@ import rilvan.server.inventory.ParameterSeal;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
+import rilvan.server.orders.history.LedgerChange;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.PartRow;
@@ -109,8 +111,12 @@ public class Planning {
         return secrets.isEmpty() ? text : json.write(Secret.sealed(document.value(), secrets));
     }
 
-    /** What becomes of services and numbers. */
-    public PlanRecord record(Plan plan) {
+    /**
+     * What becomes of services and numbers.
+     *
+     * @param kept numbers that the order took when it was placed; those that it still needs are taken
+     */
+    public PlanRecord record(Plan plan, List<Allocation> kept) {
         List<ServiceRecord> records = new ArrayList<>();
         Set<Allocation> held = new HashSet<>();
         for (Outcome outcome : plan.outcomes()) {
@@ -121,6 +127,7 @@ public class Planning {
                     outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
                     source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of())));
         }
+        kept.forEach(held::remove);
         // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.
         Set<Slot> before = held.stream().map(Slot::of).collect(Collectors.toSet());
         Set<Slot> after = plan.allocations().stream().map(Slot::of).collect(Collectors.toSet());
@@ -133,11 +140,13 @@ public class Planning {
 
     /** Puts each device's part down. */
     public void putParts(long order, Preview preview) {
-        orders.addParts(preview.plan().devices().entrySet().stream().map(part -> part(order, part.getKey(), part.getValue(), preview)).toList());
+        Map<String, DevicePlan> parts = preview.plan().devices();
+        Map<String, List<LedgerRow>> before = parts.isEmpty() ? Map.of() : inventory.ledgers(parts.keySet()).stream().collect(Collectors.groupingBy(LedgerRow::device));
+        orders.addParts(parts.entrySet().stream().map(part -> part(order, part.getKey(), part.getValue(), before.getOrDefault(part.getKey(), List.of()), preview)).toList());
     }
 
-    private PartRow part(long order, String device, DevicePlan plan, Preview preview) {
+    private PartRow part(long order, String device, DevicePlan plan, List<LedgerRow> before, Preview preview) {
         return new PartRow(order, device, plan.part().kind().name(), json.write(ChangeRecord.of(plan.part().difference())),
-                json.write(source.rows(device, plan.ledger())), json.write(preview.lines().getOrDefault(device, List.of())));
+                json.write(LedgerChange.between(before, source.rows(device, plan.ledger()))), json.write(preview.lines().getOrDefault(device, List.of())));
     }
 }

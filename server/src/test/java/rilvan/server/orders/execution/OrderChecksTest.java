@@ -61,6 +61,14 @@ class OrderChecksTest {
                 Arrays.stream(services).map(OrderChecksTest::check).toList(), "");
     }
 
+    /** The reason of an order stands in lists: it names a few services, and how many more. */
+    @Test
+    void ofManyServicesThatFailAFewAreNamed() {
+        String[] services = Stream.iterate(100, i -> i + 1).limit(300).map(i -> "wire-" + i).toArray(String[]::new);
+        String summary = OrderChecks.verdict(plan(services), Arrays.stream(services).map(service -> seen(service, false)).toList()).summary();
+        assertThat(summary).startsWith("wire-100 does not work: ").endsWith("; and 290 more services").doesNotContain("wire-110");
+    }
+
     @BeforeEach
     void allIsWell() {
         when(checkRunner.threads()).thenReturn(Runnable::run);
