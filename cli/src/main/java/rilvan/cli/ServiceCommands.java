@@ -6,12 +6,13 @@ import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, renames, refreshes and removes services.")
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, renames, refreshes, moves and removes services.")
 final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."})
@@ -152,6 +153,30 @@ final class ServiceCommands {
             @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
             @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
         return order(Map.of("reason", reason, "refresh", names), preview);
+    }
+
+    @Command(name = "move", mixinStandardHelpOptions = true, description = {"Moves services to another version of their model with the parameters they have, all in one order, and follows the order.",
+        "Name the services, or a model: then those of its services that stand on another version, the first few of them by name if so wished."},
+            footer = {"", "Examples:", "  rilvan service move gannet-cold-stores --to 2 --preview", "  rilvan service move --model l3vpn --to 2 --first 1", "  rilvan service move --model l3vpn --to 2"})
+    int move(@Parameters(arity = "0..*", paramLabel = "SERVICE") List<String> named, @Option(names = "--to", required = true, paramLabel = "VERSION", description = "The version of the model") int version,
+            @Option(names = "--model", paramLabel = "MODEL", description = "Services of this model") Optional<String> model,
+            @Option(names = "--first", paramLabel = "COUNT", description = "Only so many of them, the first by name") Optional<Integer> first,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
+            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+        List<String> names = named == null ? List.of() : named;
+        if (names.isEmpty() == model.isEmpty()) {
+            throw new Failure(Failure.USAGE, "name the services to move, or their model with --model");
+        }
+        if (model.isPresent()) {
+            names = Server.signedIn().list("/api/v1/services").stream().map(JsonObject.class::cast)
+                    .filter(service -> service.getString("model").equals(model.get()) && service.getInt("modelVersion") != version)
+                    .map(service -> service.getString("name")).limit(first.orElse(Integer.MAX_VALUE)).toList();
+            if (names.isEmpty()) {
+                Terminal.say("no service of " + model.get() + " stands on another version than " + version);
+                return 0;
+            }
+        }
+        return order(Map.of("reason", reason, "move", names.stream().map(name -> Map.of("service", name, "version", version)).toList()), preview);
     }
 
     @Command(name = "rename", mixinStandardHelpOptions = true, description = {"Renames a service, which keeps its numbers and its history, and follows the order.",

@@ -66,8 +66,8 @@ class SoakTest {
             Files.deleteIfExists(models.resolve(each));
             Files.createSymbolicLink(models.resolve(each), Product.ROOT.resolve("models").resolve(each));
         }
-        Process kit = new ProcessBuilder(Product.ROOT.resolve("rilvan").toString(), "kit", "archipelago", "--devices", Integer.toString(4 * PEOPLE),
-                models.resolve("demo").toString()).redirectErrorStream(true).start();
+        Process kit = new ProcessBuilder("bash", "-c", ". setup/parts.sh && RILVAN_PACKAGED=yes build && kit archipelago --devices " + 4 * PEOPLE + " \"$1\"", "soak",
+                models.resolve("demo").toString()).directory(Product.ROOT.toFile()).redirectErrorStream(true).start();
         assertThat(new String(kit.getInputStream().readAllBytes()) + kit.waitFor()).endsWith("0");
         return models;
     }

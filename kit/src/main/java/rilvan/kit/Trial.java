@@ -71,7 +71,7 @@ public final class Trial {
     public String rules(String order, Optional<Integer> only) {
         StringBuilder text = new StringBuilder();
         source.rules(OrderDocument.read(Document.read(order))).forEach((service, results) -> {
-            ServiceModel model = catalog.models().get(service.model());
+            ServiceModel model = service.version().flatMap(version -> catalog.model(service.model(), version)).orElseThrow();
             text.append(service.name()).append(" (").append(model.name()).append(")\n");
             List<Map.Entry<String, String>> rules = model.rulesSaid();
             for (int i = 0; i < rules.size(); i++) {

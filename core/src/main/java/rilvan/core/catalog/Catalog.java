@@ -8,59 +8,66 @@ import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
 import java.util.stream.Stream;
+import rilvan.core.catalog.Release.Kind;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
-import rilvan.core.model.ModelReader;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
 
 /**
- * The models and dialects of a folder: {@code vocabulary.yaml}, {@code services/NAME/model.yaml}, {@code dialects/NAME/}.
+ * The models and dialects that are in force together. Of a model several versions may stand side by side, of a dialect one is in force.
  *
- * @param models by name
+ * @param versions the models by name, each in its versions
  * @param dialects by name
  */
-public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, Map<String, Dialect> dialects) {
+public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> versions, Map<String, Dialect> dialects) {
 
     public Catalog {
-        models = Collections.unmodifiableMap(new LinkedHashMap<>(models));
+        Map<String, SortedMap<Integer, ServiceModel>> copy = new LinkedHashMap<>();
+        versions.forEach((name, models) -> copy.put(name, Collections.unmodifiableSortedMap(new TreeMap<>(models))));
+        versions = Collections.unmodifiableMap(copy);
         dialects = Collections.unmodifiableMap(new LinkedHashMap<>(dialects));
     }
 
+    /** What new services are made from: each model in its latest version, by name. */
+    public Map<String, ServiceModel> models() {
+        Map<String, ServiceModel> latest = new LinkedHashMap<>();
+        versions.forEach((name, models) -> latest.put(name, models.get(models.lastKey())));
+        return Collections.unmodifiableMap(latest);
+    }
+
+    public Optional<ServiceModel> model(String name, int version) {
+        return Optional.ofNullable(versions.getOrDefault(name, Collections.emptySortedMap()).get(version));
+    }
+
     /**
-     * Reads all of a folder, or nothing.
+     * Reads all of a folder, or nothing: {@code vocabulary.yaml}, {@code services/NAME/model.yaml}, {@code dialects/NAME/}.
      *
      * @throws ValidationFailure naming file, line and column of everything that is wrong
      * @throws IOException where a file cannot be read
      */
     public static Catalog read(Path folder) throws IOException {
         List<Problem> problems = new ArrayList<>();
-        Map<String, ServiceModel> models = new LinkedHashMap<>();
-        Map<String, Dialect> dialects = new LinkedHashMap<>();
-        Vocabulary vocabulary = read(folder, folder.resolve("vocabulary.yaml"), () ->
-                Vocabulary.read(Document.read(Files.readString(folder.resolve("vocabulary.yaml")))));
-        for (Path each : folders(folder.resolve("dialects"))) {
-            gather(problems, () -> {
-                Dialect dialect = read(folder, each.resolve("dialect.yaml"), () -> Dialect.read(each));
-                for (String clause : dialect.clauses().keySet()) {
-                    if (!vocabulary.clauses().containsKey(clause)) {
-                        throw new ValidationFailure(folder.relativize(each.resolve("dialect.yaml")) + " /clauses/" + clause,
-                                "is not a clause of the vocabulary; available: " + String.join(", ", vocabulary.clauses().keySet()));
-                    }
-                }
-                if (dialects.put(dialect.name(), dialect) != null) {
-                    throw new ValidationFailure(folder.relativize(each).toString(), "there is already a dialect named " + dialect.name());
-                }
-            });
+        List<Release> releases = new ArrayList<>();
+        for (Path place : places(folder)) {
+            gather(problems, () -> releases.add(Release.read(folder, place)));
         }
-        for (Path each : folders(folder.resolve("services"))) {
+        Vocabulary vocabulary = releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst()
+                .orElseThrow(() -> new ValidationFailure(Kind.VOCABULARY.main(), "is missing")).vocabulary();
+        Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
+        Map<String, Dialect> dialects = new LinkedHashMap<>();
+        for (Release each : releases) {
             gather(problems, () -> {
-                ServiceModel model = model(folder, each.resolve("model.yaml"), vocabulary);
-                if (models.put(model.name(), model) != null) {
-                    throw new ValidationFailure(folder.relativize(each).toString(), "there is already a model named " + model.name());
+                if (each.kind() == Kind.DIALECT && dialects.put(each.name(), each.dialect(vocabulary)) != null) {
+                    throw new ValidationFailure(each.folder().name(), "there is already a dialect named " + each.name());
+                }
+                if (each.kind() == Kind.MODEL && models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary)) != null) {
+                    throw new ValidationFailure(each.folder().name(), "there is already a model named " + each.name() + " of version " + each.version());
                 }
             });
         }
@@ -70,41 +77,11 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
         return new Catalog(vocabulary, models, dialects);
     }
 
-    /**
-     * Reads one model.
-     *
-     * @param folder what file names are told relative to
-     * @throws ValidationFailure naming file, line and column of everything that is wrong
-     */
-    public static ServiceModel model(Path folder, Path file, Vocabulary vocabulary) throws IOException {
-        return read(folder, file, () -> ModelReader.read(Files.readString(file), vocabulary));
-    }
-
-    private interface Loader<T> {
-        T read() throws IOException;
-    }
-
-    private interface Reader {
+    private interface Step {
         void run() throws IOException;
     }
 
-    /** Reads a file; what is wrong in it is told with its name. */
-    private static <T> T read(Path folder, Path file, Loader<T> reading) throws IOException {
-        String name = folder.relativize(file).toString();
-        if (!Files.isRegularFile(file)) {
-            throw new ValidationFailure(name, "is missing");
-        }
-        try {
-            return reading.read();
-        } catch (Document.Malformed e) {
-            throw new ValidationFailure(name, e.getMessage());
-        } catch (ValidationFailure e) {
-            throw new ValidationFailure(e.problems().stream().map(problem -> new Problem(name + (problem.pointer().isEmpty() ? "" : " ")
-                    + problem.pointer(), problem.message())).toList());
-        }
-    }
-
-    private static void gather(List<Problem> problems, Reader step) throws IOException {
+    private static void gather(List<Problem> problems, Step step) throws IOException {
         try {
             step.run();
         } catch (ValidationFailure e) {
@@ -112,12 +89,19 @@ public record Catalog(Vocabulary vocabulary, Map<String, ServiceModel> models, M
         }
     }
 
-    private static List<Path> folders(Path parent) throws IOException {
-        if (!Files.isDirectory(parent)) {
-            return List.of();
+    /** Where a folder of models has something to publish: {@code vocabulary.yaml} first, then the folders in {@code dialects/}, and those in {@code services/}. */
+    public static List<Path> places(Path folder) throws IOException {
+        List<Path> places = new ArrayList<>();
+        if (Files.isRegularFile(folder.resolve(Kind.VOCABULARY.main()))) {
+            places.add(folder.resolve(Kind.VOCABULARY.main()));
         }
-        try (Stream<Path> children = Files.list(parent)) {
-            return children.filter(Files::isDirectory).sorted().toList();
+        for (String parent : List.of("dialects", "services")) {
+            if (Files.isDirectory(folder.resolve(parent))) {
+                try (Stream<Path> children = Files.list(folder.resolve(parent))) {
+                    children.filter(Files::isDirectory).sorted().forEach(places::add);
+                }
+            }
         }
+        return places;
     }
 }

@@ -133,10 +133,12 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      *
      * @throws ValidationFailure naming every field at fault
      */
-    public static Dialect read(Folder folder) {
-        DocumentReader reader = new DocumentReader(Document.read(folder.text(MAIN).orElseThrow(() -> new ValidationFailure(MAIN, "is missing"))));
+    public static Dialect read(Folder files) {
+        DocumentReader reader = new DocumentReader(Document.read(files.text(MAIN).orElseThrow(() -> new ValidationFailure(MAIN, "is missing"))));
         Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
+        // Templates are told by the dialect's name, wherever its folder is.
+        Folder folder = Folder.of(root.text("dialect"), files.texts());
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
                 : switch (root.oneOf("commit", "confirmed", "candidate", "running")) {
@@ -185,7 +187,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Optional<Pattern> notPending = root.value("not-pending").isPresent() ? Optional.of(pattern(root, "not-pending", reader)) : Optional.empty();
         int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
-        return new Dialect(root.text("dialect"), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, named(root, reader), secrets, commandLine,
+        return new Dialect(folder.name(), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, named(root, reader), secrets, commandLine,
                 clauses, observations);
     }
 

@@ -54,9 +54,10 @@ public record Folder(String name, SortedMap<String, String> texts) {
      */
     public static Folder read(Path folder) throws IOException {
         SortedMap<String, String> texts = new TreeMap<>();
-        try (Stream<Path> files = Files.walk(folder)) {
+        Path real = folder.toRealPath();
+        try (Stream<Path> files = Files.walk(real)) {
             for (Path file : (Iterable<Path>) files.filter(Files::isRegularFile)::iterator) {
-                Path within = folder.relativize(file);
+                Path within = real.relativize(file);
                 if (within.toString().startsWith(".") || within.toString().contains("/.")) {
                     continue;
                 }

@@ -31,7 +31,8 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
      */
     public static Vocabulary read(Document document) {
         DocumentReader reader = new DocumentReader(document);
-        Fields root = reader.root("clauses", "observations", "unobserved");
+        Fields root = reader.root("version", "clauses", "observations", "unobserved");
+        root.whole("version", 1, 1_000_000, 1);
         Map<String, Object> clauses = root.open("clauses");
         Map<String, Integer> timeouts = new LinkedHashMap<>();
         Map<String, Set<String>> exercises = new LinkedHashMap<>();

@@ -9,6 +9,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
@@ -37,14 +38,13 @@ import rilvan.core.tree.Path;
  */
 public final class Explainer {
 
-    private final Catalog catalog;
-    private final DeviceStatements statements;
+    private final Supplier<Catalog> catalog;
     private final PlanningSource source;
     private final StoredAllocations numbers;
 
-    public Explainer(Catalog catalog, PlanningSource source, StoredAllocations numbers) {
+    /** @param catalog what is in force, asked each time */
+    public Explainer(Supplier<Catalog> catalog, PlanningSource source, StoredAllocations numbers) {
         this.catalog = catalog;
-        this.statements = new DeviceStatements(catalog.dialects());
         this.source = source;
         this.numbers = numbers;
     }
@@ -121,7 +121,7 @@ public final class Explainer {
         if (stands == null) {
             return List.of();
         }
-        Map<String, String> now = statements.digests(expand(ServiceDocument.of(stands), 0), source.network());
+        Map<String, String> now = new DeviceStatements(catalog.get().dialects()).digests(expand(ServiceDocument.of(stands), 0), source.network());
         Set<String> devices = new TreeSet<>(now.keySet());
         devices.addAll(stands.devices().keySet());
         // A digest that is empty is not known: the store is of a version that dropped it when the device was found changed.
@@ -137,11 +137,8 @@ public final class Explainer {
     }
 
     private ServiceModel model(ServiceDocument service) {
-        ServiceModel model = catalog.models().get(service.model());
-        if (model == null) {
-            throw new ValidationFailure("", "the model " + service.model() + " of " + service.name() + " is not here any more");
-        }
-        return model;
+        return service.version().flatMap(version -> catalog.get().model(service.model(), version))
+                .orElseThrow(() -> new ValidationFailure("", "the model of " + service.name() + ", " + service.model() + " " + service.version().map(String::valueOf).orElse("") + ", is not here any more"));
     }
 
     /**
@@ -152,7 +149,7 @@ public final class Explainer {
      */
     public Optional<String> parameter(ServiceDocument service, String device, String origin, Path path, String value) {
         try {
-            Dialect dialect = catalog.dialects().get(source.network().device(device).orElseThrow().family());
+            Dialect dialect = catalog.get().dialects().get(source.network().device(device).orElseThrow().family());
             return saying(sourced(service), device, dialect, path, origin).flatMap(clause -> parameter(clause, path, value));
         } catch (ValidationFailure e) {
             return Optional.empty();
@@ -177,7 +174,7 @@ public final class Explainer {
      * @throws ValidationFailure where the device holds no such node or line
      */
     public List<Explained> explain(Device device, String what) {
-        Dialect dialect = catalog.dialects().get(device.family());
+        Dialect dialect = catalog.get().dialects().get(device.family());
         Node holds = dialect.codec().decode(source.configuration(device.name()).orElseThrow(() ->
                 new ValidationFailure("", device.name() + " has never been read; read it first")));
         Ledger ledger = source.ledger(device.name());
@@ -224,7 +221,7 @@ public final class Explainer {
         Optional<PlanningSource.Service> service = source.service(owner.service());
         Optional<Sourced> said = service.flatMap(stands -> said(stands, device, dialect, path, owner, known));
         String parameter = said.flatMap(each -> parameter(each, path, value)).orElse("");
-        List<Used> settings = service.map(PlanningSource.Service::model).map(catalog.models()::get).map(model -> settings(model, device)).orElse(List.of());
+        List<Used> settings = service.flatMap(stands -> catalog.get().model(stands.model(), stands.modelVersion())).map(model -> settings(model, device)).orElse(List.of());
         return new Because(owner, service.map(PlanningSource.Service::tenant).orElse(""),
                 Secret.masked(said.map(each -> each.clause().says()).orElse(Map.of())), parameter, settings);
     }

@@ -42,7 +42,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     public InMemoryPlanningSource(Catalog catalog, Network network, Map<String, String> configurations) {
         this.catalog = catalog;
         this.network = network;
-        this.planner = new Planner(catalog.models(), catalog.dialects(), this, this, SecretSeal.WITHOUT_KEY);
+        this.planner = new Planner(catalog, this, this, SecretSeal.WITHOUT_KEY);
         this.configurations.putAll(configurations);
     }
 
@@ -131,7 +131,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
 
     @Override
     public List<Service> referrers(String name) {
-        return services.values().stream().filter(service -> catalog.models().get(service.model()).parameters().services(service.parameters()).contains(name)).toList();
+        return services.values().stream().filter(service -> catalog.model(service.model(), service.modelVersion()).orElseThrow().parameters().services(service.parameters()).contains(name)).toList();
     }
 
     @Override

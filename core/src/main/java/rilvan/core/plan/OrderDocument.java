@@ -23,20 +23,22 @@ import rilvan.core.tree.Path;
  * What an engineer asks for: services as they should be, and services to remove.
  *
  * @param reason why, for whoever reads the history
- * @param refresh services that are expanded again with the parameters they have
+ * @param refresh services that are expanded again with the parameters they have, those that move to another version of their model among them
+ * @param moves of those, the version of its model that a service moves to, by name; others stay on theirs
  * @param renamed the present name of a service, by its name in this order
  * @param customersToFollow by service that says so, the ports where the customer's router is still to be changed; for others it stays as it was
  * @param decisions what to do about conflicts, by device and path
  * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
 public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh,
-        Map<String, String> renamed, Map<String, List<End>> customersToFollow, Map<String, Map<Path, Decision>> decisions, boolean byService) {
+        Map<String, Integer> moves, Map<String, String> renamed, Map<String, List<End>> customersToFollow, Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
     /** Services that one order may name. */
     public static final int MOST_SERVICES = 5_000;
 
     private static final int LONGEST_REASON = 1_000;
-    private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh)/(\\d+)(/.*)?");
+    private static final int MOST_VERSIONS = 1_000_000;
+    private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh|move)/(\\d+)(/.*)?");
 
     /** The name under which a service of this order stands before it. */
     public String present(String name) {
@@ -58,15 +60,26 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         return Optional.of(switch (field.group(1)) {
             case "services" -> services.get(index).name();
             case "remove" -> remove.get(index);
-            default -> refresh.get(index);
+            case "refresh" -> refresh.get(index);
+            default -> moved().get(index);
         });
+    }
+
+    /** Where a service that is expanded again stands in the document. */
+    public String pointerOfRefreshed(String name) {
+        return moves.containsKey(name) ? "/move/" + moved().indexOf(name) : "/refresh/" + refresh.indexOf(name);
+    }
+
+    /** The services that move to another version of their model with the parameters they have. */
+    private List<String> moved() {
+        return refresh.stream().filter(moves::containsKey).toList();
     }
 
     /** What is left of it when only some of its services are. */
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
                 remove.stream().filter(names::contains).toList(), refresh.stream().filter(names::contains).toList(),
-                renamed, customersToFollow, decisions, byService);
+                moves, renamed, customersToFollow, decisions, byService);
     }
 
     /**
@@ -75,7 +88,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public static OrderDocument read(Document document) {
         DocumentReader reader = new DocumentReader(document);
         reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
-        Fields root = reader.root("reason", "services", "remove", "refresh", "decisions", "atomic");
+        Fields root = reader.root("reason", "services", "remove", "refresh", "move", "decisions", "atomic");
         String reason = root.text("reason", "-");
         PlainText.faultOfText(reason).ifPresent(fault -> reader.refuse("/reason", fault));
         if (reason.length() > LONGEST_REASON) {
@@ -84,8 +97,9 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         List<ServiceDocument> services = new ArrayList<>();
         Set<String> names = new HashSet<>();
         Map<String, String> renamed = new LinkedHashMap<>();
+        Map<String, Integer> moves = new LinkedHashMap<>();
         Map<String, List<End>> customersToFollow = new LinkedHashMap<>();
-        for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "parameters", "customers_to_follow")) {
+        for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "version", "parameters", "customers_to_follow")) {
             String name = each.text("name");
             if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
                 reader.refuse(each.pointer() + "/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
@@ -106,15 +120,24 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             if (each.value("customers_to_follow").isPresent()) {
                 customersToFollow.put(name, customers);
             }
-            services.add(new ServiceDocument(name, tenant, each.text("model"), each.open("parameters"), Set.copyOf(customers), false));
+            Optional<Integer> version = each.value("version").isEmpty() ? Optional.empty() : Optional.of(each.whole("version", 1, MOST_VERSIONS));
+            services.add(new ServiceDocument(name, tenant, each.text("model"), version, each.open("parameters"), Set.copyOf(customers), false));
         }
         List<String> remove = once(root, "remove", names, reader);
-        List<String> refresh = once(root, "refresh", names, reader);
+        List<String> refresh = new ArrayList<>(once(root, "refresh", names, reader));
+        for (Fields each : root.each("move", "service", "version")) {
+            String name = each.text("service");
+            if (!names.add(name)) {
+                reader.refuse(each.pointer() + "/service", name + " is named twice in this order");
+            }
+            moves.put(name, each.whole("version", 1, MOST_VERSIONS));
+            refresh.add(name);
+        }
         if (services.size() + remove.size() + refresh.size() > MOST_SERVICES) {
             reader.refuse("", "an order has at most " + MOST_SERVICES + " services; this one has " + (services.size() + remove.size() + refresh.size()) + ". Split it");
         }
         if (names.isEmpty()) {
-            reader.refuse("", "an order names services to add or change under services, to remove under remove, or to expand again under refresh");
+            reader.refuse("", "an order names services to add or change under services, to remove under remove, to expand again under refresh, or to move to another version of their model under move");
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
@@ -128,7 +151,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
         reader.finish();
-        return new OrderDocument(reason, services, remove, refresh, renamed, customersToFollow, decisions, byService);
+        return new OrderDocument(reason, services, remove, refresh, moves, renamed, customersToFollow, decisions, byService);
     }
 
     private static List<String> once(Fields root, String field, Set<String> names, DocumentReader reader) {

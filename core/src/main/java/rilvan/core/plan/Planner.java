@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Secret;
@@ -44,27 +45,18 @@ import rilvan.core.tree.Path;
 /** Works out an order: validate, allocate, expand, difference. Touches no device and changes nothing in the store. */
 public final class Planner {
 
-    private final Map<String, ServiceModel> models;
+    private final Catalog catalog;
     private final DeviceStatements statements;
     private final PlanningSource source;
     private final StoredAllocations numbers;
     private final SecretSeal seal;
 
-    public Planner(Map<String, ServiceModel> models, Map<String, Dialect> dialects, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
-        this(models, new DeviceStatements(dialects), source, numbers, seal);
-    }
-
-    private Planner(Map<String, ServiceModel> models, DeviceStatements statements, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
-        this.models = models;
+    public Planner(Catalog catalog, PlanningSource source, StoredAllocations numbers, SecretSeal seal) {
+        this.catalog = catalog;
         this.seal = seal;
-        this.statements = statements;
+        this.statements = new DeviceStatements(catalog.dialects());
         this.source = source;
         this.numbers = numbers;
-    }
-
-    /** The same, with the network and numbers as one planning sees them. */
-    public Planner with(PlanningSource itsSource, StoredAllocations itsNumbers) {
-        return new Planner(models, statements, itsSource, itsNumbers, seal);
     }
 
     /** The thread was interrupted: whoever asked does not want the plan any more. */
@@ -151,14 +143,14 @@ public final class Planner {
         for (int i = 0; i < order.services().size(); i++) {
             member(order, order.services().get(i), "/services/" + i, context, problems).ifPresent(members::add);
         }
-        for (int i = 0; i < order.refresh().size(); i++) {
-            String name = order.refresh().get(i);
+        for (String name : order.refresh()) {
+            String pointer = order.pointerOfRefreshed(name);
             Optional<PlanningSource.Service> stands = context.standing(name);
             if (stands.isEmpty()) {
-                problems.add(new Problem("/refresh/" + i, "there is no service named '" + name + "'"));
+                problems.add(new Problem(pointer, "there is no service named '" + name + "'"));
             } else {
-                model(stands.get().model(), "/refresh/" + i, problems).ifPresent(model ->
-                        members.add(new Member(ServiceDocument.of(stands.get()), model, "/refresh/" + order.refresh().indexOf(name), stands, Optional.empty())));
+                model(stands.get().model(), Optional.of(order.moves().getOrDefault(name, stands.get().modelVersion())), pointer, problems).ifPresent(model ->
+                        members.add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty())));
             }
         }
         members.forEach(member -> {
@@ -183,7 +175,7 @@ public final class Planner {
             } else if (member.stands().isPresent()) {
                 context.referrers(name).stream().filter(referrer -> !order.names(referrer.name())).forEach(referrer -> {
                     if (members.stream().noneMatch(each -> each.service().name().equals(referrer.name()))) {
-                        model(referrer.model(), member.pointer(), problems).ifPresent(model -> {
+                        model(referrer.model(), Optional.of(referrer.modelVersion()), member.pointer(), problems).ifPresent(model -> {
                             members.add(new Member(ServiceDocument.of(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name)));
                             context.put(referrer);
                         });
@@ -201,12 +193,24 @@ public final class Planner {
                 + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order", referrers));
     }
 
-    private Optional<ServiceModel> model(String name, String pointer, List<Problem> problems) {
-        ServiceModel model = models.get(name);
-        if (model == null) {
-            problems.add(new Problem(pointer, "there is no service model '" + name + "'; available: " + String.join(", ", models.keySet())));
+    /** The version of its model that a service is made from: the one that the order says, or else the one that it stands on; a new one is made from the latest. */
+    private static Optional<Integer> version(ServiceDocument service, Optional<PlanningSource.Service> stands) {
+        return service.version().or(() -> stands.filter(each -> each.model().equals(service.model())).map(PlanningSource.Service::modelVersion));
+    }
+
+    private Optional<ServiceModel> model(String name, Optional<Integer> version, String pointer, List<Problem> problems) {
+        Optional<ServiceModel> model = model(name, version);
+        if (!catalog.versions().containsKey(name)) {
+            problems.add(new Problem(pointer, "there is no service model '" + name + "'; available: " + String.join(", ", catalog.versions().keySet())));
+        } else if (model.isEmpty()) {
+            problems.add(new Problem(pointer, "the service model " + name + " has no version " + version.orElseThrow() + "; available: "
+                    + catalog.versions().get(name).keySet().stream().map(String::valueOf).collect(Collectors.joining(", "))));
         }
-        return Optional.ofNullable(model);
+        return model;
+    }
+
+    private Optional<ServiceModel> model(String name, Optional<Integer> version) {
+        return version.isEmpty() ? Optional.ofNullable(catalog.models().get(name)) : catalog.model(name, version.get());
     }
 
     private Optional<Member> member(OrderDocument order, ServiceDocument service, String pointer, OrderContext context, List<Problem> problems) {
@@ -220,7 +224,8 @@ public final class Planner {
                 problems.add(new Problem(pointer + "/name", "there is a service named " + service.name() + " already; choose another name"));
             }
         }
-        Optional<ServiceModel> model = model(service.model(), pointer + "/model", problems);
+        Optional<ServiceModel> model = model(service.model(), version(service, stands),
+                pointer + (service.version().isPresent() && catalog.versions().containsKey(service.model()) ? "/version" : "/model"), problems);
         if (stands.isPresent() && model.isPresent() && !stands.get().model().equals(service.model())) {
             problems.add(new Problem(pointer + "/model", present + " is a service of the model " + stands.get().model()
                     + "; remove it first, or keep the model"));
@@ -229,7 +234,7 @@ public final class Planner {
         Map<String, Object> unmasked = stands.isEmpty() ? service.parameters() : Secret.unmasked(service.parameters(), stands.get().parameters());
         Set<End> customers = order.customersToFollow().containsKey(service.name()) ? service.customersToFollow()
                 : stands.map(PlanningSource.Service::customersToFollow).orElse(Set.of());
-        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), known.parameters().sealed(unmasked, seal),
+        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(known.version()), known.parameters().sealed(unmasked, seal),
                 customers, stands.isPresent()), known, pointer, stands, Optional.empty()));
     }
 
@@ -325,8 +330,8 @@ public final class Planner {
     /** The secrets among the parameters of an order, by what was written, each with its sealed form. */
     public Map<String, String> secrets(OrderDocument order) {
         Map<String, String> sealed = new LinkedHashMap<>();
-        order.services().stream().filter(service -> models.containsKey(service.model()))
-                .flatMap(service -> models.get(service.model()).parameters().secrets(service.parameters()).stream())
+        order.services().stream().flatMap(service -> model(service.model(), version(service, source.service(order.present(service.name())))).stream()
+                .flatMap(model -> model.parameters().secrets(service.parameters()).stream()))
                 .filter(secret -> !Secret.isSealed(secret) && Secret.fault(secret).isEmpty()).forEach(secret -> sealed.computeIfAbsent(secret, seal::seal));
         return sealed;
     }
@@ -454,7 +459,7 @@ public final class Planner {
                     && devices.values().stream().allMatch(device -> device.part().difference().isEmpty());
             outcomes.add(new Outcome(name, stands.isEmpty() ? ChangeKind.ADD : same ? ChangeKind.KEEP : ChangeKind.CHANGE,
                     Optional.of(expansion), digests.get(name), order.present(name),
-                    models.get(expansion.service().model()).parameters().services(expansion.parameters())));
+                    catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters().services(expansion.parameters())));
         }
         order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of())));
         return outcomes;

@@ -13,7 +13,7 @@ import rilvan.core.plan.Explainer.Explained;
 class ExplainerTest {
 
     private final InMemoryPlanningSource source = Shipped.skerra();
-    private final Explainer explainer = new Explainer(Shipped.CATALOG, source, source);
+    private final Explainer explainer = new Explainer(() -> Shipped.CATALOG, source, source);
 
     private List<Explained> explain(String device, String what) {
         return explainer.explain(Shipped.SKERRA.device(device).orElseThrow(), what);

@@ -139,7 +139,7 @@ public class Problems extends ResponseEntityExceptionHandler {
                 List.of());
     }
 
-    private static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
+    static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
         ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
         problem.setTitle(title);
         problem.setProperty("errors", entries);

@@ -1,7 +1,6 @@
 package rilvan.server.api;
 
 import jakarta.servlet.http.HttpServletRequest;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,13 +13,11 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Clause;
-import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network.End;
 import rilvan.core.plan.Explainer;
 import rilvan.core.pool.Allocation;
@@ -38,7 +35,7 @@ import rilvan.server.store.Services.HistoryRow;
 import rilvan.server.store.Services.ServiceHead;
 import tools.jackson.core.type.TypeReference;
 
-/** Services, and the models they are made from. */
+/** Services. */
 @RestController
 @RequestMapping("/api/v1")
 public class ServiceController {
@@ -49,20 +46,18 @@ public class ServiceController {
     private final StoredPlanningSource source;
     private final Services services;
     private final Orders orders;
-    private final Catalog catalog;
     private final Devices devices;
     private final Json json;
     private final Explainer explainer;
     private final Drifts drifts;
 
-    public ServiceController(StoredPlanningSource source, Services services, Orders orders, Catalog catalog, Devices devices, Json json,
+    public ServiceController(StoredPlanningSource source, Services services, Orders orders, Devices devices, Json json,
             Explainer explainer, Drifts drifts) {
         this.explainer = explainer;
         this.drifts = drifts;
         this.source = source;
         this.services = services;
         this.orders = orders;
-        this.catalog = catalog;
         this.devices = devices;
         this.json = json;
     }
@@ -103,10 +98,6 @@ public class ServiceController {
     /** One version of a service and the order that made it. */
     public record HistoryView(long order, String kind, String who, String reason, java.time.OffsetDateTime at,
             Map<String, Object> parameters) {}
-
-    /** A model as lists show it. */
-    public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
-            Map<String, Object> settings, String source) {}
 
     /** A page of services by name, or of those whose name or tenant contains a text. */
     @GetMapping("/services")
@@ -177,23 +168,5 @@ public class ServiceController {
     private static ServiceView view(Service service) {
         return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), Secret.masked(service.parameters()),
                 service.devices().keySet());
-    }
-
-    @GetMapping("/models")
-    List<ModelView> models() {
-        List<ModelView> views = new ArrayList<>();
-        catalog.models().values().forEach(model -> views.add(view(model)));
-        return views;
-    }
-
-    @GetMapping("/models/{name}")
-    ModelView model(@PathVariable String name) {
-        return Optional.ofNullable(catalog.models().get(name)).map(ServiceController::view)
-                .orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'"));
-    }
-
-    private static ModelView view(ServiceModel model) {
-        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(),
-                model.settings().schema(), model.source());
     }
 }

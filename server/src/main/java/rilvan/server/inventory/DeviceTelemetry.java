@@ -9,11 +9,11 @@ import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Secret;
 import rilvan.core.network.Device;
 import rilvan.protocol.SessionObserver;
 import rilvan.server.Settings;
+import rilvan.server.library.Library;
 import rilvan.server.ops.LogContext;
 
 /**
@@ -28,13 +28,13 @@ public class DeviceTelemetry implements SessionObserver {
 
     private final MeterRegistry registry;
     private final StoredPlanningSource source;
-    private final Catalog catalog;
+    private final Library library;
     private final Duration slow;
     private final Set<String> traced = ConcurrentHashMap.newKeySet();
 
-    public DeviceTelemetry(MeterRegistry registry, StoredPlanningSource source, Catalog catalog, Settings settings) {
+    public DeviceTelemetry(MeterRegistry registry, StoredPlanningSource source, Library library, Settings settings) {
         this.registry = registry;
-        this.catalog = catalog;
+        this.library = library;
         this.source = source;
         this.slow = settings.slowAnswer();
     }
@@ -78,7 +78,7 @@ public class DeviceTelemetry implements SessionObserver {
     }
 
     private String masked(String device, String text) {
-        return Secret.masked(source.recentNetwork().device(device).flatMap(each -> catalog.dialects().get(each.family()).secrets())
+        return Secret.masked(source.recentNetwork().device(device).flatMap(each -> library.catalog().dialects().get(each.family()).secrets())
                 .map(places -> places.replacedAnywhere(text, secret -> Secret.MASK)).orElse(text));
     }
 

@@ -14,7 +14,6 @@ import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.annotation.Transactional;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.MalformedConfiguration;
@@ -33,6 +32,7 @@ import rilvan.core.tree.Node;
 import rilvan.protocol.SessionPool;
 import rilvan.protocol.Target;
 import rilvan.server.Settings;
+import rilvan.server.library.Library;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
@@ -45,7 +45,7 @@ public class Devices {
     private static final int STORE_ATTEMPTS = 15;
     private static final long STORE_RETRY_MILLIS = 200;
 
-    private final Catalog catalog;
+    private final Library library;
     private final StoredPlanningSource source;
     private final Inventory inventory;
     private final Accounts accounts;
@@ -56,9 +56,9 @@ public class Devices {
     private final Sessions sessions;
     private volatile Targets targets = new Targets(-1, System.nanoTime() - RECENT_NANOS, new ConcurrentHashMap<>());
 
-    public Devices(Catalog catalog, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
+    public Devices(Library library, StoredPlanningSource source, Inventory inventory, Accounts accounts, Orders orders,
             DriftRegister drift, CredentialVault vault, ParameterSeal seal, Settings settings, DeviceTelemetry telemetry) {
-        this.catalog = catalog;
+        this.library = library;
         this.source = source;
         this.inventory = inventory;
         this.accounts = accounts;
@@ -103,7 +103,7 @@ public class Devices {
     }
 
     public Dialect dialect(String device) {
-        return catalog.dialects().get(device(device).family());
+        return library.catalog().dialects().get(device(device).family());
     }
 
     /**
@@ -173,9 +173,9 @@ public class Devices {
         List<Problem> problems = new ArrayList<>();
         int i = 0;
         for (Device device : network.devices().values()) {
-            if (!catalog.dialects().containsKey(device.family())) {
+            if (!library.catalog().dialects().containsKey(device.family())) {
                 problems.add(new Problem("/devices/" + i + "/family", "there is no dialect for '" + device.family() + "'; available: "
-                        + String.join(", ", catalog.dialects().keySet())));
+                        + String.join(", ", library.catalog().dialects().keySet())));
             }
             i++;
         }

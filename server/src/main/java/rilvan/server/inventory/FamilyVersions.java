@@ -5,8 +5,8 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
+import rilvan.server.library.Library;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.store.Inventory;
 
@@ -17,15 +17,16 @@ import rilvan.server.store.Inventory;
 @Component
 public class FamilyVersions {
 
-    public FamilyVersions(Inventory inventory, Catalog catalog) {
+    public FamilyVersions(Inventory inventory, Library library) {
+        Collection<Dialect> dialects = library.catalog().dialects().values();
         Map<String, Integer> stored = inventory.familyVersions().stream()
                 .collect(Collectors.toMap(Inventory.FamilyRow::name, Inventory.FamilyRow::version));
-        Map<String, String> differing = differing(stored, catalog.dialects().values());
+        Map<String, String> differing = differing(stored, dialects);
         if (!differing.isEmpty()) {
             throw new StartRefused("The store holds configurations of " + String.join(", ", differing.values()) + ".",
                     "Use the models that the store was written with, or start with an empty store (./demo --reset for the demo).");
         }
-        catalog.dialects().values().forEach(dialect -> inventory.putFamilyVersion(dialect.name(), dialect.version()));
+        dialects.forEach(dialect -> inventory.putFamilyVersion(dialect.name(), dialect.version()));
     }
 
     private static Map<String, String> differing(Map<String, Integer> stored, Collection<Dialect> dialects) {

@@ -11,7 +11,6 @@ import org.pcollections.TreePSet;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
@@ -21,6 +20,7 @@ import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.tree.Path;
+import rilvan.server.library.Library;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Inventory;
@@ -44,18 +44,18 @@ public class StoredPlanningSource implements PlanningSource {
     private final Services services;
     private final Drifts drifts;
     private final Json json;
-    private final Catalog catalog;
+    private final Library library;
     private volatile Known known = new Known(-1, Network.EMPTY, 0);
 
     /** A network and its version in the store, so that it is fetched and read once. */
     private record Known(long version, Network network, long at) {}
 
-    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Catalog catalog) {
+    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Library library) {
         this.inventory = inventory;
         this.services = services;
         this.drifts = drifts;
         this.json = json;
-        this.catalog = catalog;
+        this.library = library;
     }
 
     @Override
@@ -129,7 +129,7 @@ public class StoredPlanningSource implements PlanningSource {
 
     /** The names of a kind in a configuration of a device. */
     public List<String> names(String device, String kind, String configuration) {
-        return catalog.dialects().get(recentNetwork().device(device).orElseThrow().family()).names(kind, configuration);
+        return library.catalog().dialects().get(recentNetwork().device(device).orElseThrow().family()).names(kind, configuration);
     }
 
     @Override

@@ -1,27 +1,194 @@
 package rilvan.server.library;
 
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
 import java.io.IOException;
-import org.springframework.context.annotation.Bean;
-import org.springframework.context.annotation.Configuration;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.catalog.Catalog;
-import rilvan.core.plan.Explainer;
+import rilvan.core.catalog.Release;
+import rilvan.core.catalog.Release.Kind;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.document.Folder;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.model.Vocabulary;
 import rilvan.server.Settings;
-import rilvan.server.inventory.DatabaseAllocations;
-import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.ops.Repeating;
+import rilvan.server.store.Json;
+import rilvan.server.store.Releases;
+import rilvan.server.store.Releases.ReleaseRow;
+import tools.jackson.core.type.TypeReference;
 
-/** The models and dialects of the folder that the settings name. One that is wrong keeps the service from starting. */
-@Configuration
+/**
+ * What is in force: the vocabulary, the dialects and the models, as they are published in the store. Every instance looks for changes, so that all
+ * agree within a second. At the start, what is new in the folder of the settings is published; what is wrong there is reported, and the rest serves.
+ */
+@Component
 public class Library {
 
-    /** What may be ordered, and on which families. A model or dialect that is wrong keeps the service from starting. */
-    @Bean
-    Catalog catalog(Settings settings) throws IOException {
-        return Catalog.read(settings.models());
+    private static final Logger LOG = LoggerFactory.getLogger(Library.class);
+    private static final Duration LOOK = Duration.ofMillis(300);
+    private static final String AT_START = "the folder of models at the start";
+    private static final TypeReference<Map<String, String>> FILES = new TypeReference<>() {};
+    private static final Vocabulary NOTHING = new Vocabulary(Map.of(), Map.of(), Map.of(), java.util.Set.of(), Map.of());
+
+    private final Releases releases;
+    private final Json json;
+    private final List<Problem> atStart = new ArrayList<>();
+    private final Repeating look = new Repeating("library");
+    private volatile InForce inForce;
+
+    /**
+     * What is in force at a version of the library.
+     *
+     * @param faults what of it cannot be read; the rest serves
+     */
+    public record InForce(long version, Catalog catalog, List<Problem> faults) {}
+
+    public Library(Releases releases, Json json, TransactionTemplate transactions, Settings settings) throws IOException {
+        this.releases = releases;
+        this.json = json;
+        List<Release> found = atStart(settings.models());
+        transactions.executeWithoutResult(status -> {
+            releases.lock();
+            found.forEach(this::publishAtStart);
+        });
+        this.inForce = load();
+        problems().forEach(problem -> LOG.error("not in force: {}", problem));
     }
 
-    /** Answers who put a line on a device, and why. */
-    @Bean
-    Explainer explainer(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers) {
-        return new Explainer(catalog, source, numbers);
+    @PostConstruct
+    void begin() {
+        look.begin(LOOK, LOOK, this::refresh);
+    }
+
+    @PreDestroy
+    void close() {
+        look.close();
+    }
+
+    public Catalog catalog() {
+        return inForce.catalog();
+    }
+
+    public InForce inForce() {
+        return inForce;
+    }
+
+    /** What of the folder at the start, or of what is published, is not in force though it should be, and why. */
+    public List<Problem> problems() {
+        List<Problem> problems = new ArrayList<>(atStart);
+        problems.addAll(inForce.faults());
+        return problems;
+    }
+
+    /** Takes up what has changed in the store. */
+    public synchronized void refresh() {
+        if (releases.libraryVersion() != inForce.version()) {
+            inForce = load();
+            LOG.info("the library is at version {}: {} service models, {} dialects", inForce.version(), inForce.catalog().models().size(), inForce.catalog().dialects().size());
+        }
+    }
+
+    /** Whether what was planned with a version of the library has to be planned again; then this instance has taken up what is in force. */
+    public boolean isOutdated(long version) {
+        refresh();
+        return inForce.version() != version;
+    }
+
+    private List<Release> atStart(Path models) throws IOException {
+        List<Release> found = new ArrayList<>();
+        for (Path place : Catalog.places(models)) {
+            try {
+                found.add(Release.read(models, place));
+            } catch (ValidationFailure e) {
+                atStart.addAll(e.problems());
+            }
+        }
+        return found;
+    }
+
+    /** Publishes what the store does not have yet. The first version of a family, and every version of a model, is in force at once. */
+    private void publishAtStart(Release release) {
+        ReleaseRow stored = releases.release(release.kind().name(), release.name(), release.version()).orElse(null);
+        if (stored != null) {
+            if (!stored.digest().equals(release.folder().digest())) {
+                atStart.add(new Problem(place(release), "differs from " + release.inWords() + ", as it was published: " + String.join(", ", release.differing(release(stored)))
+                        + ". A version never changes; give the changed one a higher version"));
+            }
+            return;
+        }
+        InForce before = load();
+        try {
+            compile(release, before.catalog().vocabulary());
+            boolean first = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
+            releases.add(row(release, first), AT_START, "-");
+            releases.changed();
+            if (!first) {
+                atStart.add(new Problem(place(release), release.inWords() + ", is published and not in force yet; look at it and put it into force with: rilvan model activate "
+                        + release.name() + " " + release.version()));
+            }
+        } catch (ValidationFailure e) {
+            atStart.addAll(e.problems());
+        }
+    }
+
+    private static String place(Release release) {
+        return release.folder().name().isEmpty() ? release.kind().main() : release.folder().name();
+    }
+
+    /** @throws ValidationFailure naming everything that is wrong in it */
+    static void compile(Release release, Vocabulary vocabulary) {
+        switch (release.kind()) {
+            case VOCABULARY -> release.vocabulary();
+            case DIALECT -> release.dialect(vocabulary);
+            case MODEL -> release.model(vocabulary);
+        }
+    }
+
+    ReleaseRow row(Release release, boolean intoForce) {
+        return new ReleaseRow(release.kind().name(), release.name(), release.version(), release.folder().digest(), json.write(release.folder().texts()), intoForce, false);
+    }
+
+    Release release(ReleaseRow row) {
+        return new Release(Kind.valueOf(row.kind()), row.name(), row.version(), Folder.of(row.name(), json.read(row.filesJson(), FILES)));
+    }
+
+    private InForce load() {
+        long version = releases.libraryVersion();
+        return of(version, releases.inForce().stream().map(this::release).toList());
+    }
+
+    /** What is in force together, of the releases that can be read together. */
+    static InForce of(long version, List<Release> releases) {
+        List<Problem> faults = new ArrayList<>();
+        Vocabulary vocabulary = releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(NOTHING);
+        Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
+        Map<String, Dialect> dialects = new LinkedHashMap<>();
+        for (Release each : releases) {
+            try {
+                if (each.kind() == Kind.DIALECT) {
+                    dialects.put(each.name(), each.dialect(vocabulary));
+                } else if (each.kind() == Kind.MODEL) {
+                    models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary));
+                }
+            } catch (ValidationFailure e) {
+                e.problems().forEach(problem -> faults.add(new Problem(each.inWords() + ": " + problem.pointer(), problem.message())));
+            }
+        }
+        models.values().removeIf(Map::isEmpty);
+        return new InForce(version, new Catalog(vocabulary, models, dialects), faults);
     }
 }

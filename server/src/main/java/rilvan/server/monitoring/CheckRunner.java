@@ -22,7 +22,6 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.check.Check;
 import rilvan.core.check.Observed;
 import rilvan.core.check.PositiveControl;
@@ -36,6 +35,7 @@ import rilvan.core.network.Network;
 import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library;
 import rilvan.server.ops.Threads;
 
 /**
@@ -55,15 +55,15 @@ public class CheckRunner {
 
     private final StoredPlanningSource source;
     private final Devices devices;
-    private final Catalog catalog;
+    private final Library library;
     private final Settings settings;
     private final ExecutorService working = Executors.newCachedThreadPool(Threads.named("checks"));
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("check-timer"));
 
-    public CheckRunner(StoredPlanningSource source, Devices devices, Catalog catalog, Settings settings) {
+    public CheckRunner(StoredPlanningSource source, Devices devices, Library library, Settings settings) {
         this.source = source;
         this.devices = devices;
-        this.catalog = catalog;
+        this.library = library;
         this.settings = settings;
     }
 
@@ -105,7 +105,7 @@ public class CheckRunner {
     }
 
     private Duration timeout(String observation) {
-        return Optional.ofNullable(catalog.vocabulary().timeouts().get(observation)).map(Duration::ofSeconds).orElse(settings.checkTimeout());
+        return Optional.ofNullable(library.catalog().vocabulary().timeouts().get(observation)).map(Duration::ofSeconds).orElse(settings.checkTimeout());
     }
 
     private CompletableFuture<List<Observed>> run(List<Check> checks, boolean repeated, BooleanSupplier stillAsked) {

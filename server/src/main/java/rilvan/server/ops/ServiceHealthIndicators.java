@@ -5,8 +5,8 @@ import org.springframework.boot.health.contributor.Health;
 import org.springframework.boot.health.contributor.HealthIndicator;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
-import rilvan.core.catalog.Catalog;
 import rilvan.server.cluster.ClusterMember;
+import rilvan.server.library.Library;
 
 /** What must be so for the service to do its work, beside the database: its lease, the schema of the store, its models. */
 @Configuration
@@ -27,9 +27,10 @@ public class ServiceHealthIndicators {
         };
     }
 
+    /** What is wrong in the library keeps nothing else from being served: it is told, and not down. */
     @Bean
-    HealthIndicator models(Catalog catalog) {
-        return () -> (catalog.models().isEmpty() ? Health.down() : Health.up()).withDetail("models", catalog.models().size())
-                .withDetail("families", catalog.dialects().size()).build();
+    HealthIndicator models(Library library) {
+        return () -> Health.up().withDetail("models", library.catalog().models().size()).withDetail("families", library.catalog().dialects().size())
+                .withDetail("problems", library.problems().stream().map(Object::toString).toList()).build();
     }
 }

@@ -23,9 +23,11 @@ import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.SecretText;
 import rilvan.core.document.SecretSeal;
+import rilvan.core.model.Vocabulary;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.server.TestSettings;
+import rilvan.server.library.Library;
 import rilvan.server.ops.LogContext;
 
 /** What is logged and counted of sessions; the wire trace above all, which must not give a secret away. */
@@ -52,11 +54,11 @@ class DeviceTelemetryTest {
         when(network.device("haven-pe1")).thenReturn(Optional.of(device));
         Dialect dialect = mock(Dialect.class);
         when(dialect.secrets()).thenReturn(Optional.of(QUERN));
-        Catalog catalog = mock(Catalog.class);
-        when(catalog.dialects()).thenReturn(Map.of("quern", dialect));
+        Library library = mock(Library.class);
+        when(library.catalog()).thenReturn(new Catalog(mock(Vocabulary.class), Map.of(), Map.of("quern", dialect)));
         StoredPlanningSource source = mock(StoredPlanningSource.class);
         when(source.recentNetwork()).thenReturn(network);
-        telemetry = new DeviceTelemetry(registry, source, catalog, TestSettings.of(java.nio.file.Path.of("k")));
+        telemetry = new DeviceTelemetry(registry, source, library, TestSettings.of(java.nio.file.Path.of("k")));
     }
 
     @AfterEach

@@ -13,6 +13,8 @@ import java.util.Map;
 import org.junit.jupiter.api.Test;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Dialect;
+import rilvan.core.model.Vocabulary;
+import rilvan.server.library.Library;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.store.Inventory;
 
@@ -20,20 +22,20 @@ class FamilyVersionsTest {
 
     private final Inventory inventory = mock(Inventory.class);
 
-    private Catalog dialectOf(int version) {
+    private Library dialectOf(int version) {
         Dialect dialect = mock(Dialect.class);
         when(dialect.name()).thenReturn("quern");
         when(dialect.version()).thenReturn(version);
-        Catalog catalog = mock(Catalog.class);
-        when(catalog.dialects()).thenReturn(Map.of("quern", dialect));
-        return catalog;
+        Library library = mock(Library.class);
+        when(library.catalog()).thenReturn(new Catalog(mock(Vocabulary.class), Map.of(), Map.of("quern", dialect)));
+        return library;
     }
 
     @Test
     void aStoreOfAnotherVersionIsRefusedAndStaysAsItIs() {
         when(inventory.familyVersions()).thenReturn(List.of(new Inventory.FamilyRow("quern", 1), new Inventory.FamilyRow("gone", 4)));
-        Catalog catalog = dialectOf(2);
-        assertThatThrownBy(() -> new FamilyVersions(inventory, catalog)).isInstanceOf(StartRefused.class)
+        Library library = dialectOf(2);
+        assertThatThrownBy(() -> new FamilyVersions(inventory, library)).isInstanceOf(StartRefused.class)
                 .hasMessage("The store holds configurations of the family quern in version 1, but its dialect has version 2.");
         verify(inventory, never()).putFamilyVersion(any(), anyInt());
     }

@@ -18,6 +18,7 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.IntStream;
 import org.assertj.core.api.InstanceOfAssertFactories;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -33,6 +34,7 @@ import rilvan.core.network.Network;
 import rilvan.server.Settings;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library;
 
 /** Something must not get through: that is so where it was tried and did not, and in no other case. */
 class CheckRunnerTest {
@@ -42,11 +44,17 @@ class CheckRunnerTest {
     private final Devices devices = mock(Devices.class);
     private final Sessions sessions = mock(Sessions.class);
     private final Settings settings = mock(Settings.class);
-    private final CheckRunner checkRunner = new CheckRunner(source, devices, catalog, settings);
+    private final Library library = mock(Library.class);
+    private final CheckRunner checkRunner = new CheckRunner(source, devices, library, settings);
 
     @BeforeAll
     static void models() throws Exception {
         catalog = Catalog.read(Path.of("../models"));
+    }
+
+    @BeforeEach
+    void published() {
+        when(library.catalog()).thenReturn(catalog);
     }
 
     private Observed seen(boolean wanted, CompletionStage<DeviceSession> session) {

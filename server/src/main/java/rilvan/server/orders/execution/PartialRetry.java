@@ -213,7 +213,7 @@ class PartialRetry {
     private Optional<String> parameter(Wish wish, PlanRecord plan) {
         return !wish.exact() ? Optional.empty()
                 : plan.services().stream().filter(service -> service.name().equals(wish.owner().service())).findFirst()
-                        .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(),
+                        .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()),
                                 service.parameters(), Set.of(), true), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
     }
 

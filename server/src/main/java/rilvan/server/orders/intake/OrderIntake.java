@@ -36,6 +36,7 @@ import rilvan.core.transaction.State;
 import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
+import rilvan.server.library.Library;
 import rilvan.server.ops.Repeating;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.ops.Threads;
@@ -59,6 +60,7 @@ public class OrderIntake {
     private static final int PLANNINGS = 5;
     private static final TypeReference<List<Allocation>> NUMBERS = new TypeReference<>() {};
 
+    private final Library library;
     private final Planning planning;
     private final PlanningTurns turns;
     private final Orders orders;
@@ -75,8 +77,9 @@ public class OrderIntake {
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
 
-    public OrderIntake(Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(Library library, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
+        this.library = library;
         this.planning = planning;
         this.turns = turns;
         this.orders = orders;
@@ -282,6 +285,9 @@ public class OrderIntake {
     /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
     private boolean open(long id, Preview preview, PlanRecord record) {
         Plan plan = preview.plan();
+        if (library.isOutdated(preview.library())) {
+            return false;
+        }
         if (!plan.devices().isEmpty() && inventory.versions(plan.devices().keySet()).stream().anyMatch(now -> !preview.versions().get(now.name()).equals(now.version()))) {
             return false;
         }

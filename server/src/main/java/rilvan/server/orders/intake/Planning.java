@@ -11,7 +11,6 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
-import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
@@ -30,6 +29,8 @@ import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.ParameterSeal;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library;
+import rilvan.server.library.Library.InForce;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.LedgerChange;
 import rilvan.server.orders.history.PlanRecord;
@@ -48,7 +49,8 @@ public class Planning {
     private static final Comparator<Allocation> BY_PLACE = Comparator.comparing(Allocation::pool).thenComparing(Allocation::within)
             .thenComparing(Allocation::number);
 
-    private final Planner planner;
+    private final Library library;
+    private final ParameterSeal seal;
     private final DatabaseAllocations numbers;
     private final Orders orders;
     private final Services services;
@@ -56,9 +58,10 @@ public class Planning {
     private final StoredPlanningSource source;
     private final Json json;
 
-    Planning(Catalog catalog, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
+    Planning(Library library, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
             Json json) {
-        this.planner = new Planner(catalog.models(), catalog.dialects(), source, numbers, seal);
+        this.library = library;
+        this.seal = seal;
         this.numbers = numbers;
         this.orders = orders;
         this.services = services;
@@ -71,9 +74,10 @@ public class Planning {
      * What an order would change. The digest names this very preview.
      *
      * @param versions of the devices that it was planned from
+     * @param library the version of the library that it was planned from
      * @param readAt when the device among those of its services that was read longest ago was read: the preview knows nothing later of it
      */
-    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt, Map<String, Long> versions) {}
+    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt, Map<String, Long> versions, long library) {}
 
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
@@ -89,7 +93,8 @@ public class Planning {
 
     Preview preview(OrderDocument order, StoredAllocations seen) {
         PlanningReads reads = new PlanningReads(source, inventory);
-        Plan plan = planner.with(reads, seen).plan(order);
+        InForce inForce = library.inForce();
+        Plan plan = new Planner(inForce.catalog(), reads, seen, seal).plan(order);
         Map<String, List<NativeLine>> lines = new TreeMap<>();
         plan.devices().forEach((device, part) -> {
             List<NativeLine> changed = part.lines();
@@ -99,7 +104,7 @@ public class Planning {
         });
         Set<String> devices = plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream()).collect(Collectors.toSet());
         return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16),
-                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)), reads.versions());
+                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)), reads.versions(), inForce.version());
     }
 
     /**
@@ -107,7 +112,7 @@ public class Planning {
      * secret may be written in many notations; in the parsed document there is one.
      */
     String withoutSecrets(Document document, String text, OrderDocument order) {
-        Map<String, String> secrets = planner.secrets(order);
+        Map<String, String> secrets = new Planner(library.catalog(), source, numbers, seal).secrets(order);
         return secrets.isEmpty() ? text : json.write(Secret.sealed(document.value(), secrets));
     }
 

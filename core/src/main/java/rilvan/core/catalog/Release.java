@@ -1,0 +1,141 @@
+package rilvan.core.catalog;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.document.Document;
+import rilvan.core.document.Folder;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.model.ModelReader;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.model.Vocabulary;
+
+/**
+ * What is published as one: a version of the vocabulary, of a dialect or of a service model, as the files of its folder.
+ *
+ * @param name of the dialect or model; of the vocabulary it is {@code vocabulary}
+ */
+public record Release(Kind kind, String name, int version, Folder folder) {
+
+    /** What there is to publish, and the file that its folder is known by. */
+    public enum Kind {
+        VOCABULARY("vocabulary.yaml", ""), DIALECT("dialect.yaml", "dialect"), MODEL("model.yaml", "model");
+
+        private final String main;
+        private final String named;
+
+        Kind(String main, String named) {
+            this.main = main;
+            this.named = named;
+        }
+
+        /** The file that says what the others are for. */
+        public String main() {
+            return main;
+        }
+
+        public String words() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
+    /**
+     * Reads what a folder is: by the file that is in it, and by the name and version at the head of that file.
+     *
+     * @throws ValidationFailure where it is nothing that can be published
+     */
+    public static Release of(Folder folder) {
+        Kind kind = Stream.of(Kind.values()).filter(each -> folder.text(each.main()).isPresent()).findFirst().orElseThrow(() -> new ValidationFailure("", folder.name()
+                + " has neither " + Kind.MODEL.main() + " nor " + Kind.DIALECT.main() + " nor " + Kind.VOCABULARY.main()));
+        String file = file(folder, kind);
+        return told(file, () -> {
+            if (!(Document.read(folder.text(kind.main()).orElseThrow()).value() instanceof Map<?, ?> fields)) {
+                throw new ValidationFailure("", "expected fields");
+            }
+            Object version = fields.containsKey("version") ? fields.get("version") : 1L;
+            if (!(version instanceof Long number) || number < 1 || number > 1_000_000) {
+                throw new ValidationFailure("/version", "expected a whole number from 1 to 1000000");
+            }
+            if (kind == Kind.VOCABULARY) {
+                return new Release(kind, kind.words(), number.intValue(), folder);
+            }
+            if (!(fields.get(kind.named) instanceof String name) || !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
+                throw new ValidationFailure("/" + kind.named, "expected a name of small letters, digits and hyphens");
+            }
+            return new Release(kind, name, number.intValue(), folder);
+        });
+    }
+
+    /**
+     * Reads what stands at a place in a folder of models: {@code vocabulary.yaml}, or the folder of a dialect or model.
+     *
+     * @throws ValidationFailure where it is nothing that can be published
+     * @throws IOException where a file cannot be read
+     */
+    public static Release read(Path models, Path place) throws IOException {
+        String name = models.relativize(place).toString();
+        if (Files.isRegularFile(place)) {
+            return of(Folder.of("", Map.of(name, Files.readString(place))));
+        }
+        return of(Folder.of(name, Folder.read(place).texts()));
+    }
+
+    private static String file(Folder folder, Kind kind) {
+        return folder.name().isEmpty() ? kind.main() : folder.name() + "/" + kind.main();
+    }
+
+    public String inWords() {
+        return kind == Kind.VOCABULARY ? "the vocabulary, version " + version : "the " + kind.words() + " " + name + ", version " + version;
+    }
+
+    /** The paths of files that another release has otherwise, or only one of both has. */
+    public List<String> differing(Release other) {
+        return Stream.concat(folder.texts().keySet().stream(), other.folder.texts().keySet().stream()).distinct().sorted()
+                .filter(file -> !folder.text(file).equals(other.folder.text(file))).toList();
+    }
+
+    /** @throws ValidationFailure naming file, line and column of everything that is wrong */
+    public Vocabulary vocabulary() {
+        return told(file(folder, kind), () -> Vocabulary.read(Document.read(text())));
+    }
+
+    /** @throws ValidationFailure naming file, line and column of everything that is wrong */
+    public ServiceModel model(Vocabulary vocabulary) {
+        return told(file(folder, kind), () -> ModelReader.read(text(), vocabulary));
+    }
+
+    /** @throws ValidationFailure naming file, line and column of everything that is wrong */
+    public Dialect dialect(Vocabulary vocabulary) {
+        return told(file(folder, kind), () -> {
+            Dialect dialect = Dialect.read(folder);
+            List<Problem> unknown = dialect.clauses().keySet().stream().filter(clause -> !vocabulary.clauses().containsKey(clause)).map(clause ->
+                    new Problem("/clauses/" + clause, "is not a clause of the vocabulary; available: " + String.join(", ", vocabulary.clauses().keySet()))).toList();
+            if (!unknown.isEmpty()) {
+                throw new ValidationFailure(unknown);
+            }
+            return dialect;
+        });
+    }
+
+    private String text() {
+        return folder.text(kind.main()).orElseThrow();
+    }
+
+    /** What is wrong in a file is told with its name. */
+    private static <T> T told(String file, Supplier<T> reading) {
+        try {
+            return reading.get();
+        } catch (Document.Malformed e) {
+            throw new ValidationFailure(file, e.getMessage());
+        } catch (ValidationFailure e) {
+            throw new ValidationFailure(e.problems().stream().map(problem -> new Problem(file + (problem.pointer().isEmpty() ? "" : " ") + problem.pointer(), problem.message(), problem.together())).toList());
+        }
+    }
+}

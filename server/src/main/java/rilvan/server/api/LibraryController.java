@@ -1,0 +1,172 @@
+package rilvan.server.api;
+
+import java.security.Principal;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SortedMap;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.catalog.Release;
+import rilvan.core.catalog.Release.Kind;
+import rilvan.core.document.Folder;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.model.ServiceModel;
+import rilvan.server.library.Library;
+import rilvan.server.library.Publishing;
+import rilvan.server.library.Publishing.InTheWay;
+import rilvan.server.library.Publishing.Published;
+import rilvan.server.store.Releases;
+import rilvan.server.store.Releases.ReleaseHead;
+
+/** What can be ordered and for which families: models, and everything that is published, in its versions. */
+@RestController
+@RequestMapping("/api/v1")
+public class LibraryController {
+
+    private final Library library;
+    private final Publishing publishing;
+    private final Releases releases;
+
+    public LibraryController(Library library, Publishing publishing, Releases releases) {
+        this.library = library;
+        this.publishing = publishing;
+        this.releases = releases;
+    }
+
+    /** A model as lists show it: the version that new services are made from. */
+    public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
+            Map<String, Object> settings, String source, List<Integer> versions) {}
+
+    /** What is published, and what of it, or of the folder that the service started from, cannot be in force. */
+    public record LibraryView(long version, List<ProblemView> problems, List<ReleaseHead> releases) {}
+
+    /** What is wrong, and where. */
+    public record ProblemView(String where, String message) {}
+
+    /**
+     * Files to publish, by path.
+     *
+     * @param folder its name, for messages
+     */
+    public record Publication(String folder, Map<String, String> files, String reason) {}
+
+    /**
+     * What publishing came to, or would.
+     *
+     * @param already whether just this was published before
+     * @param outOfDate of what is not in force: the services that would say something else with it, each with the devices
+     */
+    public record PublishedView(String kind, String name, int version, boolean already, boolean inForce, Map<String, List<String>> outOfDate) {
+
+        private static PublishedView of(Published published) {
+            Release release = published.release();
+            return new PublishedView(release.kind().name(), release.name(), release.version(), published.already(), published.inForce(), published.outOfDate());
+        }
+    }
+
+    @GetMapping("/models")
+    List<ModelView> models() {
+        List<ModelView> views = new ArrayList<>();
+        library.catalog().models().values().forEach(model -> views.add(view(model)));
+        return views;
+    }
+
+    /** A model in the version that is asked for, or in its latest. */
+    @GetMapping("/models/{name}")
+    ModelView model(@PathVariable String name, @RequestParam Optional<Integer> version) {
+        return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> Optional.ofNullable(library.catalog().models().get(name)))
+                .map(this::view).orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
+    }
+
+    private ModelView view(ServiceModel model) {
+        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(),
+                model.settings().schema(), model.source(), List.copyOf(library.catalog().versions().get(model.name()).keySet()));
+    }
+
+    @GetMapping("/library")
+    LibraryView library() {
+        return new LibraryView(library.inForce().version(), library.problems().stream().map(each -> new ProblemView(each.pointer(), each.message())).toList(), releases.heads());
+    }
+
+    /** Publishes a version; the same once more changes nothing. */
+    @PostMapping("/releases")
+    ResponseEntity<PublishedView> publish(@RequestBody Publication publication, Principal who) {
+        Published published = publishing.publish(folder(publication), who.getName(), publication.reason() == null || publication.reason().isBlank() ? "-" : publication.reason());
+        return ResponseEntity.status(published.already() ? HttpStatus.OK : HttpStatus.CREATED).body(PublishedView.of(published));
+    }
+
+    /** What publishing would come to. */
+    @PostMapping("/releases/previews")
+    PublishedView preview(@RequestBody Publication publication) {
+        return PublishedView.of(publishing.preview(folder(publication)));
+    }
+
+    /** How files differ from a version that is published, as unified differences by file. */
+    @PostMapping("/releases/differences")
+    SortedMap<String, List<String>> differences(@RequestBody Publication publication, @RequestParam Optional<Integer> from) {
+        Release release = Release.of(folder(publication));
+        int version = from.or(() -> releases.heads().stream().filter(head -> head.kind().equals(release.kind().name()) && head.name().equals(release.name())).map(ReleaseHead::version)
+                .max(Integer::compare)).orElseThrow(() -> new Problems.NotFound("nothing is published of the " + release.kind().words() + " " + release.name()));
+        return Publishing.differences(known(release.kind(), release.name(), version), release);
+    }
+
+    /** The files of a version that is published, by path. */
+    @GetMapping("/releases/{kind}/{name}/{version}")
+    Map<String, String> files(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
+        return known(kind(kind), name, version).folder().texts();
+    }
+
+    @GetMapping("/releases/{kind}/{name}/{version}/differences")
+    SortedMap<String, List<String>> differences(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {
+        return Publishing.differences(known(kind(kind), name, from), known(kind(kind), name, version));
+    }
+
+    /** Puts a version of a dialect or of the vocabulary into force. */
+    @PostMapping("/releases/{kind}/{name}/{version}/activation")
+    ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
+        publishing.activate(known(kind(kind), name, version));
+        return ResponseEntity.noContent().build();
+    }
+
+    /** Takes a version out of force for good. */
+    @PostMapping("/releases/{kind}/{name}/{version}/retirement")
+    ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
+        publishing.retire(known(kind(kind), name, version));
+        return ResponseEntity.noContent().build();
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> inTheWay(InTheWay inTheWay) {
+        return ResponseEntity.status(HttpStatus.CONFLICT).body(Problems.problem(HttpStatus.CONFLICT, "Not possible now", inTheWay.getMessage(), List.of()));
+    }
+
+    private Release known(Kind kind, String name, int version) {
+        return publishing.release(kind, name, version).orElseThrow(() -> new Problems.NotFound("there is no version " + version + " of the " + kind.words() + " " + name));
+    }
+
+    private static Kind kind(String text) {
+        try {
+            return Kind.valueOf(text.toUpperCase(Locale.ROOT));
+        } catch (IllegalArgumentException e) {
+            throw new Problems.NotFound("nothing is published as '" + text + "'; there are models, dialects and the vocabulary");
+        }
+    }
+
+    private static Folder folder(Publication publication) {
+        if (publication.files() == null || publication.files().values().stream().anyMatch(text -> text == null)) {
+            throw new ValidationFailure("/files", "is missing: the texts to publish, by path");
+        }
+        return Folder.of(publication.folder() == null ? "" : publication.folder(), publication.files());
+    }
+}

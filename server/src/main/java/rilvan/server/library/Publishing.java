@@ -1,0 +1,288 @@
+package rilvan.server.library;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.catalog.Release;
+import rilvan.core.catalog.Release.Kind;
+import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.MalformedConfiguration;
+import rilvan.core.document.Folder;
+import rilvan.core.document.PlainText;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.network.Device;
+import rilvan.core.plan.Explainer;
+import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
+import rilvan.server.inventory.DatabaseAllocations;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library.InForce;
+import rilvan.server.store.Inventory;
+import rilvan.server.store.Inventory.DeviceConfiguration;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Releases;
+import rilvan.server.store.Releases.ReleaseRow;
+import rilvan.server.store.Services;
+
+/** Publishes versions of models, dialects and the vocabulary, puts them into force, and retires them: each a database transaction, whole or not at all. */
+@Component
+public class Publishing {
+
+    private static final int MOST_NAMED = 10;
+
+    private final Library library;
+    private final Releases releases;
+    private final Orders orders;
+    private final Services services;
+    private final Inventory inventory;
+    private final StoredPlanningSource source;
+    private final DatabaseAllocations numbers;
+    private final TransactionTemplate transactions;
+
+    public Publishing(Library library, Releases releases, Orders orders, Services services, Inventory inventory, StoredPlanningSource source, DatabaseAllocations numbers,
+            TransactionTemplate transactions) {
+        this.library = library;
+        this.releases = releases;
+        this.orders = orders;
+        this.services = services;
+        this.inventory = inventory;
+        this.source = source;
+        this.numbers = numbers;
+        this.transactions = transactions;
+    }
+
+    /** Something in the library stands in the way; it would have to change first. */
+    public static final class InTheWay extends RuntimeException {
+        InTheWay(String message) {
+            super(message);
+        }
+    }
+
+    /**
+     * What publishing a release came to, or would come to.
+     *
+     * @param already whether just this is published already
+     * @param inForce whether it is in force now
+     * @param outOfDate by service, the devices on which it would say something else; of a dialect or a vocabulary that is not in force
+     */
+    public record Published(Release release, boolean already, boolean inForce, Map<String, List<String>> outOfDate) {}
+
+    /**
+     * Publishes what a folder has. A model is in force from then on, side by side with its earlier versions; a dialect or a vocabulary is put into force by itself,
+     * unless it is the first.
+     *
+     * @throws ValidationFailure naming file, line and column of everything that is wrong in it
+     * @throws InTheWay where the same version is published with other content
+     */
+    public Published publish(Folder folder, String who, String reason) {
+        Release release = checked(folder);
+        PlainText.faultOfText(reason).ifPresent(fault -> {
+            throw new ValidationFailure("/reason", fault);
+        });
+        Published published = transactions.execute(status -> {
+            releases.lock();
+            Optional<ReleaseRow> stored = same(release);
+            if (stored.isPresent()) {
+                return new Published(release, true, stored.get().inForce(), Map.of());
+            }
+            boolean intoForce = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> isOf(row, release));
+            orders.lockLine();
+            releases.add(library.row(release, intoForce), who, reason);
+            releases.changed();
+            return new Published(release, false, intoForce, Map.of());
+        });
+        library.refresh();
+        return published.inForce() ? published : new Published(release, published.already(), false, outOfDate(release));
+    }
+
+    /** What publishing would come to; nothing is stored. */
+    public Published preview(Folder folder) {
+        Release release = checked(folder);
+        Optional<ReleaseRow> stored = same(release);
+        return new Published(release, stored.isPresent(), stored.map(ReleaseRow::inForce).orElse(false), release.kind() == Kind.MODEL ? Map.of() : outOfDate(release));
+    }
+
+    private Release checked(Folder folder) {
+        Release release = Release.of(folder);
+        Library.compile(release, library.catalog().vocabulary());
+        return release;
+    }
+
+    private static boolean isOf(ReleaseRow row, Release release) {
+        return row.kind().equals(release.kind().name()) && row.name().equals(release.name());
+    }
+
+    /** The same version where it is stored. */
+    private Optional<ReleaseRow> same(Release release) {
+        Optional<ReleaseRow> stored = releases.release(release.kind().name(), release.name(), release.version());
+        stored.filter(row -> !row.digest().equals(release.folder().digest())).ifPresent(row -> {
+            throw new InTheWay(release.inWords() + ", is published with other content; a version never changes. These files differ: "
+                    + named(release.differing(library.release(row))) + ". Give it a higher version");
+        });
+        return stored;
+    }
+
+    private static String named(List<String> names) {
+        return names.stream().limit(MOST_NAMED).collect(Collectors.joining(", ")) + (names.size() > MOST_NAMED ? " and " + (names.size() - MOST_NAMED) + " more" : "");
+    }
+
+    /** A release that is published. */
+    public Optional<Release> release(Kind kind, String name, int version) {
+        return releases.release(kind.name(), name, version).map(library::release);
+    }
+
+    /** What would be in force with a release instead of the one that is. */
+    private InForce with(Release release) {
+        List<Release> together = new ArrayList<>(releases.inForce().stream().filter(row -> !isOf(row, release)).map(library::release).toList());
+        together.add(release);
+        return Library.of(0, together);
+    }
+
+    /** The services that would say something else with a release in force, and on which devices. One that cannot be worked out with it has no devices. */
+    private Map<String, List<String>> outOfDate(Release release) {
+        Explainer with = explainer(with(release).catalog());
+        Explainer without = explainer(library.catalog());
+        Map<String, List<String>> outOfDate = new TreeMap<>();
+        for (String service : services.names()) {
+            List<String> before = outOfDate(without, service).orElse(List.of());
+            outOfDate(with, service).ifPresentOrElse(devices -> {
+                if (!devices.equals(before)) {
+                    outOfDate.put(service, devices.stream().filter(device -> !before.contains(device)).toList());
+                }
+            }, () -> outOfDate.put(service, List.of()));
+        }
+        return outOfDate;
+    }
+
+    private Explainer explainer(Catalog catalog) {
+        return new Explainer(() -> catalog, source, numbers);
+    }
+
+    private static Optional<List<String>> outOfDate(Explainer explainer, String service) {
+        try {
+            return Optional.of(explainer.outOfDate(service));
+        } catch (ValidationFailure e) {
+            return Optional.empty();
+        }
+    }
+
+    /**
+     * Puts a version of a dialect or of the vocabulary into force, in the place of the one that is.
+     *
+     * @throws ValidationFailure where what is in force could not be read with it, or what is known of devices
+     * @throws InTheWay where orders are under way on devices of the family, or the release is a model or retired
+     */
+    public void activate(Release release) {
+        Kind kind = release.kind();
+        transactions.executeWithoutResult(status -> {
+            releases.lock();
+            orders.lockLine();
+            ReleaseRow row = releases.release(kind.name(), release.name(), release.version()).orElseThrow();
+            if (kind == Kind.MODEL) {
+                throw new InTheWay("every version of a service model is in force until it is retired; services move to it by an order");
+            }
+            if (row.inForce()) {
+                return;
+            }
+            if (row.retired()) {
+                throw new InTheWay(release.inWords() + ", is retired");
+            }
+            List<Problem> faults = with(release).faults();
+            if (!faults.isEmpty()) {
+                throw new ValidationFailure(faults);
+            }
+            if (kind == Kind.DIALECT) {
+                rewrite(release);
+            }
+            releases.outOfForce(kind.name(), release.name());
+            releases.intoForce(kind.name(), release.name(), release.version());
+            releases.changed();
+        });
+        library.refresh();
+    }
+
+    /** What is known of the family's devices, in the form of another version of its dialect; refused where the version reads what is managed otherwise. */
+    private void rewrite(Release release) {
+        List<String> devices = source.network().devices().values().stream().filter(device -> device.family().equals(release.name())).map(Device::name).toList();
+        if (devices.isEmpty()) {
+            return;
+        }
+        List<Long> under = releases.holding(devices);
+        if (!under.isEmpty()) {
+            throw new InTheWay("orders are under way on devices of " + release.name() + ": " + named(under.stream().map(String::valueOf).toList()) + "; try again when they have ended");
+        }
+        Dialect now = library.catalog().dialects().get(release.name());
+        Codec then = release.dialect(library.catalog().vocabulary()).codec();
+        List<Problem> problems = new ArrayList<>();
+        List<DeviceConfiguration> rewritten = new ArrayList<>();
+        for (String device : devices) {
+            source.configuration(device).ifPresent(text -> {
+                try {
+                    Node holds = then.decode(text);
+                    lost(device, now.codec().decode(text), holds).ifPresent(path -> problems.add(new Problem(device, release.inWords() + ", reads "
+                            + path + " otherwise, which services have put there")));
+                    rewritten.add(new DeviceConfiguration(device, then.encode(holds)));
+                } catch (MalformedConfiguration e) {
+                    problems.add(new Problem(device, release.inWords() + ", cannot read what the device holds: " + e.getMessage()));
+                }
+            });
+        }
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        inventory.putConfigurations(rewritten);
+        inventory.putFamilyVersion(release.name(), release.version());
+    }
+
+    /** A managed node that a device has in one reading of its configuration and not in the other. */
+    private Optional<Path> lost(String device, Node before, Node after) {
+        return source.ledger(device).entries().keySet().stream().filter(path -> !before.at(path).map(Node::value).equals(after.at(path).map(Node::value))).findFirst();
+    }
+
+    /**
+     * Takes a version out of force for good; its files stay.
+     *
+     * @throws InTheWay where services stand on it, orders are making some, or it is the one dialect or vocabulary that is in force
+     */
+    public void retire(Release release) {
+        Kind kind = release.kind();
+        transactions.executeWithoutResult(status -> {
+            releases.lock();
+            orders.lockLine();
+            ReleaseRow row = releases.release(kind.name(), release.name(), release.version()).orElseThrow();
+            if (kind != Kind.MODEL && row.inForce()) {
+                throw new InTheWay(release.inWords() + ", is in force; put another version into force first");
+            }
+            if (kind == Kind.MODEL) {
+                List<String> standing = releases.services(release.name(), release.version(), MOST_NAMED + 1);
+                if (!standing.isEmpty()) {
+                    throw new InTheWay("services stand on " + release.inWords() + ": " + String.join(", ", standing.subList(0, Math.min(MOST_NAMED, standing.size())))
+                            + (standing.size() > MOST_NAMED ? " and more" : "") + "; move or remove them first");
+                }
+                List<Long> making = releases.making(release.name(), release.version());
+                if (!making.isEmpty()) {
+                    throw new InTheWay("orders under way make services of it: " + named(making.stream().map(String::valueOf).toList()) + "; try again when they have ended");
+                }
+            }
+            releases.retire(kind.name(), release.name(), release.version());
+            releases.changed();
+        });
+        library.refresh();
+    }
+
+    /** How the files of one release differ from those of another, as unified differences by file; what only one has differs from nothing. */
+    public static SortedMap<String, List<String>> differences(Release from, Release to) {
+        SortedMap<String, List<String>> differences = new TreeMap<>();
+        from.differing(to).forEach(file -> differences.put(file, TextDifference.between(file, from.folder().text(file).orElse(""), to.folder().text(file).orElse(""))));
+        return differences;
+    }
+}
