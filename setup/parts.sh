@@ -5,8 +5,9 @@ ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 BUILD=$ROOT/.build
 # Models, dialects and the network that is played; another folder than the shipped one where it is set.
 MODELS=${MODELS:-$ROOT/models}
-# The first of the ports that are looked through for free ones; two products that start at the same time are given ranges of their own.
+# The first range of ports that a product may take; see take_ports.
 PORTS=${PORTS:-8830}
+PORTS_TAKEN=
 PG_BIN=
 
 say() { printf '%s\n' "$*"; }
@@ -112,6 +113,13 @@ kit() {
   java -XX:TieredStopAtLevel=1 -Xshare:auto -Xlog:disable -jar "$BUILD/kit.jar" "$@"
 }
 
+# take_ports: a range of a hundred ports that no other product on this machine has, for as long as this shell lives. What it starts does not have the lock.
+take_ports() {
+  [ -z "$PORTS_TAKEN" ] || return 0
+  until { exec 7>>"${TMPDIR:-/tmp}/rilvan-ports-$PORTS.lock"; } 2>/dev/null && flock -n 7; do PORTS=$((PORTS + 100)); done
+  PORTS_TAKEN=1
+}
+
 free_port() { # from which on
   local port=$1
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null || (exec 3<>"/dev/tcp/127.20.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
@@ -120,9 +128,9 @@ free_port() { # from which on
 
 as_store_user() {
   if [ "$(id -u)" = 0 ]; then
-    setpriv --reuid=postgres --regid=postgres --init-groups --reset-env -- "$@"
+    setpriv --reuid=postgres --regid=postgres --init-groups --reset-env -- "$@" 7>&- 8>&-
   else
-    "$@"
+    "$@" 7>&- 8>&-
   fi
 }
 
@@ -135,9 +143,9 @@ ensure_service_user() {
 
 as_service_user() { # command …: in the place of this shell
   if [ "$(id -u)" = 0 ]; then
-    exec setpriv --reuid="$SERVICE_USER" --regid="$SERVICE_USER" --init-groups --no-new-privs -- "$@"
+    exec setpriv --reuid="$SERVICE_USER" --regid="$SERVICE_USER" --init-groups --no-new-privs -- "$@" 7>&- 8>&-
   else
-    exec "$@"
+    exec "$@" 7>&- 8>&-
   fi
 }
 
@@ -153,6 +161,7 @@ secret_file() { # file: a secret of its own, readable by its owner alone, if the
 start_store() {
   mkdir -p "$RUN"; chmod 711 "$RUN"
   secret_file "$RUN/store.password"
+  take_ports
   STORE_PORT=$(free_port $((PORTS + 20)))
   if [ ! -e "$RUN/store/PG_VERSION" ]; then
     mkdir -p "$RUN/store"
@@ -291,19 +300,14 @@ load_demo() {
   [ -e "$RUN/loaded" ] && return 0
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null
-  # On a busy machine a device may not answer in time at first.
-  rilvan device read --all >/dev/null || rilvan device read --all >/dev/null || rilvan device read --all >"$RUN/read.log" ||
+  # Those that the lab plays; what else the network has is for whoever knows it. On a busy machine a device may not answer in time at first.
+  local played; read -ra played < <(rilvan lab host-keys | grep -oE '"[^"]+" *:' | tr -d '":' | tr -s '\n ' ' ')
+  rilvan device read "${played[@]}" >/dev/null || rilvan device read "${played[@]}" >/dev/null || rilvan device read "${played[@]}" >"$RUN/read.log" ||
     { cat "$RUN/read.log" >&2; die "the devices of the lab could not be read, see $RUN/service.log"; }
-  families >"$RUN/families"
   touch "$RUN/loaded"
 }
 
-# families: the version of each device family that the models have.
-families() { (cd "$MODELS/dialects" && grep -H '^version:' ./*/dialect.yaml) || true; }
-
 start_all() {
-  [ ! -e "$RUN/loaded" ] || [ "$(families)" = "$(cat "$RUN/families" 2>/dev/null)" ] ||
-    die "what is stored here was written with other versions of the device families; start with an empty store (./demo --reset)"
   start_store
   ensure_service_user
   (as_service_user test -r "$MODELS/vocabulary.yaml") && (as_service_user test -r "$BUILD/lab.jar") ||

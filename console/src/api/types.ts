@@ -146,6 +146,10 @@ export interface ServiceHead {
 export interface Service extends ServiceHead {
   parameters: Record<string, unknown>
 }
+/** What is published; and what of it, or of the folder that the service started from, cannot be in force. */
+export interface Library {
+  problems: { where: string; message: string }[]
+}
 export interface Failing {
   service: string
   checkedAt: string

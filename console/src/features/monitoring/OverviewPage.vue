@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { all, get, page, type Page } from '../../api/client'
-import type { Failing, Device, Order, ServiceHead } from '../../api/types'
+import type { Failing, Device, Library, Order, ServiceHead } from '../../api/types'
 import { ended, time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import OrderList from '../orders/OrderList.vue'
@@ -10,10 +10,11 @@ const orders = ref<Order[] | null>(null)
 const devices = ref<Device[]>([])
 const services = ref<Page<ServiceHead>>({ items: [], next: '' })
 const failing = ref<Failing[]>([])
+const library = ref<Library>({ problems: [] })
 const error = ref<unknown>(null)
 
 const running = computed(() => (orders.value ?? []).filter((order) => !ended(order.state)))
-const needs = computed(() => [
+const needs = computed<{ to: string; text: string }[]>(() => [
   ...running.value.filter((order) => order.inDoubt).map((order) => ({ to: '/orders/' + order.id, text: `Order ${order.id} is in doubt about a device` })),
   ...failing.value.map((each) => ({
     to: '/services/' + each.service,
@@ -28,6 +29,7 @@ const needs = computed(() => [
   ...devices.value
     .filter((device) => device.trusted && !device.readAt)
     .map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: never read` })),
+  ...library.value.problems.map((problem) => ({ to: '', text: `${problem.where}: ${problem.message}` })),
 ])
 
 onMounted(async () => {
@@ -37,7 +39,7 @@ onMounted(async () => {
       all<Device>('/devices'),
       page<ServiceHead>('/services'),
     ])
-    failing.value = await get<Failing[]>('/failing-services')
+    ;[failing.value, library.value] = await Promise.all([get<Failing[]>('/failing-services'), get<Library>('/library')])
   } catch (fault) {
     error.value = fault
   }
@@ -56,7 +58,8 @@ onMounted(async () => {
         </div>
         <ul v-else class="ml-5">
           <li v-for="need in needs" :key="need.text">
-            <router-link :to="need.to">{{ need.text }}</router-link>
+            <router-link v-if="need.to" :to="need.to">{{ need.text }}</router-link>
+            <template v-else>{{ need.text }}</template>
           </li>
         </ul>
       </v-card-text>

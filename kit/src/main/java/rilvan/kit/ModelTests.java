@@ -9,9 +9,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import rilvan.core.catalog.Catalog;
+import rilvan.core.catalog.TestTable;
+import rilvan.core.catalog.TestTable.Refusal;
 import rilvan.core.document.Document;
-import rilvan.core.document.DocumentReader;
-import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.Plan;
 
@@ -42,9 +43,6 @@ public final class ModelTests {
         this.folder = folder;
     }
 
-    /** An order that is refused: after others, an example with something changed in it, and what is said. */
-    private record Refusal(List<String> after, String order, Map<String, Object> change, String says) {}
-
     /**
      * Runs all tests of the model.
      *
@@ -52,7 +50,7 @@ public final class ModelTests {
      * @throws ValidationFailure where the table itself is wrong
      */
     public List<Outcome> run(boolean accept) throws IOException {
-        Table table = table();
+        TestTable table = table();
         List<Outcome> outcomes = new ArrayList<>();
         for (List<String> orders : table.works()) {
             outcomes.add(work(orders, accept));
@@ -63,20 +61,8 @@ public final class ModelTests {
         return outcomes;
     }
 
-    /** What {@code tests.yaml} says. */
-    private record Table(List<List<String>> works, List<Refusal> refused) {}
-
-    private Table table() throws IOException {
-        DocumentReader shape = new DocumentReader(Document.read(Files.readString(folder.resolve("tests.yaml"))));
-        Fields root = shape.root("works", "refused");
-        List<List<String>> works = new ArrayList<>();
-        for (Object each : root.list("works")) {
-            works.add(each instanceof List<?> several ? several.stream().map(String::valueOf).toList() : List.of(String.valueOf(each)));
-        }
-        List<Refusal> refused = root.each("refused", "after", "order", "change", "says").stream().map(each ->
-                new Refusal(each.texts("after"), each.text("order"), each.open("change"), each.text("says"))).toList();
-        shape.finish();
-        return new Table(works, refused);
+    private TestTable table() throws IOException {
+        return TestTable.read(Folder.read(folder));
     }
 
     /**

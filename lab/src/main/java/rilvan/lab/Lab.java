@@ -11,9 +11,11 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.stream.Collectors;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
 import org.yaml.snakeyaml.LoaderOptions;
 import org.yaml.snakeyaml.Yaml;
@@ -64,10 +66,15 @@ public final class Lab implements AutoCloseable {
     @SuppressWarnings("unchecked")
     public Lab(Setup setup) throws IOException, YangParserException {
         Map<String, Object> document = new Yaml(new SafeConstructor(new LoaderOptions())).load(Files.readString(setup.network()));
-        List<Map<String, Object>> entries = (List<Map<String, Object>>) document.get("devices");
+        // What is not simulated is somewhere in the world.
+        List<Map<String, Object>> entries = ((List<Map<String, Object>>) document.get("devices")).stream().filter(entry -> !Boolean.FALSE.equals(entry.get("simulated"))).toList();
+        Set<Object> played = entries.stream().map(entry -> entry.get("name")).collect(Collectors.toSet());
         List<Wire> wires = new ArrayList<>();
         for (Map<String, String> link : (List<Map<String, String>>) document.getOrDefault("links", List.of())) {
-            wires.add(new Wire(end(link.get("a")), end(link.get("b"))));
+            Wire wire = new Wire(end(link.get("a")), end(link.get("b")));
+            if (played.contains(wire.a().device()) && played.contains(wire.b().device())) {
+                wires.add(wire);
+            }
         }
         network = new Convergence(new Wiring(wires), timer, setup.convergeMillis());
         int port = (Integer) entries.get(0).get("port");

@@ -11,6 +11,7 @@ import java.util.stream.Stream;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.document.Folder;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ModelReader;
@@ -88,7 +89,11 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     }
 
     private static String file(Folder folder, Kind kind) {
-        return folder.name().isEmpty() ? kind.main() : folder.name() + "/" + kind.main();
+        return file(folder, kind.main());
+    }
+
+    private static String file(Folder folder, String file) {
+        return folder.name().isEmpty() ? file : folder.name() + "/" + file;
     }
 
     public String inWords() {
@@ -108,7 +113,9 @@ public record Release(Kind kind, String name, int version, Folder folder) {
 
     /** @throws ValidationFailure naming file, line and column of everything that is wrong */
     public ServiceModel model(Vocabulary vocabulary) {
-        return told(file(folder, kind), () -> ModelReader.read(text(), vocabulary));
+        ServiceModel model = told(file(folder, kind), () -> ModelReader.read(text(), vocabulary));
+        told(file(folder, TestTable.FILE), () -> TestTable.read(folder));
+        return model;
     }
 
     /** @throws ValidationFailure naming file, line and column of everything that is wrong */
@@ -116,9 +123,13 @@ public record Release(Kind kind, String name, int version, Folder folder) {
         return told(file(folder, kind), () -> {
             Dialect dialect = Dialect.read(folder);
             List<Problem> unknown = dialect.clauses().keySet().stream().filter(clause -> !vocabulary.clauses().containsKey(clause)).map(clause ->
-                    new Problem("/clauses/" + clause, "is not a clause of the vocabulary; available: " + String.join(", ", vocabulary.clauses().keySet()))).toList();
+                    new Problem("/clauses/" + clause, "is not a clause of the vocabulary; " + KnownNames.instead(clause, vocabulary.clauses().keySet()))).toList();
             if (!unknown.isEmpty()) {
                 throw new ValidationFailure(unknown);
+            }
+            List<Problem> wrong = DialectTrial.of(dialect, vocabulary);
+            if (!wrong.isEmpty()) {
+                throw new ValidationFailure(wrong);
             }
             return dialect;
         });

@@ -12,19 +12,26 @@ public sealed interface Codec permits XmlCodec, LineCodec {
     int LONGEST = 64_000_000;
 
     /**
-     * Reads configuration, strictly: what the family's schema does not know, or a value it does not allow, is refused.
+     * Reads what a device holds: what the family's schema does not know, or a value it does not allow, is kept as the text it is (see {@link rilvan.core.tree.Unread}).
      *
-     * @throws MalformedConfiguration naming what is at fault
+     * @throws MalformedConfiguration where the text as a whole cannot be read
      */
     Node decode(String text);
 
     /**
-     * Reads several texts, each by itself, at the price of few.
+     * Reads what is to be configured, strictly: what the family's schema does not know, or a value it does not allow, is refused.
+     *
+     * @throws MalformedConfiguration naming what is at fault
+     */
+    Node decodeExact(String text);
+
+    /**
+     * Reads several texts strictly, each by itself, at the price of few.
      *
      * @throws MalformedConfiguration where one of them cannot be read, without telling which
      */
-    default List<Node> decodeAll(List<String> texts) {
-        return texts.stream().map(this::decode).toList();
+    default List<Node> decodeAllExact(List<String> texts) {
+        return texts.stream().map(this::decodeExact).toList();
     }
 
     /** The configuration as the device itself would show it; {@code decode(encode(tree))} is the tree. */

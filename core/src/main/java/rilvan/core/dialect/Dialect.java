@@ -140,6 +140,8 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         // Templates are told by the dialect's name, wherever its folder is.
         Folder folder = Folder.of(root.text("dialect"), files.texts());
         boolean netconf = root.oneOf("session", "netconf", "command-line").equals("netconf");
+        // Everything else depends on it.
+        reader.finish();
         DeviceKind kind = !netconf ? DeviceKind.COMMAND_LINE
                 : switch (root.oneOf("commit", "confirmed", "candidate", "running")) {
                     case "confirmed" -> DeviceKind.CONFIRMED_COMMIT;
@@ -291,7 +293,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     public NativeFragment say(Clause clause) {
         Template template = template(clause);
         try {
-            return new NativeFragment(codec.decode(template.fill(values(clause))), template.name());
+            return new NativeFragment(codec.decodeExact(template.fill(values(clause))), template.name());
         } catch (MalformedConfiguration | Template.TemplateFault e) {
             throw cannot(clause, e);
         }
@@ -307,7 +309,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         List<Template> templates = clauses.stream().map(this::template).toList();
         List<Node> trees;
         try {
-            trees = codec.decodeAll(Template.fillAll(templates, clauses.stream().map(Dialect::values).toList()));
+            trees = codec.decodeAllExact(Template.fillAll(templates, clauses.stream().map(Dialect::values).toList()));
         } catch (MalformedConfiguration | Template.TemplateFault e) {
             // One of them is wrong: said one by one, it tells which.
             return clauses.stream().map(this::say).toList();

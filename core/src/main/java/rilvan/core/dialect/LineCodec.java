@@ -20,6 +20,7 @@ import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
+import rilvan.core.tree.Unread;
 
 /**
  * Between indented command lines and configuration trees, by the family's statement table. A statement is a node: its keys
@@ -32,17 +33,30 @@ public record LineCodec(StatementTable table) implements Codec {
 
     private static final int DEEPEST = 20;
 
-    /** An open block while text is read. */
-    private record Frame(int indent, Path path, Map<String, Statement> level) {}
+    /**
+     * An open block while text is read.
+     *
+     * @param unread the text of a block that the table does not know; absent where it knows it
+     */
+    private record Frame(int indent, Path path, Map<String, Statement> level, Optional<StringBuilder> unread) {}
 
     @Override
     public Node decode(String text) {
+        return decode(text, false);
+    }
+
+    @Override
+    public Node decodeExact(String text) {
+        return decode(text, true);
+    }
+
+    private Node decode(String text, boolean exact) {
         if (text.length() > LONGEST) {
             throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
         }
         Node tree = Node.EMPTY;
         List<Frame> open = new ArrayList<>();
-        open.add(new Frame(-1, Path.ROOT, table.roots()));
+        open.add(new Frame(-1, Path.ROOT, table.roots(), Optional.empty()));
         int number = 0;
         for (String line : text.split("\n")) {
             number++;
@@ -55,47 +69,69 @@ public record LineCodec(StatementTable table) implements Codec {
             }
             int indent = line.length() - line.stripLeading().length();
             while (open.get(open.size() - 1).indent() >= indent) {
-                open.remove(open.size() - 1);
+                tree = close(open, tree);
+            }
+            Frame frame = open.get(open.size() - 1);
+            if (frame.unread().isPresent()) {
+                frame.unread().get().append('\n').append(" ".repeat(indent - frame.indent())).append(content);
+                continue;
             }
             if (open.size() > DEEPEST) {
                 throw new MalformedConfiguration("line " + number + ": blocks are nested more than " + DEEPEST + " levels deep");
             }
-            Frame frame = open.get(open.size() - 1);
-            Read read = read(content, frame, number);
-            Path there = frame.path().child(read.said().step());
-            if (read.statement().kind() == StatementKind.BLOCK) {
-                open.add(new Frame(indent, there, read.statement().children()));
-            } else {
-                open.add(new Frame(indent, there, Map.of()));
+            Optional<Read> known = read(content, frame, number, exact);
+            if (known.isEmpty()) {
+                open.add(new Frame(indent, frame.path(), Map.of(), Optional.of(new StringBuilder(content))));
+                continue;
             }
+            Read read = known.get();
+            Path there = frame.path().child(read.said().step());
+            // What stands below a line that is no block is of the block that the line is in.
+            open.add(read.statement().kind() == StatementKind.BLOCK ? new Frame(indent, there, read.statement().children(), Optional.empty())
+                    : new Frame(indent, frame.path(), Map.of(), Optional.empty()));
             if (read.statement().byDefault().filter(read.said().value()::equals).isEmpty()) {
                 Node children = tree.at(there).orElse(Node.EMPTY);
                 tree = tree.with(there, new Node(true, read.said().value(), children.children()));
             }
         }
+        while (open.size() > 1) {
+            tree = close(open, tree);
+        }
         return tree;
+    }
+
+    /** Leaves the innermost block; one that the table does not know becomes a node of its own. */
+    private static Node close(List<Frame> open, Node tree) {
+        Frame left = open.remove(open.size() - 1);
+        return left.unread().map(text -> tree.with(left.path().child(Unread.step(text.toString())), Node.ENTRY)).orElse(tree);
     }
 
     /** A line as a statement reads it. */
     private record Read(Statement statement, Statement.Line said) {}
 
-    private Read read(String content, Frame frame, int number) {
+    /** @return nothing where no statement reads it, and that is not asked for */
+    private Optional<Read> read(String content, Frame frame, int number, boolean exact) {
         String line = BLANKS.matcher(content).replaceAll(" ");
         for (Statement statement : frame.level().values()) {
             try {
                 Optional<Statement.Line> said = statement.read(line);
                 if (said.isPresent()) {
-                    if (statement.inert()) {
+                    if (statement.inert() && exact) {
                         throw new MalformedConfiguration(where(content, frame, number) + ": devices of this family take that line without effect");
                     }
-                    return new Read(statement, said.get());
+                    return Optional.of(new Read(statement, said.get()));
                 }
             } catch (ValueType.InvalidValue e) {
-                throw new MalformedConfiguration(where(content, frame, number) + ": " + e.getMessage());
+                if (exact) {
+                    throw new MalformedConfiguration(where(content, frame, number) + ": " + e.getMessage());
+                }
             }
         }
-        throw new MalformedConfiguration(where(content, frame, number) + (line.startsWith(table.removal() + " ")
-                ? ": write only what must be present; Rilvan works out removals" : ": there is no such statement here"));
+        if (exact) {
+            throw new MalformedConfiguration(where(content, frame, number) + (line.startsWith(table.removal() + " ")
+                    ? ": write only what must be present; Rilvan works out removals" : ": there is no such statement here"));
+        }
+        return Optional.empty();
     }
 
     private static String where(String content, Frame frame, int number) {
@@ -140,6 +176,14 @@ public record LineCodec(StatementTable table) implements Codec {
                 }
             }
         }
+        unread(before, after, Sign.GOES, here, indent, lines);
+        unread(after, before, Sign.COMES, here, indent, lines);
+    }
+
+    /** The texts that the table does not know and that only one of two blocks has. */
+    private static void unread(Node one, Node other, Sign sign, Path here, String indent, List<NativeLine> lines) {
+        one.children().keySet().stream().filter(step -> Unread.is(step) && other.child(step).isEmpty()).forEach(step ->
+                Unread.text(step).lines().forEach(line -> lines.add(new NativeLine(sign, indent + line, here.child(step).toString()))));
     }
 
     static Collection<Step> steps(Statement statement, Node before, Node after) {

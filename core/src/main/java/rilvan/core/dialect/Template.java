@@ -1,6 +1,7 @@
 package rilvan.core.dialect;
 
 import com.google.common.base.CharMatcher;
+import freemarker.core.InvalidReferenceException;
 import freemarker.core.OutputFormat;
 import freemarker.core.PlainTextOutputFormat;
 import freemarker.core.TemplateClassResolver;
@@ -22,6 +23,7 @@ import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 import rilvan.core.document.Digest;
+import rilvan.core.document.KnownNames;
 
 /**
  * A clause's native text with gaps. Templates run locked down: they see the clause's values and nothing else, reach no
@@ -163,6 +165,10 @@ public final class Template {
         try {
             template.process(values, writer);
             return writer.text.toString();
+        } catch (InvalidReferenceException e) {
+            String name = e.getBlamedExpressionString();
+            throw new TemplateFault(template.getName() + ", line " + e.getLineNumber() + ", column " + e.getColumnNumber() + ": there is no value '" + name + "'; "
+                    + KnownNames.instead(name, values.keySet()));
         } catch (TemplateException e) {
             throw new TemplateFault(template.getName() + ", line " + e.getLineNumber() + ", column " + e.getColumnNumber() + ": "
                     + e.getMessageWithoutStackTop().lines().findFirst().orElse("failed"));

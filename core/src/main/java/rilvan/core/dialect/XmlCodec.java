@@ -9,6 +9,7 @@ import java.util.regex.Pattern;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
+import org.codehaus.stax2.XMLStreamReader2;
 import rilvan.core.dialect.NativeLine.Sign;
 import rilvan.core.document.Xml;
 import rilvan.core.schema.Conformance;
@@ -22,6 +23,7 @@ import rilvan.core.tree.EntryOrder;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
+import rilvan.core.tree.Unread;
 
 /**
  * Between the XML of a NETCONF family and configuration trees, by the family's schema (RFC 7950 §7, XML encoding rules).
@@ -47,23 +49,32 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
      * @throws MalformedConfiguration naming the path at fault
      */
     @Override
-    public Node decode(String text) {
-        if (text.length() > LONGEST) {
-            throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
-        }
-        return decodeAll(List.of(text)).get(0);
+    public Node decodeExact(String text) {
+        return decodeAllExact(List.of(text)).get(0);
     }
 
     @Override
-    public List<Node> decodeAll(List<String> texts) {
+    public Node decode(String text) {
+        return decodeAll(List.of(text), false).get(0);
+    }
+
+    @Override
+    public List<Node> decodeAllExact(List<String> texts) {
+        return decodeAll(texts, true);
+    }
+
+    private List<Node> decodeAll(List<String> texts, boolean exact) {
+        if (texts.stream().mapToLong(String::length).sum() > LONGEST) {
+            throw new MalformedConfiguration("more than " + LONGEST + " characters of configuration");
+        }
         StringBuilder all = new StringBuilder("<all>");
         texts.forEach(text -> all.append("<config>").append(text).append("</config>"));
         List<Node> trees = new ArrayList<>(texts.size());
         try {
-            XMLStreamReader reader = Xml.reader(all.append("</all>").toString());
+            XMLStreamReader2 reader = Xml.reader(all.append("</all>").toString());
             reader.nextTag();
             while (reader.nextTag() == XMLStreamConstants.START_ELEMENT) {
-                trees.add(children(reader, Path.ROOT, Optional.empty()));
+                trees.add(children(reader, Path.ROOT, Optional.empty(), exact));
             }
             reader.close();
         } catch (XMLStreamException e) {
@@ -76,7 +87,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     }
 
     /** Reads what stands inside the current element, up to its end. */
-    private Node children(XMLStreamReader reader, Path here, Optional<SchemaNode> parent) throws XMLStreamException {
+    private Node children(XMLStreamReader2 reader, Path here, Optional<SchemaNode> parent, boolean exact) throws XMLStreamException {
         if (here.steps().size() > DEEPEST) {
             throw new MalformedConfiguration("nested more than " + DEEPEST + " levels deep");
         }
@@ -91,18 +102,26 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
             String name = reader.getLocalName();
             SchemaNode schemaNode = schema.childrenOf(parent).get(name);
             if (schemaNode == null || !schemaNode.namespace().equals(reader.getNamespaceURI())) {
+                if (!exact) {
+                    node = node.withChild(Unread.step(Xml.copy(reader)), Node.ENTRY);
+                    continue;
+                }
                 throw new MalformedConfiguration(
                         here.child(Step.of(name)) + " is not in the schema (namespace " + reader.getNamespaceURI() + ")");
             }
-            node = add(node, reader, here, schemaNode);
+            node = add(node, reader, here, schemaNode, exact);
         }
         return node;
     }
 
-    private Node add(Node node, XMLStreamReader reader, Path here, SchemaNode schemaNode) throws XMLStreamException {
+    private Node add(Node node, XMLStreamReader2 reader, Path here, SchemaNode schemaNode, boolean exact) throws XMLStreamException {
         Step step = Step.of(schemaNode.name());
         if (schemaNode.isLeaf()) {
-            String said = value(reader.getElementText(), schemaNode, here);
+            String text = reader.getElementText();
+            if (!exact && !isAllowed(text, schemaNode)) {
+                return node.withChild(Unread.step(element(schemaNode.name() + " xmlns=\"" + schemaNode.namespace() + "\"", schemaNode.name(), text)), Node.ENTRY);
+            }
+            String said = value(text, schemaNode, here);
             boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
             return hidden ? node : node.withChild(step, Node.leaf(said));
         }
@@ -114,7 +133,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 return ordered(node, schemaNode, one, place).withChild(one, Node.ENTRY);
             case LIST:
                 EntryOrder.PlacedEntry placed = place(reader, schemaNode, there);
-                Node entry = children(reader, there, Optional.of(schemaNode));
+                Node entry = children(reader, there, Optional.of(schemaNode), exact);
                 List<String> keys = new ArrayList<>();
                 for (String key : schemaNode.keys()) {
                     Node leaf = entry.child(Step.of(key)).orElseThrow(
@@ -126,7 +145,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 Node added = new Node(true, "", entry.children());
                 return ordered(node, schemaNode, keyed, placed).withChild(keyed, node.child(keyed).map(earlier -> earlier.merge(added)).orElse(added));
             default:
-                Node below = children(reader, there, Optional.of(schemaNode));
+                Node below = children(reader, there, Optional.of(schemaNode), exact);
                 Node container = new Node(schemaNode.kind() == NodeKind.PRESENCE, "", below.children());
                 return node.withChild(step, node.child(step).map(earlier -> earlier.merge(container)).orElse(container));
         }
@@ -176,6 +195,15 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         return node.withChild(EntryOrder.step(schemaNode.name()), Node.leaf(new EntryOrder(entries).toString()));
     }
 
+    private static boolean isAllowed(String text, SchemaNode schemaNode) {
+        try {
+            schemaNode.type().orElseThrow().canonical(text);
+            return true;
+        } catch (ValueType.InvalidValue e) {
+            return false;
+        }
+    }
+
     private static String value(String text, SchemaNode schemaNode, Path parent) {
         try {
             return schemaNode.type().orElseThrow().canonical(text);
@@ -218,6 +246,8 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 }
             }
         }
+        all.stream().filter(step -> Unread.is(step) && before.child(step).isPresent() != after.child(step).isPresent()).forEach(step ->
+                Unread.text(step).lines().forEach(line -> lines.add(new NativeLine(after.child(step).isPresent() ? Sign.COMES : Sign.GOES, indent + line, here.child(step).toString()))));
     }
 
     /** Entries as they are ordered afterwards; those that go stand where they stood. */

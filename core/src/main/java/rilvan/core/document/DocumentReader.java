@@ -55,7 +55,7 @@ public final class DocumentReader {
         for (String key : map.keySet()) {
             if (!Set.of(known).contains(key)) {
                 refuse(pointer + "/" + Document.escape(key), renamed.containsKey(key) ? "was renamed; write " + renamed.get(key)
-                        : "is not known here; known are " + String.join(", ", known));
+                        : "is not known here; " + KnownNames.nearest(key, List.of(known)).map(near -> "the nearest is " + near + "; ").orElse("") + "known are " + String.join(", ", known));
             }
         }
         return new Fields(map, pointer);

@@ -31,6 +31,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Stream;
+import rilvan.core.document.KnownNames;
 
 /**
  * What an expression may name and of which type each name is. A misspelt name or field, or a type that does not fit, is
@@ -136,6 +137,30 @@ public final class Scope {
         Map<String, CelType> fewer = new LinkedHashMap<>(names);
         fewer.keySet().removeAll(gone);
         return new Scope(fewer);
+    }
+
+    /** What is wrong in a path such as {@code s.bgp.as}, whose first part is a name and whose others are fields; absent where it leads somewhere. */
+    public Optional<String> wrongIn(String path) {
+        String[] parts = path.split("\\.", -1);
+        CelType type = names.get(parts[0]);
+        if (type == null) {
+            return Optional.of("there is no '" + parts[0] + "'; " + KnownNames.instead(parts[0], names.keySet()));
+        }
+        for (int i = 1; i < parts.length; i++) {
+            String part = parts[i];
+            if (type instanceof StructType struct) {
+                if (struct.findField(part).isEmpty()) {
+                    return Optional.of(parts[i - 1] + " has no field '" + part + "'; " + KnownNames.instead(part, struct.fieldNames()));
+                }
+                type = struct.findField(part).get().type();
+            } else if (type instanceof ListType || type instanceof SimpleType && !type.equals(SimpleType.DYN)) {
+                return Optional.of(parts[i - 1] + " has no fields");
+            } else {
+                // What comes out of some functions is known when it is worked out.
+                type = SimpleType.DYN;
+            }
+        }
+        return Optional.empty();
     }
 
     public Optional<CelType> type(String name) {

@@ -13,6 +13,7 @@ import java.util.Set;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Loop.Opened;
@@ -138,6 +139,7 @@ public final class ModelReader {
                     throw new Scope.Faulty("expected a number, or a text as the pool writes it").in("choose");
                 }
                 Optional<String> at = each.value("at").map(Object::toString);
+                at.ifPresent(field -> place(field, opened));
                 if (chosen.isPresent() != at.isPresent()) {
                     throw new Scope.Faulty("choose and at belong together: at is the field with the chosen number");
                 }
@@ -169,12 +171,17 @@ public final class ModelReader {
     private static Rule rule(int number, Fields each, Opened outside) {
         Opened opened = loop(each, outside);
         String at = each.text("at");
-        if (opened.inside().type(at.split("\\.")[0]).isEmpty()) {
-            throw new Scope.Faulty(at + " names nothing in the parameters").in("at");
-        }
+        place(at, opened);
         return new Rule(number, opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
                 .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
                 ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside())));
+    }
+
+    /** Makes sure that there is such a field. */
+    private static void place(String at, Opened opened) {
+        opened.inside().wrongIn(at).ifPresent(wrong -> {
+            throw new Scope.Faulty(at + " names nothing in the parameters: " + wrong).in("at");
+        });
     }
 
     private List<Statement> statements(List<Fields> items, Opened outside, String id) {
@@ -200,8 +207,7 @@ public final class ModelReader {
         String clause = each.text("clause");
         Map<String, Object> schema = vocabulary.clauses().get(clause);
         if (schema == null) {
-            throw new Scope.Faulty("unknown clause '" + clause + "'; available: "
-                    + String.join(", ", vocabulary.clauses().keySet())).in("clause");
+            throw new Scope.Faulty("unknown clause '" + clause + "'; " + KnownNames.instead(clause, vocabulary.clauses().keySet())).in("clause");
         }
         return new Statement(id, opened.loop(), expression(each, "on", SimpleType.STRING, opened.inside())
                 .orElseThrow(() -> new Scope.Faulty("on is missing: the device of this clause")),
@@ -220,8 +226,7 @@ public final class ModelReader {
                 String observation = each.text(wanted ? "expect" : "forbid");
                 Map<String, Object> schema = vocabulary.observations().get(observation);
                 if (schema == null) {
-                    throw new Scope.Faulty("unknown observation '" + observation + "'; available: "
-                            + String.join(", ", vocabulary.observations().keySet()));
+                    throw new Scope.Faulty("unknown observation '" + observation + "'; " + KnownNames.instead(observation, vocabulary.observations().keySet()));
                 }
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));

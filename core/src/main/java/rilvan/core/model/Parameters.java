@@ -17,9 +17,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.document.Document;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
@@ -44,9 +46,11 @@ public final class Parameters {
     private static final String DEFINITION = "definition";
     /** The name that a property had in an earlier version of the model: who still writes it is told the new one. */
     private static final String FORMERLY = "formerly";
+    /** Of a clause: by field, or by {@code FIELD=VALUE}, the fields that say something as well where that one does. */
+    static final String NEEDS = "needs";
     private static final Set<String> KEYWORDS = new TreeSet<>(Set.of("type", "title", "description", "examples", "properties", "required",
             "items", "default", "enum", "minimum", "maximum", "minItems", "maxItems", "minLength", "maxLength", "pattern", "format",
-            "refers", "of", "at", "upfront", FORMERLY, "additionalProperties", "$ref", "$defs"));
+            "refers", "of", "at", "upfront", FORMERLY, "additionalProperties", NEEDS, "$ref", "$defs"));
 
     private final Map<String, Object> schema;
     private final ParameterReader fields;
@@ -77,6 +81,62 @@ public final class Parameters {
             throw new ValidationFailure(pointer + "/" + Document.escape(keyword), "is not a keyword of a schema that is read here; known are "
                     + String.join(", ", KEYWORDS));
         });
+    }
+
+    /**
+     * Makes sure that what a schema says of its fields fits them: what is required is there, and a default is a value that is allowed.
+     *
+     * @throws ValidationFailure with the keyword at fault
+     */
+    static void sound(Map<String, Object> schema, String pointer) {
+        Map<String, Object> properties = map(schema.get("properties"));
+        List<?> required = schema.get("required") instanceof List<?> listed ? listed : List.of();
+        for (int i = 0; i < required.size(); i++) {
+            String name = String.valueOf(required.get(i));
+            if (!properties.containsKey(name)) {
+                throw new ValidationFailure(pointer + "/required/" + i, "there is no property '" + name + "'; " + KnownNames.instead(name, properties.keySet()));
+            }
+        }
+        map(schema.get(NEEDS)).forEach((name, needed) -> Stream.concat(Stream.of(name.split("=")[0]), needed instanceof List<?> listed ? listed.stream().map(String::valueOf) : Stream.of())
+                .filter(each -> !properties.containsKey(each)).findFirst().ifPresent(missing -> {
+                    throw new ValidationFailure(pointer + "/" + NEEDS, "there is no property '" + missing + "'; " + KnownNames.instead(missing, properties.keySet()));
+                }));
+        Optional.ofNullable(schema.get("default")).flatMap(value -> fault(value, schema)).ifPresent(fault -> {
+            throw new ValidationFailure(pointer + "/default", fault);
+        });
+    }
+
+    /** The device of a port is a field beside it. */
+    private static void ports(Map<String, Object> properties, String pointer) {
+        properties.forEach((name, property) -> {
+            String at = pointer + "/properties/" + name;
+            if (map(property).get("at") instanceof String device && !"device".equals(map(properties.get(device)).get("refers"))) {
+                throw new ValidationFailure(at + "/at", "there is no property '" + device + "' beside it that refers to a device; " + KnownNames.instead(device,
+                        properties.keySet().stream().filter(each -> "device".equals(map(properties.get(each)).get("refers"))).toList()));
+            }
+        });
+    }
+
+    /** Why a value is not one that a schema of a single value allows; absent where it is, and for groups and lists. The empty text is a value of any format: nothing is said. */
+    static Optional<String> fault(Object value, Map<String, Object> schema) {
+        Object type = schema.getOrDefault("type", schema.get("format") instanceof String format ? Format.named(format).map(Format::type).orElse("") : "");
+        if ("object".equals(type) || "array".equals(type) || value instanceof Map<?, ?> || value instanceof List<?>) {
+            return Optional.empty();
+        }
+        if ("integer".equals(type) && !(value instanceof Long) || "boolean".equals(type) && !(value instanceof Boolean) || "string".equals(type) && !(value instanceof String)) {
+            return Optional.of("'" + value + "' is not " + article((String) type));
+        }
+        if (schema.get("enum") instanceof List<?> allowed && !allowed.contains(value)) {
+            return Optional.of("'" + value + "' is none of " + String.join(", ", allowed.stream().map(each -> each.equals("") ? "''" : each.toString()).toList()));
+        }
+        if (value instanceof Long number && (schema.get("minimum") instanceof Long low && number < low || schema.get("maximum") instanceof Long high && number > high)) {
+            return Optional.of(number + " is not from " + schema.getOrDefault("minimum", "any") + " to " + schema.getOrDefault("maximum", "any"));
+        }
+        if (value instanceof String text && schema.get("pattern") instanceof String pattern && !Pattern.compile(pattern).matcher(text).find()) {
+            return Optional.of("'" + text + "' does not have the form " + pattern);
+        }
+        return value.equals("") || value.equals(0L) || !(schema.get("format") instanceof String name) ? Optional.empty()
+                : Format.named(name).filter(format -> format.takes(value)).flatMap(format -> format.fault(value));
     }
 
     /** The schema without the keywords that are ours, for the validator. */
@@ -122,16 +182,17 @@ public final class Parameters {
             inlined.put(DEFINITION, name);
             return complete(inlined, definitions.pointer() + "/" + name, definitions, depth + 1);
         }
+        sound(node, pointer);
         if (node.get("refers") instanceof String kind) {
             if (!REFERENCES.contains(kind) || kind.equals("port") && !(node.get("at") instanceof String)) {
-                throw new ValidationFailure(pointer + "/refers", "expected device, site, service, or port together with at: the field of the device");
+                throw new ValidationFailure(pointer + "/refers", "'" + kind + "' is nothing to refer to; expected device, site, service, or port together with at: the field of the device");
             }
             node.putIfAbsent("type", "string");
         }
         if (node.get("format") instanceof String format) {
             Optional<Format> known = Format.named(format);
             if (known.isEmpty()) {
-                throw new ValidationFailure(pointer + "/format", "is not known; known are " + String.join(", ", Format.names()));
+                throw new ValidationFailure(pointer + "/format", "is not known; " + KnownNames.nearest(format, Format.names()).map(near -> "the nearest is " + near + "; ").orElse("") + "known are " + String.join(", ", Format.names()));
             }
             node.putIfAbsent("type", known.get().type());
         }
@@ -152,6 +213,7 @@ public final class Parameters {
                 properties.put(name, complete);
             });
             node.put("properties", properties);
+            ports(properties, pointer);
         } else if ("array".equals(node.get("type"))) {
             node.put("items", complete(map(node.getOrDefault("items", Map.of())), pointer + "/items", definitions, depth + 1));
         } else if (!(node.get("type") instanceof String type && Set.of("string", "integer", "boolean").contains(type))) {

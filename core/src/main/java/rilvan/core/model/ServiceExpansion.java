@@ -32,6 +32,7 @@ public final class ServiceExpansion {
     private final Map<String, Object> parameters;
     private final Network network;
     private final List<Problem> notAvailable = new ArrayList<>();
+    private final List<Problem> repeated = new ArrayList<>();
     private Optional<Scope.Faulty> broken = Optional.empty();
     private LoopBindings bound;
 
@@ -74,6 +75,8 @@ public final class ServiceExpansion {
             problems.addAll(sound(() -> faults(model.rulesOnNumbers())));
         }
         if (problems.isEmpty()) {
+            // Where the model has a rule about it, that one says it better.
+            problems.addAll(repeated);
             broken.ifPresent(e -> problems.add(notSound(e)));
         }
         return problems;
@@ -159,6 +162,11 @@ public final class ServiceExpansion {
             Pool pool = Optional.ofNullable(network.pools().get(take.pool())).orElseThrow(() ->
                     new ValidationFailure("", "the network has no pool named '" + take.pool() + "', which the model takes numbers from"));
             String item = String.join(" ", names.stream().map(name -> item(each.find(name))).toList());
+            if (byItem.containsKey(item)) {
+                repeated.add(new Problem(names.isEmpty() ? pointer : each.pointerTo(names.get(names.size() - 1)).orElse(pointer), "two items are named '" + item
+                        + "', and take their numbers by that name (" + take.name() + "); give each a name of its own"));
+                return;
+            }
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
             String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
             try {

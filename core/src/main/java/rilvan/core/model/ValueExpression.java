@@ -12,6 +12,7 @@ import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.IntStream;
+import rilvan.core.document.KnownNames;
 import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 import rilvan.core.expression.Values;
@@ -155,7 +156,7 @@ sealed interface ValueExpression {
             Map<String, ValueExpression> fields = new LinkedHashMap<>();
             for (Map.Entry<?, ?> entry : map.entrySet()) {
                 if (!properties.containsKey(entry.getKey())) {
-                    throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; known are " + String.join(", ", properties.keySet()));
+                    throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; " + KnownNames.instead((String) entry.getKey(), properties.keySet()));
                 }
                 String name = (String) entry.getKey();
                 fields.put(name, within(name, () -> read(entry.getValue(), Parameters.map(properties.get(name)), scope)));
@@ -181,6 +182,9 @@ sealed interface ValueExpression {
         if (value == null || expected instanceof ListType || !Scope.fits(expected, actual)) {
             throw new Scope.Faulty("'" + value + "' is no " + expected.name());
         }
+        Parameters.fault(value, schema).ifPresent(fault -> {
+            throw new Scope.Faulty(fault);
+        });
         return new Constant(value);
     }
 }

@@ -90,8 +90,12 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     private static void check(DocumentReader reader, String pointer, Map<String, Object> schema) {
         try {
             Parameters.known(schema, pointer);
+            Parameters.sound(schema, pointer);
         } catch (ValidationFailure e) {
             e.problems().forEach(problem -> reader.refuse(problem.pointer(), problem.message()));
+        }
+        if (schema.containsKey("items")) {
+            check(reader, pointer + "/items", Parameters.map(schema.get("items")));
         }
         Parameters.map(schema.get("properties")).forEach((name, property) ->
                 check(reader, pointer + "/properties/" + name, Parameters.map(property)));

@@ -28,7 +28,9 @@ public final class NetworkDocument {
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
         for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "loopback", "in-service",
-                "at", "ports")) {
+                "simulated", "at", "ports")) {
+            // Only the lab asks for it.
+            each.truth("simulated", true);
             List<Port> ports = new ArrayList<>();
             for (Fields port : each.each("ports", "name", "role", "mtu", "speed")) {
                 ports.add(new Port(port.text("name"), port.text("role"), port.whole("mtu", 576, 65_535, 9_000),

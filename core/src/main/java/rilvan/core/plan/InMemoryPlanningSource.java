@@ -79,6 +79,11 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
                 place -> new TreeMap<>()).put(allocation.number(), allocation));
     }
 
+    /** Somebody changes a device directly: it holds this from now on. */
+    public void type(String device, String configuration) {
+        configurations.put(device, configuration);
+    }
+
     public Map<String, String> configurations() {
         return Map.copyOf(configurations);
     }

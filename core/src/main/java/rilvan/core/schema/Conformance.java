@@ -12,6 +12,7 @@ import rilvan.core.tree.EntryOrder;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
+import rilvan.core.tree.Unread;
 
 /**
  * Checks configuration against a schema table and names every fault by its path: mandatory leaves that are missing,
@@ -73,7 +74,7 @@ public final class Conformance {
         checkMandatory(here, node, level);
         checkChoices(here, node, level);
         node.children().forEach((step, child) -> {
-            if (EntryOrder.listOf(step).isEmpty()) {
+            if (EntryOrder.listOf(step).isEmpty() && !Unread.is(step)) {
                 SchemaNode schemaNode = level.get(step.name());
                 Path there = here.child(step);
                 checkReferences(there, step, child, schemaNode);

@@ -14,6 +14,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import rilvan.core.document.KnownNames;
 import rilvan.core.schema.SchemaTable.MalformedTable;
 import rilvan.core.tree.Step;
 
@@ -201,7 +202,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
     private static Statement statement(String content, String removal, int number) {
         Matcher line = LINE.matcher(content);
         if (!line.matches()) {
-            throw new MalformedTable(number, "expected: NAME single|multi|block \"FORM\" …");
+            throw new MalformedTable(number, "expected: NAME single|multi|block \"FORM\" …, not: " + content);
         }
         StatementKind kind = StatementKind.valueOf(line.group(2).toUpperCase(java.util.Locale.ROOT));
         Map<String, String> attributes = new LinkedHashMap<>();
@@ -265,6 +266,8 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         return words;
     }
 
+    private static final List<String> KINDS = List.of("address", "prefix", "interface");
+
     private static ValueType type(String text, int number) {
         if (text == null || text.equals("rest")) {
             return new ValueType.Text(List.of(), List.of());
@@ -277,10 +280,11 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 if (text.matches("\\d+\\.\\.\\d+")) {
                     yield new ValueType.Whole(SchemaTable.ranges(text));
                 }
-                if (text.matches("[\\w.-]+(\\|[\\w.-]+)*")) {
+                if (text.matches("[\\w.-]+(\\|[\\w.-]+)+")) {
                     yield new ValueType.OneOf(List.of(text.split("\\|")));
                 }
-                throw new MalformedTable(number, "a gap of a kind that is not known: " + text);
+                throw new MalformedTable(number, "a gap of a kind that is not known: " + text + "; known are rest, " + String.join(", ", KINDS)
+                        + ", a range such as 1..4094, and several words such as on|off" + KnownNames.nearest(text, KINDS).map(near -> "; the nearest is " + near).orElse(""));
             }
         };
     }

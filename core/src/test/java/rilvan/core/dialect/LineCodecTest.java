@@ -103,7 +103,7 @@ class LineCodecTest {
         "port p\\n note x\\n  note y | there is no such statement here",
     })
     void whatTheTableDoesNotAllowIsRefusedByLine(String text, String message) {
-        assertThatThrownBy(() -> BRAE.decode(text.replace("\\n", "\n"))).isInstanceOf(MalformedConfiguration.class).hasMessageContaining(message);
+        assertThatThrownBy(() -> BRAE.decodeExact(text.replace("\\n", "\n"))).isInstanceOf(MalformedConfiguration.class).hasMessageContaining(message);
     }
 
     @ParameterizedTest

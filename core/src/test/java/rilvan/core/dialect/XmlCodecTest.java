@@ -41,7 +41,7 @@ class XmlCodecTest {
         "<!DOCTYPE x [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><system xmlns='urn:quern:system'/> | no well-formed XML",
     })
     void whatTheSchemaDoesNotAllowIsRefusedByPath(String text, String message) {
-        assertThatThrownBy(() -> CODEC.decode(text)).isInstanceOf(MalformedConfiguration.class).hasMessageContaining(message);
+        assertThatThrownBy(() -> CODEC.decodeExact(text)).isInstanceOf(MalformedConfiguration.class).hasMessageContaining(message);
     }
 
     @Test

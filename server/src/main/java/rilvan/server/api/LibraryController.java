@@ -26,6 +26,7 @@ import rilvan.server.library.Library;
 import rilvan.server.library.Publishing;
 import rilvan.server.library.Publishing.InTheWay;
 import rilvan.server.library.Publishing.Published;
+import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.store.Releases;
 import rilvan.server.store.Releases.ReleaseHead;
 
@@ -37,8 +38,10 @@ public class LibraryController {
     private final Library library;
     private final Publishing publishing;
     private final Releases releases;
+    private final HealthMonitor monitor;
 
-    public LibraryController(Library library, Publishing publishing, Releases releases) {
+    public LibraryController(Library library, Publishing publishing, Releases releases, HealthMonitor monitor) {
+        this.monitor = monitor;
         this.library = library;
         this.publishing = publishing;
         this.releases = releases;
@@ -136,6 +139,7 @@ public class LibraryController {
     @PostMapping("/releases/{kind}/{name}/{version}/activation")
     ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         publishing.activate(known(kind(kind), name, version));
+        monitor.compareAll();
         return ResponseEntity.noContent().build();
     }
 

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -16,9 +17,11 @@ import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.document.Folder;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Device;
 import rilvan.core.plan.Explainer;
 import rilvan.core.tree.Node;
@@ -113,8 +116,22 @@ public class Publishing {
 
     private Release checked(Folder folder) {
         Release release = Release.of(folder);
-        Library.compile(release, library.catalog().vocabulary());
+        if (release.kind() == Kind.MODEL) {
+            pools(release.model(library.catalog().vocabulary()));
+        } else {
+            Library.compile(release, library.catalog().vocabulary());
+        }
         return release;
+    }
+
+    /** A model takes numbers from pools that the network has, once there is one. */
+    private void pools(ServiceModel model) {
+        Set<String> pools = source.network().pools().keySet();
+        List<Problem> missing = model.pools().entrySet().stream().filter(take -> !pools.isEmpty() && !pools.contains(take.getValue())).map(take ->
+                new Problem(Kind.MODEL.main() + " /allocate/" + take.getKey() + "/pool", "the network has no pool '" + take.getValue() + "'; " + KnownNames.instead(take.getValue(), pools))).toList();
+        if (!missing.isEmpty()) {
+            throw new ValidationFailure(missing);
+        }
     }
 
     private static boolean isOf(ReleaseRow row, Release release) {

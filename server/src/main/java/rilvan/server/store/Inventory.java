@@ -135,7 +135,7 @@ public interface Inventory {
     @Select("select name, version from families")
     List<FamilyRow> familyVersions();
 
-    @Insert("insert into families (name, version) values (#{name}, #{version}) on conflict do nothing")
+    @Insert("insert into families (name, version) values (#{name}, #{version}) on conflict (name) do update set version = excluded.version")
     void putFamilyVersion(String name, int version);
 
     @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")

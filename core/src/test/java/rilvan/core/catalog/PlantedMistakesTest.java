@@ -1,0 +1,97 @@
+package rilvan.core.catalog;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
+
+import java.nio.file.Files;
+import java.util.Map;
+import java.util.TreeMap;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.core.Shipped;
+import rilvan.core.document.Document;
+import rilvan.core.document.Folder;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.network.NetworkDocument;
+
+/** One mistake after another in what ships: publishing names each, where it is and what would do. */
+class PlantedMistakesTest {
+
+    private static Folder planted(String place, String file, String from, String to) throws Exception {
+        Release shipped = Release.read(Shipped.MODELS, Shipped.MODELS.resolve(place));
+        Map<String, String> texts = new TreeMap<>(shipped.folder().texts());
+        String text = texts.get(file);
+        assertThat(text).as(file).contains(from);
+        int at = text.indexOf(from);
+        texts.put(file, text.substring(0, at) + to + text.substring(at + from.length()));
+        return Folder.of(place, texts);
+    }
+
+    private static void publish(Folder folder) {
+        Release release = Release.of(folder);
+        switch (release.kind()) {
+            case VOCABULARY -> release.vocabulary();
+            case DIALECT -> release.dialect(Shipped.VOCABULARY);
+            case MODEL -> release.model(Shipped.VOCABULARY);
+        }
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', quoteCharacter = '~', textBlock = """
+        # Templates of dialects.
+        dialects/quern   | clauses/vrf.xml       | ${name}              | ${nam}                | nam
+        dialects/quern   | clauses/vrf.xml       | <rd>                 | <rdd>                 | rdd
+        dialects/quern   | clauses/vrf.xml       | <#if paths gt 1>     | <#if path gt 1>       | path
+        dialects/quern   | clauses/vrf.xml       | ${mac}               | ${mack}               | mack
+        dialects/quern   | clauses/vrf.xml       | </rd>                | </rf>                 | clauses/vrf.xml
+        dialects/tarn    | clauses/vrf.xml       | ${rd}                | ${distinguisher}      | distinguisher
+        dialects/brae    | clauses/vrf.txt       | rd ${rd}             | rdx ${rd}             | rdx
+        dialects/brae    | clauses/vrf.txt       | ${rd}                | ${rdd}                | rdd
+        # Statement tables and dialects.
+        dialects/brae    | statements.table      | {number:1..64}       | {number:adress}       | adress
+        dialects/brae    | statements.table      | rd single            | rd singel             | singel
+        dialects/brae    | statements.table      | refers=bundle        | refers=bundel         | bundel
+        dialects/quern   | dialect.yaml          | session: netconf     | session: netcon       | netcon
+        # Service models.
+        services/l2vpn   | model.yaml            | at: device, of       | at: devise, of        | devise
+        services/l2vpn   | model.yaml            | required: [name, device | required: [nam, device | nam
+        services/l2vpn   | model.yaml            | default: ldp         | default: lpd          | lpd
+        services/l2vpn   | model.yaml            | minimum: 576, maximum: 9192, default: 1500 | minimum: 576, maximum: 9192, default: 15000 | 15000
+        services/l2vpn   | model.yaml            | refers: device       | refers: devise        | devise
+        services/l2vpn   | model.yaml            | format: label        | format: lable         | label
+        services/l2vpn   | model.yaml            | at: e.name           | at: e.nam             | nam
+        services/l2vpn   | model.yaml            | at: e.tag }          | at: e.tagg }          | tagg
+        services/l2vpn   | model.yaml            | clause: circuit      | clause: circuitt      | circuit
+        services/l2vpn   | model.yaml            | on: "=e.device"      | on: "=e.devise"       | devise
+        services/l3vpn   | model.yaml            | clause: announcement | clause: anouncement   | announcement
+        services/l2vpn   | tests.yaml            | - kelp-works-wire    | - kelp-work-wire      | kelp-work-wire
+        services/l2vpn   | tests.yaml            | order: kelp-works-wire | order: kelp-work-wire | kelp-work-wire
+        services/l3vpn   | model.yaml            | version: 3, domain   | version: 4, domain    | 4
+        services/l3vpn   | model.yaml            | version: 3, domain   | versoin: 3, domain    | versoin
+        services/l3vpn   | model.yaml            | say: "               | say: "{nothing.here}  | nothing
+        # The vocabulary.
+        .                | vocabulary.yaml       | enum: [accept, refuse] | enumm: [accept, refuse] | enumm
+        .                | vocabulary.yaml       | exercises: [vrf, attachment, | exercises: [vfr, attachment, | vfr
+        .                | vocabulary.yaml       | required: [name, description, rd | required: [nam, description, rd | nam
+        .                | vocabulary.yaml       | default: last, enum  | default: lats, enum   | lats
+        """)
+    void publishingNamesTheMistake(String place, String file, String from, String to, String named) throws Exception {
+        Folder folder = place.equals(".") ? Folder.of("", Map.of(file, Files.readString(Shipped.MODELS.resolve(file)).replace(from, to))) : planted(place, file, from, to);
+        ValidationFailure refused = catchThrowableOfType(ValidationFailure.class, () -> publish(folder));
+        assertThat(refused).as("it came through").isNotNull();
+        assertThat(refused.problems()).as(refused.getMessage()).hasSizeLessThan(6);
+        assertThat(refused.getMessage()).contains(named);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+        from: 1001  | from: 900001 | is below from
+        """)
+    void theNetworkNamesTheMistake(String from, String to, String named) throws Exception {
+        String text = Files.readString(Shipped.MODELS.resolve("demo/network.yaml"));
+        assertThat(text).contains(from);
+        ValidationFailure refused = catchThrowableOfType(ValidationFailure.class, () -> NetworkDocument.read(Document.read(text.replaceFirst(from, to))));
+        assertThat(refused).as("it came through").isNotNull();
+        assertThat(refused.getMessage()).contains(named);
+    }
+}
