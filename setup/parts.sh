@@ -301,7 +301,7 @@ load_demo() {
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null
   # Those that the lab plays; what else the network has is for whoever knows it. On a busy machine a device may not answer in time at first.
-  local played; read -ra played < <(rilvan lab host-keys | grep -oE '"[^"]+" *:' | tr -d '":' | tr -s '\n ' ' ')
+  local played; mapfile -t played < <(rilvan lab host-keys | cut -d ' ' -f 1)
   rilvan device read "${played[@]}" >/dev/null || rilvan device read "${played[@]}" >/dev/null || rilvan device read "${played[@]}" >"$RUN/read.log" ||
     { cat "$RUN/read.log" >&2; die "the devices of the lab could not be read, see $RUN/service.log"; }
   touch "$RUN/loaded"

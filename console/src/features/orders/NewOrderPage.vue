@@ -60,7 +60,10 @@ onMounted(async () => {
     if (route.query.change) {
       const detail = await get<ServiceDetail>('/services/' + String(route.query.change))
       if (detail.service) {
-        choose(detail.service.model)
+        // It stays on its version of the model, whose form is shown.
+        const own = await get<Model>(`/models/${detail.service.model}?version=${detail.service.modelVersion}`)
+        models.value = [...models.value.filter((each) => each.name !== own.name), own]
+        choose(own.name)
         name.value = detail.service.name
         tenant.value = detail.service.tenant
         parameters.value = JSON.parse(JSON.stringify(detail.service.parameters))

@@ -63,7 +63,7 @@ public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, Serv
         Map<String, Dialect> dialects = new LinkedHashMap<>();
         for (Release each : releases) {
             gather(problems, () -> {
-                if (each.kind() == Kind.DIALECT && dialects.put(each.name(), each.dialect(vocabulary)) != null) {
+                if (each.kind() == Kind.DIALECT && dialects.put(each.name(), each.triedDialect(vocabulary)) != null) {
                     throw new ValidationFailure(each.folder().name(), "there is already a dialect named " + each.name());
                 }
                 if (each.kind() == Kind.MODEL && models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary)) != null) {

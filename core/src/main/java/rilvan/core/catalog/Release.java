@@ -118,6 +118,22 @@ public record Release(Kind kind, String name, int version, Folder folder) {
         return model;
     }
 
+    /**
+     * The dialect, each of its templates tried with sample values: before it is published, since that takes a while.
+     *
+     * @throws ValidationFailure naming file, line and column of everything that is wrong
+     */
+    public Dialect triedDialect(Vocabulary vocabulary) {
+        Dialect dialect = dialect(vocabulary);
+        return told(file(folder, kind), () -> {
+            List<Problem> wrong = DialectTrial.of(dialect, vocabulary);
+            if (!wrong.isEmpty()) {
+                throw new ValidationFailure(wrong);
+            }
+            return dialect;
+        });
+    }
+
     /** @throws ValidationFailure naming file, line and column of everything that is wrong */
     public Dialect dialect(Vocabulary vocabulary) {
         return told(file(folder, kind), () -> {
@@ -126,10 +142,6 @@ public record Release(Kind kind, String name, int version, Folder folder) {
                     new Problem("/clauses/" + clause, "is not a clause of the vocabulary; " + KnownNames.instead(clause, vocabulary.clauses().keySet()))).toList();
             if (!unknown.isEmpty()) {
                 throw new ValidationFailure(unknown);
-            }
-            List<Problem> wrong = DialectTrial.of(dialect, vocabulary);
-            if (!wrong.isEmpty()) {
-                throw new ValidationFailure(wrong);
             }
             return dialect;
         });

@@ -1,6 +1,7 @@
 package rilvan.core.model;
 
 import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
@@ -144,12 +145,32 @@ public final class ModelReader {
                     throw new Scope.Faulty("choose and at belong together: at is the field with the chosen number");
                 }
                 takes.add(new Take(name, each.text("pool"), opened.loop(),
-                        expression(each, "within", SimpleType.STRING, opened.inside()), chosen, at));
+                        within(each, opened.inside()), chosen, at));
                 declare(name, opened.loop().names().isEmpty() ? SimpleType.STRING
                         : MapType.create(SimpleType.STRING, SimpleType.STRING));
             });
         }
         return takes;
+    }
+
+    /** A place, a list of places, or an expression that yields one or the other. */
+    private static List<Scope.Expression> within(Fields take, Scope scope) {
+        if (take.value("within").orElse("") instanceof List<?> places) {
+            List<Scope.Expression> each = new ArrayList<>();
+            for (Object place : places) {
+                each.add(ValueExpression.within("within", () -> ValueExpression.within(String.valueOf(each.size()), () -> place(place, scope))));
+            }
+            return each;
+        }
+        return take.value("within").map(place -> List.of(ValueExpression.within("within", () -> place(place, scope)))).orElse(List.of());
+    }
+
+    private static Scope.Expression place(Object value, Scope scope) {
+        Scope.Expression place = scope.compile(expression(value));
+        if (!Scope.fits(SimpleType.STRING, place.type()) && !Scope.fits(ListType.create(SimpleType.STRING), place.type())) {
+            throw new Scope.Faulty("=" + place.text() + " yields " + place.type().name() + ", but a place or a list of places is expected, each a text");
+        }
+        return place;
     }
 
     /** A rule that can be held without numbers is held without them; one that names some is held once they are taken. */

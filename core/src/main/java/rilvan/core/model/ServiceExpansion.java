@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import rilvan.core.check.Check;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
@@ -168,7 +169,7 @@ public final class ServiceExpansion {
                 return;
             }
             String key = take.name() + (item.isEmpty() ? "" : "/" + item);
-            String within = take.within().map(expression -> (String) expression.evaluate(each)).orElse("");
+            List<String> within = within(take, each);
             try {
                 byItem.put(item, pool.write(number(take, each, allocator, pool, within, key)));
             } catch (Allocator.NotAvailable e) {
@@ -178,8 +179,15 @@ public final class ServiceExpansion {
         return bound.further(take.name(), names.isEmpty() ? byItem.get("") : byItem);
     }
 
+    /** The places where a number is taken; the whole network where none is said. */
+    private static List<String> within(Take take, LoopBindings each) {
+        List<String> places = take.within().stream().map(expression -> expression.evaluate(each))
+                .flatMap(place -> place instanceof List<?> several ? several.stream() : Stream.of(place)).map(String::valueOf).distinct().toList();
+        return places.isEmpty() ? List.of("") : places;
+    }
+
     /** A chosen number where one is chosen: a text that is empty chooses none. */
-    private static long number(Take take, LoopBindings each, Allocator allocator, Pool pool, String within, String key) {
+    private static long number(Take take, LoopBindings each, Allocator allocator, Pool pool, List<String> within, String key) {
         Object chosen = take.chosen().map(expression -> expression.evaluate(each)).orElse("");
         if (chosen instanceof Long number) {
             return allocator.choose(pool, within, key, number);

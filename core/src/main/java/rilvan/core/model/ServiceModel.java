@@ -82,8 +82,12 @@ public record ServiceModel(
     /** A value worked out once and used by name. */
     record Computed(String name, Scope.Expression value) {}
 
-    /** Numbers from a pool: one, or one for each round of a loop, found again by {@code name[item]}. */
-    record Take(String name, String pool, Loop loop, Optional<Scope.Expression> within, Optional<Scope.Expression> chosen,
+    /**
+     * Numbers from a pool: one, or one for each round of a loop, found again by {@code name[item]}.
+     *
+     * @param within where the number is taken, a place or several each; it is the same number in all of them, and free there. Nothing means the whole network
+     */
+    record Take(String name, String pool, Loop loop, List<Scope.Expression> within, Optional<Scope.Expression> chosen,
             Optional<String> at) {}
 
     /**

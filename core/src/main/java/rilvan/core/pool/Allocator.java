@@ -1,6 +1,8 @@
 package rilvan.core.pool;
 
 import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -41,6 +43,48 @@ public final class Allocator {
     /** For a service by itself. */
     public Allocator(String service, StoredAllocations numbers, PendingAllocations wanted) {
         this(service, service, numbers, wanted, Set.of(service));
+    }
+
+    /**
+     * The lowest number that is free in all of some places, or the one that this service has there for this key already.
+     *
+     * @param places at least one
+     */
+    public long take(Pool pool, List<String> places, String key) {
+        if (places.size() == 1) {
+            return take(pool, places.get(0), key);
+        }
+        Optional<Long> before = places.stream().map(place -> held.get(keyIn(key, place, places))).filter(each -> each != null && each.pool().equals(pool.name())).map(Allocation::number)
+                .filter(number -> places.stream().allMatch(place -> isFree(pool, place, keyIn(key, place, places), number))).findFirst();
+        Set<Long> excluded = new HashSet<>(wanted.numbers(pool.name(), places.get(0)));
+        long number = before.orElseGet(() -> {
+            while (true) {
+                long lowest = numbers.lowestFree(pool, places.get(0), excluded).orElseThrow(() ->
+                        new NotAvailable("no number of the pool " + pool.name() + " is free in all of " + String.join(", ", places)));
+                if (places.stream().allMatch(place -> isFree(pool, place, keyIn(key, place, places), lowest))) {
+                    return lowest;
+                }
+                excluded.add(lowest);
+            }
+        });
+        places.forEach(place -> wanted.add(new Allocation(pool.name(), place, service, keyIn(key, place, places), number)));
+        return number;
+    }
+
+    /** What a number of several places is called in each. */
+    private static String keyIn(String key, String place, List<String> places) {
+        return place.equals(places.get(0)) ? key : key + " in " + place;
+    }
+
+    private boolean isFree(Pool pool, String place, String key, long number) {
+        boolean kept = Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), place) && before.number() == number).isPresent();
+        return wanted.holder(pool.name(), place, number).isEmpty() && (kept || numbers.holder(pool.name(), place, number).isEmpty());
+    }
+
+    /** The chosen number, in all of some places. */
+    public long choose(Pool pool, List<String> places, String key, long number) {
+        places.forEach(place -> choose(pool, place, keyIn(key, place, places), number));
+        return number;
     }
 
     /** The lowest free number, or the one this service has for this key already. */
@@ -87,8 +131,8 @@ public final class Allocator {
     /**
      * The chosen value, as the pool writes it, if it is in the pool and free.
      */
-    public long choose(Pool pool, String within, String key, String value) {
-        return choose(pool, within, key, pool.form().read(value).orElseThrow(() ->
+    public long choose(Pool pool, List<String> places, String key, String value) {
+        return choose(pool, places, key, pool.form().read(value).orElseThrow(() ->
                 new NotAvailable(value + " is not in the pool " + pool.name() + "; available: " + pool.extent())));
     }
 }

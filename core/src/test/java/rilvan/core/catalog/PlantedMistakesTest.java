@@ -31,7 +31,7 @@ class PlantedMistakesTest {
         Release release = Release.of(folder);
         switch (release.kind()) {
             case VOCABULARY -> release.vocabulary();
-            case DIALECT -> release.dialect(Shipped.VOCABULARY);
+            case DIALECT -> release.triedDialect(Shipped.VOCABULARY);
             case MODEL -> release.model(Shipped.VOCABULARY);
         }
     }

@@ -38,12 +38,24 @@ class AllocatorTest {
 
     @Test
     void aChosenNumberIsTakenIfItIsFree() {
-        assertThat(allocator.choose(SMALL, "", "a", "64500:3")).isEqualTo(3);
+        assertThat(allocator.choose(SMALL, List.of(""), "a", "64500:3")).isEqualTo(3);
         Allocator other = new Allocator("there", numbers, wanted);
         assertThatThrownBy(() -> other.choose(SMALL, "", "a", 3)).hasMessage("64500:3 is already in use by here");
         assertThatThrownBy(() -> other.choose(SMALL, "", "a", 2)).hasMessage("64500:2 is reserved; available: 64500:1 to 64500:4 except 64500:2");
         assertThatThrownBy(() -> other.choose(SMALL, "", "a", 9)).hasMessage("64500:9 is not in the pool small; available: 64500:1 to 64500:4 except 64500:2");
-        assertThatThrownBy(() -> other.choose(SMALL, "haven-pe1 access-1", "a", "x")).hasMessageContaining("x is not in the pool small");
+        assertThatThrownBy(() -> other.choose(SMALL, List.of("haven-pe1 access-1"), "a", "x")).hasMessageContaining("x is not in the pool small");
+    }
+
+    @Test
+    void aNumberOfSeveralPlacesIsFreeInAllOfThem() {
+        allocator.take(SMALL, "port-2", "taken");
+        assertThat(allocator.take(SMALL, List.of("port-1", "port-2", "port-3"), "tag")).isEqualTo(3);
+        assertThat(wanted.of("here")).filteredOn(each -> each.number() == 3).extracting(Allocation::within).containsExactly("port-1", "port-2", "port-3");
+        Allocator other = new Allocator("there", numbers, wanted);
+        assertThat(other.take(SMALL, List.of("port-1", "port-4"), "tag")).isEqualTo(1);
+        assertThat(other.take(SMALL, List.of("port-3", "port-2"), "second")).isEqualTo(4);
+        assertThatThrownBy(() -> other.take(SMALL, List.of("port-1", "port-2"), "third")).hasMessage("no number of the pool small is free in all of port-1, port-2");
+        assertThatThrownBy(() -> other.choose(SMALL, List.of("port-9", "port-2"), "chosen", 3)).hasMessage("64500:3 on port-2 is already in use by here");
     }
 
     @ParameterizedTest

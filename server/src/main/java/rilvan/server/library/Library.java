@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import org.slf4j.Logger;
@@ -42,7 +43,7 @@ public class Library {
     private static final Duration LOOK = Duration.ofMillis(300);
     private static final String AT_START = "the folder of models at the start";
     private static final TypeReference<Map<String, String>> FILES = new TypeReference<>() {};
-    private static final Vocabulary NOTHING = new Vocabulary(Map.of(), Map.of(), Map.of(), java.util.Set.of(), Map.of());
+    private static final Vocabulary NOTHING = new Vocabulary(Map.of(), Map.of(), Map.of(), Set.of(), Map.of());
 
     private final Releases releases;
     private final Json json;
@@ -130,10 +131,10 @@ public class Library {
             }
             return;
         }
-        InForce before = load();
+        List<ReleaseRow> inForceNow = releases.inForce();
         try {
-            compile(release, before.catalog().vocabulary());
-            boolean first = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
+            compile(release, vocabulary(inForceNow.stream().map(this::release).toList()));
+            boolean first = release.kind() == Kind.MODEL || inForceNow.stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
             releases.add(row(release, first), AT_START, "-");
             releases.changed();
             if (!first) {
@@ -153,7 +154,7 @@ public class Library {
     static void compile(Release release, Vocabulary vocabulary) {
         switch (release.kind()) {
             case VOCABULARY -> release.vocabulary();
-            case DIALECT -> release.dialect(vocabulary);
+            case DIALECT -> release.triedDialect(vocabulary);
             case MODEL -> release.model(vocabulary);
         }
     }
@@ -171,10 +172,14 @@ public class Library {
         return of(version, releases.inForce().stream().map(this::release).toList());
     }
 
+    private static Vocabulary vocabulary(List<Release> releases) {
+        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(NOTHING);
+    }
+
     /** What is in force together, of the releases that can be read together. */
     static InForce of(long version, List<Release> releases) {
         List<Problem> faults = new ArrayList<>();
-        Vocabulary vocabulary = releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(NOTHING);
+        Vocabulary vocabulary = vocabulary(releases);
         Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
         Map<String, Dialect> dialects = new LinkedHashMap<>();
         for (Release each : releases) {

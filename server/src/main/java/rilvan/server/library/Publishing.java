@@ -169,15 +169,24 @@ public class Publishing {
         Explainer with = explainer(with(release).catalog());
         Explainer without = explainer(library.catalog());
         Map<String, List<String>> outOfDate = new TreeMap<>();
-        for (String service : services.names()) {
-            List<String> before = outOfDate(without, service).orElse(List.of());
-            outOfDate(with, service).ifPresentOrElse(devices -> {
-                if (!devices.equals(before)) {
-                    outOfDate.put(service, devices.stream().filter(device -> !before.contains(device)).toList());
+        List<String> devices = devices(release);
+        for (String service : release.kind() != Kind.DIALECT ? services.names() : devices.isEmpty() ? List.<String>of() : services.on(devices)) {
+            outOfDate(with, service).ifPresentOrElse(changed -> {
+                if (!changed.isEmpty()) {
+                    List<String> before = outOfDate(without, service).orElse(List.of());
+                    List<String> more = changed.stream().filter(device -> !before.contains(device)).toList();
+                    if (!more.isEmpty()) {
+                        outOfDate.put(service, more);
+                    }
                 }
             }, () -> outOfDate.put(service, List.of()));
         }
         return outOfDate;
+    }
+
+    /** The devices of a dialect's family. */
+    private List<String> devices(Release release) {
+        return source.network().devices().values().stream().filter(device -> device.family().equals(release.name())).map(Device::name).toList();
     }
 
     private Explainer explainer(Catalog catalog) {
@@ -229,7 +238,7 @@ public class Publishing {
 
     /** What is known of the family's devices, in the form of another version of its dialect; refused where the version reads what is managed otherwise. */
     private void rewrite(Release release) {
-        List<String> devices = source.network().devices().values().stream().filter(device -> device.family().equals(release.name())).map(Device::name).toList();
+        List<String> devices = devices(release);
         if (devices.isEmpty()) {
             return;
         }
