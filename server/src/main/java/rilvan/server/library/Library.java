@@ -9,9 +9,11 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -61,10 +63,11 @@ public class Library {
     public Library(Releases releases, Json json, TransactionTemplate transactions, Settings settings) throws IOException {
         this.releases = releases;
         this.json = json;
-        List<Release> found = atStart(settings.models());
+        // What takes a while is done before the database transaction.
+        List<Release> fresh = soundAtStart(atStart(settings.models()));
         transactions.executeWithoutResult(status -> {
             releases.lock();
-            found.forEach(this::publishAtStart);
+            fresh.forEach(this::publishAtStart);
         });
         this.inForce = load();
         problems().forEach(problem -> LOG.error("not in force: {}", problem));
@@ -121,28 +124,52 @@ public class Library {
         return found;
     }
 
-    /** Publishes what the store does not have yet. The first version of a family, and every version of a model, is in force at once. */
-    private void publishAtStart(Release release) {
-        ReleaseRow stored = releases.release(release.kind().name(), release.name(), release.version()).orElse(null);
-        if (stored != null) {
-            if (!stored.digest().equals(release.folder().digest())) {
-                atStart.add(new Problem(place(release), "differs from " + release.inWords() + ", as it was published: " + String.join(", ", release.differing(release(stored)))
-                        + ". A version never changes; give the changed one a higher version"));
+    /** Of what was found those that the store does not have yet and that have nothing wrong in them. */
+    private List<Release> soundAtStart(List<Release> found) {
+        Vocabulary vocabulary = Stream.concat(releases.inForce().stream().map(this::release), found.stream()).filter(each -> each.kind() == Kind.VOCABULARY).findFirst()
+                .flatMap(this::readable).orElse(NOTHING);
+        return found.stream().filter(release -> {
+            Optional<ReleaseRow> stored = stored(release);
+            if (stored.isPresent()) {
+                if (!stored.get().digest().equals(release.folder().digest())) {
+                    atStart.add(new Problem(place(release), "differs from " + release.inWords() + ", as it was published: " + String.join(", ", release.differing(release(stored.get())))
+                            + ". A version never changes; give the changed one a higher version"));
+                }
+                return false;
             }
+            try {
+                compile(release, vocabulary);
+                return true;
+            } catch (ValidationFailure e) {
+                atStart.addAll(e.problems());
+                return false;
+            }
+        }).toList();
+    }
+
+    private Optional<Vocabulary> readable(Release release) {
+        try {
+            return Optional.of(release.vocabulary());
+        } catch (ValidationFailure e) {
+            return Optional.empty();
+        }
+    }
+
+    private Optional<ReleaseRow> stored(Release release) {
+        return releases.release(release.kind().name(), release.name(), release.version());
+    }
+
+    /** Publishes what no other instance has published meanwhile. The first version of a family, and every version of a model, is in force at once. */
+    private void publishAtStart(Release release) {
+        if (stored(release).isPresent()) {
             return;
         }
-        List<ReleaseRow> inForceNow = releases.inForce();
-        try {
-            compile(release, vocabulary(inForceNow.stream().map(this::release).toList()));
-            boolean first = release.kind() == Kind.MODEL || inForceNow.stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
-            releases.add(row(release, first), AT_START, "-");
-            releases.changed();
-            if (!first) {
-                atStart.add(new Problem(place(release), release.inWords() + ", is published and not in force yet; look at it and put it into force with: rilvan model activate "
-                        + release.name() + " " + release.version()));
-            }
-        } catch (ValidationFailure e) {
-            atStart.addAll(e.problems());
+        boolean first = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
+        releases.add(row(release, first), AT_START, "-");
+        releases.changed();
+        if (!first) {
+            atStart.add(new Problem(place(release), release.inWords() + ", is published and not in force yet; look at it and put it into force with: rilvan model activate "
+                    + release.name() + " " + release.version()));
         }
     }
 

@@ -209,25 +209,39 @@ public class Publishing {
      */
     public void activate(Release release) {
         Kind kind = release.kind();
+        if (kind == Kind.MODEL) {
+            throw new InTheWay("every version of a service model is in force until it is retired; services move to it by an order");
+        }
+        // What takes a while is done before the database transaction.
+        List<Problem> faults = with(release).faults();
+        if (!faults.isEmpty()) {
+            throw new ValidationFailure(faults);
+        }
+        List<String> devices = kind == Kind.DIALECT ? devices(release) : List.of();
+        Map<String, Long> versions = versions(devices);
+        List<DeviceConfiguration> rewritten = rewritten(release, devices);
         transactions.executeWithoutResult(status -> {
             releases.lock();
             orders.lockLine();
             ReleaseRow row = releases.release(kind.name(), release.name(), release.version()).orElseThrow();
-            if (kind == Kind.MODEL) {
-                throw new InTheWay("every version of a service model is in force until it is retired; services move to it by an order");
-            }
             if (row.inForce()) {
                 return;
             }
             if (row.retired()) {
                 throw new InTheWay(release.inWords() + ", is retired");
             }
-            List<Problem> faults = with(release).faults();
-            if (!faults.isEmpty()) {
-                throw new ValidationFailure(faults);
+            List<Long> under = devices.isEmpty() ? List.of() : releases.holding(devices);
+            if (!under.isEmpty()) {
+                throw new InTheWay("orders are under way on devices of " + release.name() + ": " + named(under.stream().map(String::valueOf).toList()) + "; try again when they have ended");
+            }
+            if (!versions(devices).equals(versions)) {
+                throw new InTheWay("what is known of devices of " + release.name() + " has just changed; try again");
+            }
+            if (!rewritten.isEmpty()) {
+                inventory.putConfigurations(rewritten);
             }
             if (kind == Kind.DIALECT) {
-                rewrite(release);
+                inventory.putFamilyVersion(release.name(), release.version());
             }
             releases.outOfForce(kind.name(), release.name());
             releases.intoForce(kind.name(), release.name(), release.version());
@@ -236,15 +250,14 @@ public class Publishing {
         library.refresh();
     }
 
+    private Map<String, Long> versions(List<String> devices) {
+        return devices.isEmpty() ? Map.of() : inventory.versions(devices).stream().collect(Collectors.toMap(Inventory.DeviceVersion::name, Inventory.DeviceVersion::version));
+    }
+
     /** What is known of the family's devices, in the form of another version of its dialect; refused where the version reads what is managed otherwise. */
-    private void rewrite(Release release) {
-        List<String> devices = devices(release);
+    private List<DeviceConfiguration> rewritten(Release release, List<String> devices) {
         if (devices.isEmpty()) {
-            return;
-        }
-        List<Long> under = releases.holding(devices);
-        if (!under.isEmpty()) {
-            throw new InTheWay("orders are under way on devices of " + release.name() + ": " + named(under.stream().map(String::valueOf).toList()) + "; try again when they have ended");
+            return List.of();
         }
         Dialect now = library.catalog().dialects().get(release.name());
         Codec then = release.dialect(library.catalog().vocabulary()).codec();
@@ -265,8 +278,7 @@ public class Publishing {
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
-        inventory.putConfigurations(rewritten);
-        inventory.putFamilyVersion(release.name(), release.version());
+        return rewritten;
     }
 
     /** A managed node that a device has in one reading of its configuration and not in the other. */
