@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import rilvan.core.dialect.Dialect;
+import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.Clause;
@@ -26,6 +27,10 @@ final class DialectTrial {
                 try {
                     dialect.say(new Clause(ANYWHERE, clause, ANYWHERE, says));
                 } catch (ValidationFailure e) {
+                    // A family may have no way to say some values: an order with such a one is refused.
+                    if (e.getCause() instanceof MalformedConfiguration malformed && malformed.isOfValue()) {
+                        continue;
+                    }
                     problems.add(new Problem("/clauses/" + clause, named(dialect.clauses().get(clause).name(), reason(e.getMessage())) + "; so it is for " + said(says)));
                     break;
                 }

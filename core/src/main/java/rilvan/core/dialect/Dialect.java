@@ -334,7 +334,9 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     }
 
     private ValidationFailure cannot(Clause clause, RuntimeException why) {
-        return new ValidationFailure("", name + CANNOT_SAY + "'" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
+        ValidationFailure cannot = new ValidationFailure("", name + CANNOT_SAY + "'" + clause.name() + "' on " + clause.device() + ": " + why.getMessage());
+        cannot.initCause(why);
+        return cannot;
     }
 
     /** The family's template; of an engineer's own text one made of it, locked down like the others. */

@@ -123,7 +123,7 @@ public record LineCodec(StatementTable table) implements Codec {
                 }
             } catch (ValueType.InvalidValue e) {
                 if (exact) {
-                    throw new MalformedConfiguration(where(content, frame, number) + ": " + e.getMessage());
+                    throw MalformedConfiguration.of(where(content, frame, number) + ": " + e.getMessage(), e);
                 }
             }
         }

@@ -208,7 +208,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         try {
             return schemaNode.type().orElseThrow().canonical(text);
         } catch (ValueType.InvalidValue e) {
-            throw new MalformedConfiguration(parent.child(Step.of(schemaNode.name())) + ": " + e.getMessage());
+            throw MalformedConfiguration.of(parent.child(Step.of(schemaNode.name())) + ": " + e.getMessage(), e);
         }
     }
 
