@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
@@ -35,6 +36,12 @@ class PromisesTest {
     @AfterAll
     static void stop() throws Exception {
         product.close();
+    }
+
+    /** A test that fails leaves no device lost to the next. */
+    @AfterEach
+    void clear() throws Exception {
+        product.rilvan("", "lab", "clear", "haven-pe1");
     }
 
     private static String example(String name) throws Exception {
@@ -146,7 +153,7 @@ class PromisesTest {
         long withdrawn = placed(second);
         until(withdrawn, "WAITING");
         assertThat(preview(second).getObject("devices")).isEqualTo(next);
-        assertThat(preview(second.replace("second", "third")).getObject("devices")).isNotEqualTo(next);
+        assertThat(preview(second.replace("second", "third").replace("tag: 701", "tag: 702")).getBoolean("changesNothing")).isFalse();
         assertThat(product.rilvan("", "order", "cancel", Long.toString(withdrawn)).code()).isZero();
         until(withdrawn, "ROLLED_BACK");
         assertThat(preview(second).getObject("devices")).isEqualTo(next);
