@@ -138,16 +138,14 @@ final class ModelCommands {
     @Command(name = "activate", mixinStandardHelpOptions = true, description = {"Puts a published version of a dialect or of the vocabulary into force, in the place of the one that is.",
         "No device is touched: services that would say something else are out of date from then on, and orders bring them up to date."})
     int activate(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version) throws IOException {
-        Server server = Server.signedIn();
-        server.text("POST", path(server, name, version) + "/activation", "", Documents.JSON);
+        post(name, version, "/activation");
         Terminal.say(name + " " + version + " is in force; services that it makes out of date: rilvan service list --failing");
         return 0;
     }
 
     @Command(name = "retire", mixinStandardHelpOptions = true, description = "Takes a published version out of force for good. Refused while services stand on it.")
     int retire(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version) throws IOException {
-        Server server = Server.signedIn();
-        server.text("POST", path(server, name, version) + "/retirement", "", Documents.JSON);
+        post(name, version, "/retirement");
         Terminal.say(name + " " + version + " is retired");
         return 0;
     }
@@ -166,6 +164,11 @@ final class ModelCommands {
         }
         Terminal.say(files.size() + " files in " + folder);
         return 0;
+    }
+
+    private static void post(String name, int version, String what) throws IOException {
+        Server server = Server.signedIn();
+        server.text("POST", path(server, name, version) + what, "", Documents.JSON);
     }
 
     /** Where a version is published: a name may be said with its kind, as KIND/NAME, where two kinds have it. */

@@ -172,11 +172,16 @@ final class Product implements AutoCloseable {
         }
     }
 
-    /** Places an order and waits for its end; tells it with its checks. */
-    JsonObject placed(String document) throws Exception {
+    /** Places an order that must be taken in; it may wait. */
+    long place(String document) throws Exception {
         HttpResponse<String> answer = request("POST", "/api/v1/orders", document, "application/yaml");
         assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
-        String order = "/api/v1/orders/" + JsonParser.object().from(answer.body()).getLong("order");
+        return JsonParser.object().from(answer.body()).getLong("order");
+    }
+
+    /** Places an order and waits for its end; tells it with its checks. */
+    JsonObject placed(String document) throws Exception {
+        String order = "/api/v1/orders/" + place(document);
         await(order, "order", each -> each.getString("state").equals("DONE") || each.getString("state").equals("ROLLED_BACK"));
         return get(order);
     }

@@ -136,7 +136,7 @@ class ProductTest {
             ExecutorService threads = Executors.newFixedThreadPool(2);
             List<Future<Long>> placed = new ArrayList<>();
             for (String order : orders) {
-                placed.add(threads.submit(() -> place(order)));
+                placed.add(threads.submit(() -> product.place(order)));
             }
             for (Future<Long> each : placed) {
                 long order = each.get();
@@ -153,12 +153,6 @@ class ProductTest {
     }
 
     /** Places an order; where another one holds what it needs, it waits in line. */
-    private static long place(String document) throws Exception {
-        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
-        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
-        return JsonParser.object().from(answer.body()).getLong("order");
-    }
-
     /** A key belongs to one document: repeated it gives the same order, also where the plan would be another by now; with another document it is refused. */
     @Test
     void aRepeatedRequestIsTheSameOrder() throws Exception {
@@ -205,7 +199,7 @@ class ProductTest {
                         parameters: { sites: [{ name: here, device: %s, port: access-2, tag: %d, addressing: pool-both }] }
                     """.formatted(i, edges.get(i % edges.size()), 800 + i);
             running.add(threads.submit(() -> {
-                long order = place(document);
+                long order = product.place(document);
                 product.await("/api/v1/orders/" + order, "order", view -> view.getString("state").equals("DONE"));
                 return order;
             }));
@@ -406,8 +400,8 @@ class ProductTest {
         String path = "/api/v1/orders/" + placed.getLong("order");
         product.await(path, "order", order -> order.getString("state").equals("PREPARED"));
         // Two more want the same devices: they wait in the order they came, also over the power cut.
-        long second = place(clinics);
-        long third = place(clinics.replace("tag: 110", "tag: 141"));
+        long second = product.place(clinics);
+        long third = product.place(clinics.replace("tag: 110", "tag: 141"));
         JsonObject waiting = product.get("/api/v1/orders/" + third).getObject("order");
         assertThat(waiting.getString("state")).isEqualTo("WAITING");
         assertThat(waiting.getArray("waitsBehind").stream().map(each -> ((JsonObject) each).getLong("order")).toList())
@@ -512,8 +506,8 @@ class ProductTest {
     @Test
     void aWaitingOrderIsCancelledAndTouchesNothing() throws Exception {
         assertThat(product.rilvan("", "lab", "lose", "haven-pe1", "commit", "--seconds", "3600").code()).isZero();
-        long first = place(clinics.replace("tag: 110", "tag: 140"));
-        long second = place(clinics);
+        long first = product.place(clinics.replace("tag: 110", "tag: 140"));
+        long second = product.place(clinics);
         Page page = signedIn();
         page.navigate(product.server() + "/orders/" + second);
         assertThat(page.getByText("order " + first).first()).isVisible();

@@ -126,12 +126,6 @@ class PromisesTest {
                 + site.formatted("a", one, "192.0.2.0/31", "192.0.2.1") + ", " + site.formatted("b", other, "192.0.2.2/31", "192.0.2.3") + "]}}]\n";
     }
 
-    private static long placed(String document) throws Exception {
-        HttpResponse<String> answer = product.request("POST", "/api/v1/orders", document, YAML);
-        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
-        return JsonParser.object().from(answer.body()).getLong("order");
-    }
-
     private static void until(long order, String state) throws Exception {
         product.await("/api/v1/orders/" + order, "order", each -> each.getString("state").equals(state));
     }
@@ -141,16 +135,16 @@ class PromisesTest {
     void anOrderInLineKeepsItsNumbers() throws Exception {
         // It holds its devices until the one that is lost is back.
         assertThat(product.rilvan("", "lab", "lose", "haven-pe1", "commit", "--seconds", "600").code()).isZero();
-        long ahead = placed(example("l3vpn/examples/tidewater-clinics"));
+        long ahead = product.place(example("l3vpn/examples/tidewater-clinics"));
         until(ahead, "ROLLING_BACK");
         String council = vpn("council", 700, "haven-pe1, port: access-5", "ternsay-pe1, port: access-4");
         JsonObject shown = preview(council).getObject("devices");
-        long inLine = placed(council);
+        long inLine = product.place(council);
         until(inLine, "WAITING");
         product.done(vpn("stranger", 700, "olvar-pe1, port: access-4", "skarn-pe1, port: access-4"));
         String second = vpn("second", 701, "haven-pe1, port: access-5", "ternsay-pe1, port: access-4");
         JsonObject next = preview(second).getObject("devices");
-        long withdrawn = placed(second);
+        long withdrawn = product.place(second);
         until(withdrawn, "WAITING");
         assertThat(preview(second).getObject("devices")).isEqualTo(next);
         assertThat(preview(second.replace("second", "third").replace("tag: 701", "tag: 702")).getBoolean("changesNothing")).isFalse();

@@ -37,8 +37,13 @@ public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, Serv
     /** What new services are made from: each model in its latest version, by name. */
     public Map<String, ServiceModel> models() {
         Map<String, ServiceModel> latest = new LinkedHashMap<>();
-        versions.forEach((name, models) -> latest.put(name, models.get(models.lastKey())));
+        versions.keySet().forEach(name -> latest.put(name, latest(name).orElseThrow()));
         return Collections.unmodifiableMap(latest);
+    }
+
+    /** A model in its latest version. */
+    public Optional<ServiceModel> latest(String name) {
+        return Optional.ofNullable(versions.get(name)).map(models -> models.get(models.lastKey()));
     }
 
     public Optional<ServiceModel> model(String name, int version) {

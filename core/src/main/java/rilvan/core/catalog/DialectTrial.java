@@ -19,7 +19,7 @@ final class DialectTrial {
 
     private DialectTrial() {}
 
-    /** What is wrong in the templates, each with the clause or the observation. */
+    /** What is wrong in the templates, each with the clause. */
     static List<Problem> of(Dialect dialect, Vocabulary vocabulary) {
         List<Problem> problems = new ArrayList<>();
         dialect.clauses().keySet().stream().filter(clause -> !clause.equals(Dialect.NATIVE)).forEach(clause -> {
@@ -50,6 +50,10 @@ final class DialectTrial {
     }
 
     private static String said(Map<String, Object> says) {
-        return says.entrySet().stream().map(field -> field.getKey() + " " + (field.getValue() instanceof Map<?, ?> frames ? frames.values().stream().map(String::valueOf).filter(text -> !text.isEmpty()).collect(Collectors.joining(" ")) : "'" + field.getValue() + "'")).collect(Collectors.joining(", "));
+        return says.entrySet().stream().map(field -> field.getKey() + " " + inWords(field.getValue())).collect(Collectors.joining(", "));
+    }
+
+    private static String inWords(Object value) {
+        return value instanceof Map<?, ?> frames ? frames.values().stream().map(String::valueOf).filter(text -> !text.isEmpty()).collect(Collectors.joining(" ")) : "'" + value + "'";
     }
 }

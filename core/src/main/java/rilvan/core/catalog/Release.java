@@ -12,6 +12,7 @@ import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
 import rilvan.core.document.Folder;
 import rilvan.core.document.KnownNames;
+import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ModelReader;
@@ -27,7 +28,7 @@ public record Release(Kind kind, String name, int version, Folder folder) {
 
     /** What there is to publish, and the file that its folder is known by. */
     public enum Kind {
-        VOCABULARY("vocabulary.yaml", ""), DIALECT("dialect.yaml", "dialect"), MODEL("model.yaml", "model");
+        VOCABULARY("vocabulary.yaml", ""), DIALECT(Dialect.MAIN, "dialect"), MODEL("model.yaml", "model");
 
         private final String main;
         private final String named;
@@ -67,7 +68,7 @@ public record Release(Kind kind, String name, int version, Folder folder) {
             if (kind == Kind.VOCABULARY) {
                 return new Release(kind, kind.words(), number.intValue(), folder);
             }
-            if (!(fields.get(kind.named) instanceof String name) || !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
+            if (!(fields.get(kind.named) instanceof String name) || !PlainText.isName(name)) {
                 throw new ValidationFailure("/" + kind.named, "expected a name of small letters, digits and hyphens");
             }
             return new Release(kind, name, number.intValue(), folder);

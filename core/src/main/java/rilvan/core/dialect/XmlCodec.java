@@ -118,10 +118,15 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         Step step = Step.of(schemaNode.name());
         if (schemaNode.isLeaf()) {
             String text = reader.getElementText();
-            if (!exact && !isAllowed(text, schemaNode)) {
+            String said;
+            try {
+                said = value(text, schemaNode, here);
+            } catch (MalformedConfiguration e) {
+                if (exact) {
+                    throw e;
+                }
                 return node.withChild(Unread.step(element(schemaNode.name() + " xmlns=\"" + schemaNode.namespace() + "\"", schemaNode.name(), text)), Node.ENTRY);
             }
-            String said = value(text, schemaNode, here);
             boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
             return hidden ? node : node.withChild(step, Node.leaf(said));
         }
@@ -193,15 +198,6 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         List<EntryOrder.PlacedEntry> entries = new ArrayList<>(EntryOrder.in(node, schemaNode.name()).entries());
         entries.add(new EntryOrder.PlacedEntry(entry.keys(), place.place(), place.anchor()));
         return node.withChild(EntryOrder.step(schemaNode.name()), Node.leaf(new EntryOrder(entries).toString()));
-    }
-
-    private static boolean isAllowed(String text, SchemaNode schemaNode) {
-        try {
-            schemaNode.type().orElseThrow().canonical(text);
-            return true;
-        } catch (ValueType.InvalidValue e) {
-            return false;
-        }
     }
 
     private static String value(String text, SchemaNode schemaNode, Path parent) {

@@ -2,6 +2,7 @@ package rilvan.core.document;
 
 import java.util.Locale;
 import java.util.Optional;
+import java.util.regex.Pattern;
 
 /**
  * Text for people, as it may stand in documents, on devices and on terminals. A device that makes another value of a text than was sent
@@ -11,6 +12,7 @@ import java.util.Optional;
 public final class PlainText {
 
     private static final int LONGEST_LINE = 240;
+    private static final Pattern NAME = Pattern.compile("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?");
     private static final char REPLACEMENT = '\ufffd';
 
     private PlainText() {}
@@ -33,6 +35,11 @@ public final class PlainText {
     public static Optional<String> faultOfText(String text) {
         return text.codePoints().filter(each -> !isVisible(each) && each != '\n' && each != '\t').mapToObj(PlainText::named).findFirst()
                 .map(character -> "contains the character " + character + ", which is not for text; leave it out");
+    }
+
+    /** Whether a text is a name: small letters, digits and hyphens between them, 63 at most. */
+    public static boolean isName(String text) {
+        return NAME.matcher(text).matches();
     }
 
     /**

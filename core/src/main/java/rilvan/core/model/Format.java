@@ -19,7 +19,9 @@ enum Format {
     LABEL("string") {
         @Override
         void check(String text) {
-            fits(text, NAME, "is no name; use small letters, digits and hyphens, 63 at most");
+            if (!PlainText.isName(text)) {
+                throw new IllegalArgumentException("'" + text + "' is no name; use small letters, digits and hyphens, 63 at most");
+            }
         }
     },
 
@@ -153,7 +155,6 @@ enum Format {
         }
     };
 
-    private static final Pattern NAME = Pattern.compile("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?");
     private static final Pattern TARGET = Pattern.compile("\\d{1,5}:\\d{1,10}");
     private static final Pattern MAC = Pattern.compile("[0-9a-f]{2}(:[0-9a-f]{2}){5}");
 

@@ -117,7 +117,10 @@ public final class Parameters {
         });
     }
 
-    /** Why a value is not one that a schema of a single value allows; absent where it is, and for groups and lists. The empty text is a value of any format: nothing is said. */
+    /**
+     * Why a value is not one that a schema of a single value allows; absent where it is, and for groups and lists. The empty text is a value of any format: nothing is said. Asked for each literal and
+     * each default of all models at every start, so no validator is made for each.
+     */
     static Optional<String> fault(Object value, Map<String, Object> schema) {
         Object type = schema.getOrDefault("type", schema.get("format") instanceof String format ? Format.named(format).map(Format::type).orElse("") : "");
         if ("object".equals(type) || "array".equals(type) || value instanceof Map<?, ?> || value instanceof List<?>) {

@@ -23,7 +23,7 @@ import rilvan.core.tree.Path;
  * What an engineer asks for: services as they should be, and services to remove.
  *
  * @param reason why, for whoever reads the history
- * @param refresh services that are expanded again with the parameters they have, those that move to another version of their model among them
+ * @param refresh services that are expanded again with the parameters they have, and behind them those that move to another version of their model
  * @param moves of those, the version of its model that a service moves to, by name; others stay on theirs
  * @param renamed the present name of a service, by its name in this order
  * @param customersToFollow by service that says so, the ports where the customer's router is still to be changed; for others it stays as it was
@@ -61,18 +61,8 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             case "services" -> services.get(index).name();
             case "remove" -> remove.get(index);
             case "refresh" -> refresh.get(index);
-            default -> moved().get(index);
+            default -> refresh.stream().filter(moves::containsKey).skip(index).findFirst().orElseThrow();
         });
-    }
-
-    /** Where a service that is expanded again stands in the document. */
-    public String pointerOfRefreshed(String name) {
-        return moves.containsKey(name) ? "/move/" + moved().indexOf(name) : "/refresh/" + refresh.indexOf(name);
-    }
-
-    /** The services that move to another version of their model with the parameters they have. */
-    private List<String> moved() {
-        return refresh.stream().filter(moves::containsKey).toList();
     }
 
     /** What is left of it when only some of its services are. */
@@ -101,7 +91,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         Map<String, List<End>> customersToFollow = new LinkedHashMap<>();
         for (Fields each : root.each("services", "name", "renamed_from", "tenant", "model", "version", "parameters", "customers_to_follow")) {
             String name = each.text("name");
-            if (!name.isEmpty() && !name.matches("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")) {
+            if (!name.isEmpty() && !PlainText.isName(name)) {
                 reader.refuse(each.pointer() + "/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
             }
             if (!names.add(name)) {

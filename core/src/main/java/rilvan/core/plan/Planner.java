@@ -143,8 +143,11 @@ public final class Planner {
         for (int i = 0; i < order.services().size(); i++) {
             member(order, order.services().get(i), "/services/" + i, context, problems).ifPresent(members::add);
         }
+        // Those that move to another version stand behind the others.
+        int refreshed = 0;
+        int moved = 0;
         for (String name : order.refresh()) {
-            String pointer = order.pointerOfRefreshed(name);
+            String pointer = order.moves().containsKey(name) ? "/move/" + moved++ : "/refresh/" + refreshed++;
             Optional<PlanningSource.Service> stands = context.standing(name);
             if (stands.isEmpty()) {
                 problems.add(new Problem(pointer, "there is no service named '" + name + "'"));
@@ -210,7 +213,7 @@ public final class Planner {
     }
 
     private Optional<ServiceModel> model(String name, Optional<Integer> version) {
-        return version.isEmpty() ? Optional.ofNullable(catalog.models().get(name)) : catalog.model(name, version.get());
+        return version.isEmpty() ? catalog.latest(name) : catalog.model(name, version.get());
     }
 
     private Optional<Member> member(OrderDocument order, ServiceDocument service, String pointer, OrderContext context, List<Problem> problems) {

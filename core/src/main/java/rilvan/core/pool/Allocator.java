@@ -77,8 +77,13 @@ public final class Allocator {
     }
 
     private boolean isFree(Pool pool, String place, String key, long number) {
-        boolean kept = Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), place) && before.number() == number).isPresent();
-        return wanted.holder(pool.name(), place, number).isEmpty() && (kept || numbers.holder(pool.name(), place, number).isEmpty());
+        return wanted.holder(pool.name(), place, number).isEmpty() && (isKept(pool, place, key, number) || numbers.holder(pool.name(), place, number).isEmpty());
+    }
+
+    /** Whether this service has had just this number for the key. What it has held already is known; asking again for each of thousands of places would be most of the work. */
+    private boolean isKept(Pool pool, String within, String key, long number) {
+        Allocation before = held.get(key);
+        return before != null && before.isIn(pool.name(), within) && before.number() == number;
     }
 
     /** The chosen number, in all of some places. */
@@ -113,10 +118,8 @@ public final class Allocator {
             throw new NotAvailable(pool.write(number) + (pool.isReserved(number) ? " is reserved" : " is not in the pool " + pool.name())
                     + "; available: " + pool.extent());
         }
-        // What this service has held already is known; asking again for each of thousands of places would be most of the work.
-        boolean kept = Optional.ofNullable(held.get(key)).filter(before -> before.isIn(pool.name(), within) && before.number() == number).isPresent();
         Optional<Allocation> holder = wanted.holder(pool.name(), within, number)
-                .or(() -> kept ? Optional.empty() : numbers.holder(pool.name(), within, number).filter(other -> !leaving.contains(other.service())));
+                .or(() -> isKept(pool, within, key, number) ? Optional.empty() : numbers.holder(pool.name(), within, number).filter(other -> !leaving.contains(other.service())));
         if (holder.isPresent()) {
             throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + " is already in use by " + whose(holder.get()));
         }

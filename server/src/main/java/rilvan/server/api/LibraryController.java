@@ -1,7 +1,6 @@
 package rilvan.server.api;
 
 import java.security.Principal;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -9,7 +8,6 @@ import java.util.Optional;
 import java.util.SortedMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
-import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -24,7 +22,6 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceModel;
 import rilvan.server.library.Library;
 import rilvan.server.library.Publishing;
-import rilvan.server.library.Publishing.InTheWay;
 import rilvan.server.library.Publishing.Published;
 import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.store.Releases;
@@ -80,15 +77,13 @@ public class LibraryController {
 
     @GetMapping("/models")
     List<ModelView> models() {
-        List<ModelView> views = new ArrayList<>();
-        library.catalog().models().values().forEach(model -> views.add(view(model)));
-        return views;
+        return library.catalog().models().values().stream().map(this::view).toList();
     }
 
     /** A model in the version that is asked for, or in its latest. */
     @GetMapping("/models/{name}")
     ModelView model(@PathVariable String name, @RequestParam Optional<Integer> version) {
-        return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> Optional.ofNullable(library.catalog().models().get(name)))
+        return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> library.catalog().latest(name))
                 .map(this::view).orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
     }
 
@@ -148,11 +143,6 @@ public class LibraryController {
     ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         publishing.retire(known(kind(kind), name, version));
         return ResponseEntity.noContent().build();
-    }
-
-    @ExceptionHandler
-    ResponseEntity<Object> inTheWay(InTheWay inTheWay) {
-        return ResponseEntity.status(HttpStatus.CONFLICT).body(Problems.problem(HttpStatus.CONFLICT, "Not possible now", inTheWay.getMessage(), List.of()));
     }
 
     private Release known(Kind kind, String name, int version) {

@@ -20,6 +20,7 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.Sessions;
+import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
 
@@ -70,8 +71,8 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler
-    ProblemDetail conflict(Conflict conflict) {
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class})
+    ProblemDetail conflict(RuntimeException conflict) {
         return problem(HttpStatus.CONFLICT, "Not possible now", conflict.getMessage(), List.of());
     }
 
@@ -139,7 +140,7 @@ public class Problems extends ResponseEntityExceptionHandler {
                 List.of());
     }
 
-    static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
+    private static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
         ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
         problem.setTitle(title);
         problem.setProperty("errors", entries);

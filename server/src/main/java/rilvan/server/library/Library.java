@@ -159,15 +159,29 @@ public class Library {
         return releases.release(release.kind().name(), release.name(), release.version());
     }
 
-    /** Publishes what no other instance has published meanwhile. The first version of a family, and every version of a model, is in force at once. */
+    /**
+     * Adds a release, within a database transaction that has the lock. Every version of a model, and the first one of a dialect or of the vocabulary, is in force at once.
+     *
+     * @return whether it is in force
+     */
+    boolean add(Release release, String who, String reason) {
+        boolean inForceNow = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> isOf(row, release));
+        releases.add(new ReleaseRow(release.kind().name(), release.name(), release.version(), release.folder().digest(), json.write(release.folder().texts()), inForceNow, false), who, reason);
+        releases.changed();
+        return inForceNow;
+    }
+
+    /** Whether a row is a version of the same thing. */
+    static boolean isOf(ReleaseRow row, Release release) {
+        return row.kind().equals(release.kind().name()) && row.name().equals(release.name());
+    }
+
+    /** Publishes what no other instance has published meanwhile. */
     private void publishAtStart(Release release) {
         if (stored(release).isPresent()) {
             return;
         }
-        boolean first = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> row.kind().equals(release.kind().name()) && row.name().equals(release.name()));
-        releases.add(row(release, first), AT_START, "-");
-        releases.changed();
-        if (!first) {
+        if (!add(release, AT_START, "-")) {
             atStart.add(new Problem(place(release), release.inWords() + ", is published and not in force yet; look at it and put it into force with: rilvan model activate "
                     + release.name() + " " + release.version()));
         }
@@ -184,10 +198,6 @@ public class Library {
             case DIALECT -> release.triedDialect(vocabulary);
             case MODEL -> release.model(vocabulary);
         }
-    }
-
-    ReleaseRow row(Release release, boolean intoForce) {
-        return new ReleaseRow(release.kind().name(), release.name(), release.version(), release.folder().digest(), json.write(release.folder().texts()), intoForce, false);
     }
 
     Release release(ReleaseRow row) {

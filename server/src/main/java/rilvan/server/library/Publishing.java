@@ -97,11 +97,8 @@ public class Publishing {
             if (stored.isPresent()) {
                 return new Published(release, true, stored.get().inForce(), Map.of());
             }
-            boolean intoForce = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> isOf(row, release));
             orders.lockLine();
-            releases.add(library.row(release, intoForce), who, reason);
-            releases.changed();
-            return new Published(release, false, intoForce, Map.of());
+            return new Published(release, false, library.add(release, who, reason), Map.of());
         });
         library.refresh();
         return published.inForce() ? published : new Published(release, published.already(), false, outOfDate(release));
@@ -134,10 +131,6 @@ public class Publishing {
         }
     }
 
-    private static boolean isOf(ReleaseRow row, Release release) {
-        return row.kind().equals(release.kind().name()) && row.name().equals(release.name());
-    }
-
     /** The same version where it is stored. */
     private Optional<ReleaseRow> same(Release release) {
         Optional<ReleaseRow> stored = releases.release(release.kind().name(), release.name(), release.version());
@@ -159,7 +152,7 @@ public class Publishing {
 
     /** What would be in force with a release instead of the one that is. */
     private InForce with(Release release) {
-        List<Release> together = new ArrayList<>(releases.inForce().stream().filter(row -> !isOf(row, release)).map(library::release).toList());
+        List<Release> together = new ArrayList<>(releases.inForce().stream().filter(row -> !Library.isOf(row, release)).map(library::release).toList());
         together.add(release);
         return Library.of(0, together);
     }
@@ -213,13 +206,13 @@ public class Publishing {
             throw new InTheWay("every version of a service model is in force until it is retired; services move to it by an order");
         }
         // What takes a while is done before the database transaction.
-        List<Problem> faults = with(release).faults();
-        if (!faults.isEmpty()) {
-            throw new ValidationFailure(faults);
+        InForce then = with(release);
+        if (!then.faults().isEmpty()) {
+            throw new ValidationFailure(then.faults());
         }
         List<String> devices = kind == Kind.DIALECT ? devices(release) : List.of();
         Map<String, Long> versions = versions(devices);
-        List<DeviceConfiguration> rewritten = rewritten(release, devices);
+        List<DeviceConfiguration> rewritten = rewritten(release, then, devices);
         transactions.executeWithoutResult(status -> {
             releases.lock();
             orders.lockLine();
@@ -255,12 +248,12 @@ public class Publishing {
     }
 
     /** What is known of the family's devices, in the form of another version of its dialect; refused where the version reads what is managed otherwise. */
-    private List<DeviceConfiguration> rewritten(Release release, List<String> devices) {
+    private List<DeviceConfiguration> rewritten(Release release, InForce afterwards, List<String> devices) {
         if (devices.isEmpty()) {
             return List.of();
         }
         Dialect now = library.catalog().dialects().get(release.name());
-        Codec then = release.dialect(library.catalog().vocabulary()).codec();
+        Codec then = afterwards.catalog().dialects().get(release.name()).codec();
         List<Problem> problems = new ArrayList<>();
         List<DeviceConfiguration> rewritten = new ArrayList<>();
         for (String device : devices) {

@@ -38,11 +38,7 @@ public interface Drifts {
     List<DriftRow> on(String device);
 
     /** Those of some devices on which something has drifted. */
-    @Select("""
-            <script>select distinct device
-            from drift
-            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
-            order by device</script>""")
+    @Select("<script>select distinct device from drift where device" + Among.DEVICES + " order by device</script>")
     List<String> among(@Param("devices") Collection<String> devices);
 
     @Select(ROWS + " where #{service} = any(f.services) order by f.device, f.path")

@@ -45,10 +45,7 @@ public interface Inventory {
     /** How often a device's configuration or ledger has changed so far. */
     record DeviceVersion(String name, long version) {}
 
-    @Select("""
-            <script>select name, version
-            from devices
-            where name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    @Select("<script>select name, version from devices where name" + Among.DEVICES + "</script>")
     List<DeviceVersion> versions(@Param("devices") Collection<String> devices);
 
     /** What a list shows of a device; without its configuration, which may be long. */
@@ -60,7 +57,7 @@ public interface Inventory {
             from devices d
             left join holds h on h.kind = 'device' and h.name = d.name""";
 
-    @Select("<script>" + SUMMARIES + " where d.name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>")
+    @Select("<script>" + SUMMARIES + " where d.name" + Among.DEVICES + "</script>")
     List<DeviceSummary> summaries(@Param("devices") Collection<String> devices);
 
     @Select(SUMMARIES + " where d.name = #{name}")
@@ -116,10 +113,7 @@ public interface Inventory {
     void moved(String name);
 
     /** When the device among some that was read longest ago was read. */
-    @Select("""
-            <script>select min(read_at)
-            from devices
-            where name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    @Select("<script>select min(read_at) from devices where name" + Among.DEVICES + "</script>")
     OffsetDateTime oldestReading(@Param("devices") Collection<String> devices);
 
     /** How a change of the device can be undone, by what it said; nothing where it was never spoken to. */
@@ -141,10 +135,7 @@ public interface Inventory {
     @Select("select device, path, value, prior, owners_json from ledger where device = #{device} order by path")
     List<LedgerRow> ledger(String device);
 
-    @Select("""
-            <script>select device, path, value, prior, owners_json
-            from ledger
-            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])</script>""")
+    @Select("<script>select device, path, value, prior, owners_json from ledger where device" + Among.DEVICES + "</script>")
     List<LedgerRow> ledgers(@Param("devices") Collection<String> devices);
 
     String ROWS = " from json_to_recordset(#{rows}::json) as r(device text, path text, value text, prior text, \"ownersJson\" text)";

@@ -1,6 +1,7 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Insert;
@@ -66,10 +67,8 @@ public interface Releases {
     List<String> services(String model, int version, int limit);
 
     /** The orders under way that hold a device among some. */
-    @Select("""
-            <script>select distinct order_id from holds
-            where kind = 'device' and name = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[]) order by order_id</script>""")
-    List<Long> holding(@Param("devices") java.util.Collection<String> devices);
+    @Select("<script>select distinct order_id from holds where kind = 'device' and name" + Among.DEVICES + " order by order_id</script>")
+    List<Long> holding(@Param("devices") Collection<String> devices);
 
     /** The orders under way that make services of a version of a model. */
     @Select("""

@@ -46,21 +46,13 @@ public interface Services {
     List<String> names();
 
     /** Services that have a footprint on one of some devices, by name. */
-    @Select("""
-            <script>select distinct service
-            from service_devices
-            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
-            order by service</script>""")
+    @Select("<script>select distinct service from service_devices where device" + Among.DEVICES + " order by service</script>")
     List<String> on(@Param("devices") Collection<String> devices);
 
     /** That a service has a footprint on a device. */
     record Footprint(String device, String service) {}
 
-    @Select("""
-            <script>select device, service
-            from service_devices
-            where device = any(array[<foreach collection='devices' item='d' separator=','>#{d}</foreach>]::text[])
-            order by device, service</script>""")
+    @Select("<script>select device, service from service_devices where device" + Among.DEVICES + " order by device, service</script>")
     List<Footprint> footprints(@Param("devices") Collection<String> devices);
 
     @Delete("delete from service_devices where service = #{service}")

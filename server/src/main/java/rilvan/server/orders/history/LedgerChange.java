@@ -1,7 +1,6 @@
 package rilvan.server.orders.history;
 
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -24,19 +23,19 @@ public record LedgerChange(List<LedgerRow> put, List<String> gone) {
                 put.add(entry);
             }
         }
-        return new LedgerChange(put, List.copyOf(new TreeMap<>(stood).keySet()));
+        return new LedgerChange(put, List.copyOf(stood.keySet()));
     }
 
     /** The ledger after the order. */
     public List<LedgerRow> applyTo(List<LedgerRow> before) {
-        Map<String, LedgerRow> entries = new TreeMap<>(byPath(before));
+        Map<String, LedgerRow> entries = byPath(before);
         gone.forEach(entries::remove);
         put.forEach(entry -> entries.put(entry.path(), entry));
         return List.copyOf(entries.values());
     }
 
     private static Map<String, LedgerRow> byPath(List<LedgerRow> entries) {
-        Map<String, LedgerRow> byPath = new HashMap<>();
+        Map<String, LedgerRow> byPath = new TreeMap<>();
         entries.forEach(entry -> byPath.put(entry.path(), entry));
         return byPath;
     }
