@@ -30,8 +30,9 @@ processes_are_unprivileged() {
   done
 }
 # Neither the store nor a log has a text in it.
+# What is published, examples with their own made-up secrets among it, is kept as it was written.
 nothing_stored_contains() { # text
-  ! PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/pg_dump" -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres | grep -F -- "$*" && ! grep -F -- "$*" "$RUN"/service*.log
+  ! PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/pg_dump" --exclude-table-data=releases -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres | grep -F -- "$*" && ! grep -F -- "$*" "$RUN"/service*.log
 }
 as_service_role() { # statement
   PGPASSWORD=$(cat "$RUN/service.password") "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan_service postgres -c "$1" >/dev/null 2>&1
