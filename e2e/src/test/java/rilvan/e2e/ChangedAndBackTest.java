@@ -18,7 +18,11 @@ import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.yaml.snakeyaml.Yaml;
-import rilvan.kit.Variation;
+import rilvan.core.catalog.Catalog;
+import rilvan.core.document.Document;
+import rilvan.core.model.Variation;
+import rilvan.core.network.Network;
+import rilvan.core.network.NetworkDocument;
 
 /**
  * Any version of a service to any other, over all parameters of all models: a version that is changed and changed back is the version that was
@@ -35,9 +39,15 @@ class ChangedAndBackTest {
 
     private final long seed = Long.getLong("rilvan.seed", System.nanoTime());
     private final Random random = new Random(seed);
-    private final Variation variation = new Variation(random);
+    private final Catalog catalog;
+    private final Network network;
     private final Map<String, Integer> counts = new TreeMap<>();
     private Product product;
+
+    ChangedAndBackTest() throws Exception {
+        catalog = Catalog.read(Product.ROOT.resolve("models"));
+        network = NetworkDocument.read(Document.read(Files.readString(Product.ROOT.resolve("models/demo/network.yaml"))));
+    }
 
     /** An example as its order, once for each service in it that stands by itself. */
     private static List<Map<String, Object>> examples() throws Exception {
@@ -161,7 +171,7 @@ class ChangedAndBackTest {
     private String changed(Map<String, Object> placed) throws Exception {
         for (int i = 0; i < TRIES; i++) {
             Map<String, Object> copy = new Yaml().load(new Yaml().dump(placed));
-            if (variation.change(service(copy).get("parameters"))) {
+            if (new Variation(catalog.latest((String) service(copy).get("model")).orElseThrow().parameters(), network, random).change(service(copy).get("parameters"))) {
                 String text = JsonWriter.string(copy);
                 if (preview(text).filter(preview -> !preview.getBoolean("changesNothing")).isPresent()) {
                     return text;

@@ -14,6 +14,7 @@ import rilvan.core.catalog.TestTable.Refusal;
 import rilvan.core.document.Document;
 import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.model.ServiceModel;
 import rilvan.core.plan.Plan;
 
 /**
@@ -72,19 +73,10 @@ public final class ModelTests {
      */
     public Map<String, String> vary(int count, Random random) throws IOException {
         List<List<String>> works = table().works();
-        Variation variation = new Variation(random);
+        ServiceModel model = catalog.latest(folder.getFileName().toString()).orElseThrow();
         Map<String, String> faults = new LinkedHashMap<>();
         for (List<String> orders : works) {
-            Trial trial = after(orders.subList(0, orders.size() - 1));
-            Object example = Document.read(example(orders.get(orders.size() - 1))).value();
-            for (int i = 0; i < count / works.size() + 1; i++) {
-                Object varied = Variation.copy(example);
-                for (int changes = 1 + random.nextInt(3); changes > 0; changes--) {
-                    ((Map<?, ?>) varied).values().stream().filter(List.class::isInstance).forEach(services -> ((List<?>) services)
-                            .forEach(service -> variation.change(((Map<?, ?>) service).get("parameters"))));
-                }
-                trial.fault(new Document(varied, Map.of())).ifPresent(fault -> faults.putIfAbsent(fault, String.valueOf(varied)));
-            }
+            after(orders.subList(0, orders.size() - 1)).vary(example(orders.get(orders.size() - 1)), model, count / works.size() + 1, random, faults);
         }
         return faults;
     }

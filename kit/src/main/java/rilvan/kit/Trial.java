@@ -6,31 +6,28 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
-import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
-import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.ModelTrial;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 
 /** Orders worked out against a network in files. */
 public final class Trial {
-
-    /** A piece of native text is the engineer's own, and so is what is wrong in it. */
-    private static final String NATIVE = Dialect.CANNOT_SAY + "'native'";
 
     private final Catalog catalog;
     private final InMemoryPlanningSource source;
@@ -89,17 +86,11 @@ public final class Trial {
         return text.toString().stripTrailing();
     }
 
-    /** Why an order fails for a reason of a model's or dialect's own; absent where it is worked out, or refused for what it asks. */
-    public Optional<String> fault(Document order) {
-        try {
-            source.plan(OrderDocument.read(order));
-            return Optional.empty();
-        } catch (ValidationFailure e) {
-            return e.problems().stream().map(ValidationFailure.Problem::message)
-                    .filter(message -> message.contains(Dialect.CANNOT_SAY) && !message.contains(NATIVE) || message.contains(ServiceExpansion.CANNOT_WORK_OUT)).findFirst();
-        } catch (RuntimeException e) {
-            return Optional.of(e.toString());
-        }
+    /** Tries other parameters than an order's, by chance. */
+    public void vary(String order, ServiceModel model, int count, Random random, Map<String, String> faults) {
+        ModelTrial trial = new ModelTrial(source, random);
+        trial.vary(Document.read(order).value(), model, count);
+        trial.faults().forEach(faults::putIfAbsent);
     }
 
     /** Works an order out and takes it as done. */
@@ -128,8 +119,8 @@ public final class Trial {
                     .append(allocation.within().isEmpty() ? "" : " on " + allocation.within()).append('\n'));
         }
         text.append('\n').append(lines(plan));
-        plan.checks().forEach(check -> text.append("\ncheck ").append(check.observation()).append(" from ").append(check.from().get("device"))
-                .append(" to ").append(check.to().get("device")));
+        plan.checks().forEach(check -> text.append("\ncheck ").append(check.wanted() ? "expected " : "forbidden ").append(check.observation())
+                .append("\n  from ").append(said(check.from())).append("\n  to   ").append(said(check.to())));
         return text.append(plan.checks().isEmpty() ? "" : "\n\n").append(plan.guarantee()).toString();
     }
 

@@ -82,7 +82,7 @@ class DocumentationTest {
         assertThat(Dialect.read(folder).commandLine()).isPresent();
         assertThat(blocks.get(1).text()).isEqualTo(Files.readString(MODELS.resolve("dialects/quern/clauses/static-route.xml")));
         Dialect quern = Catalog.read(MODELS).dialects().get("quern");
-        assertThat(quern.say(new Clause("haven-pe1", "static-route", "expand/0", Map.of("vrf", "V", "prefix", "198.51.100.0/26", "via", "192.0.2.1")))
+        assertThat(quern.say(new Clause("haven-pe1", "static-route", "expand/0", Map.of("vrf", "V", "prefix", "198.51.100.0/26", "via", "192.0.2.1")), Map.of())
                 .tree().presentNodes()).hasSize(3);
         assertThat(SchemaTable.parse(blocks.get(2).text()).roots()).containsOnlyKeys("line");
         assertThat(Files.readString(MODELS.resolve("dialects/quern/dialect.yaml")))

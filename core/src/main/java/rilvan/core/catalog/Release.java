@@ -6,7 +6,10 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Document;
@@ -18,6 +21,7 @@ import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ModelReader;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
+import rilvan.core.network.Network;
 
 /**
  * What is published as one: a version of the vocabulary, of a dialect or of a service model, as the files of its folder.
@@ -104,7 +108,7 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     /** The paths of files that another release has otherwise, or only one of both has. */
     public List<String> differing(Release other) {
         return Stream.concat(folder.texts().keySet().stream(), other.folder.texts().keySet().stream()).distinct().sorted()
-                .filter(file -> !folder.text(file).equals(other.folder.text(file))).toList();
+                .filter(file -> !file.equals(Folder.PAGE) && !folder.text(file).equals(other.folder.text(file))).toList();
     }
 
     /** @throws ValidationFailure naming file, line and column of everything that is wrong */
@@ -117,6 +121,31 @@ public record Release(Kind kind, String name, int version, Folder folder) {
         ServiceModel model = told(file(folder, kind), () -> ModelReader.read(text(), vocabulary));
         told(file(folder, TestTable.FILE), () -> TestTable.read(folder));
         return model;
+    }
+
+    /**
+     * Makes sure that a model names nothing that is not there.
+     *
+     * @param network whose pools and roles it may name; before one is loaded they are not looked for
+     * @param models the names of the other models
+     * @throws ValidationFailure naming file, line and column of everything that is wrong
+     */
+    public void checkNames(Network network, Set<String> models) {
+        told(file(folder, kind), () -> {
+            NetworkNames.check(Document.read(text()), network, Stream.concat(models.stream(), Stream.of(name)).collect(Collectors.toSet()));
+            return null;
+        });
+    }
+
+    /** The orders in its {@code examples/}, by file. */
+    public Map<String, String> examples() {
+        Map<String, String> examples = new TreeMap<>();
+        folder.texts().forEach((file, text) -> {
+            if (file.matches("examples/[^/]+\\.yaml")) {
+                examples.put(file, text);
+            }
+        });
+        return examples;
     }
 
     /**
@@ -139,13 +168,18 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     public Dialect dialect(Vocabulary vocabulary) {
         return told(file(folder, kind), () -> {
             Dialect dialect = Dialect.read(folder);
-            List<Problem> unknown = dialect.clauses().keySet().stream().filter(clause -> !vocabulary.clauses().containsKey(clause)).map(clause ->
-                    new Problem("/clauses/" + clause, "is not a clause of the vocabulary; " + KnownNames.instead(clause, vocabulary.clauses().keySet()))).toList();
+            List<Problem> unknown = Stream.concat(unknown("clause", dialect.clauses().keySet(), vocabulary.clauses().keySet()),
+                    unknown("observation", dialect.observations().keySet(), vocabulary.observations().keySet())).toList();
             if (!unknown.isEmpty()) {
                 throw new ValidationFailure(unknown);
             }
             return dialect;
         });
+    }
+
+    private static Stream<Problem> unknown(String what, Set<String> names, Set<String> known) {
+        return names.stream().filter(name -> !known.contains(name)).map(name ->
+                new Problem("/" + what + "s/" + name, "is not " + ("clause".equals(what) ? "a " : "an ") + what + " of the vocabulary; " + KnownNames.instead(name, known)));
     }
 
     private String text() {

@@ -24,33 +24,64 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
 
     /** In the end of a check: the port behind which somebody must be for it to be so. */
     private static final String BEHIND = "behind";
+    /** At either end of a check: the customer's router on the link. */
+    private static final String BEYOND = "beyond";
+    private static final String ADDRESS = "address";
 
     public static Viewpoint of(Check check, Network network) {
-        Map<String, Object> request = new LinkedHashMap<>(check.from());
-        request.put("to", check.to());
         String device = (String) check.from().get("device");
-        if (!check.from().containsKey("beyond")) {
+        if (!check.from().containsKey(BEYOND)) {
             String target = Stream.concat(Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf),
                     check.table().stream()).collect(Collectors.joining(" "));
             boolean missing = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
-            return new Viewpoint(check, device, request, target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
+            return new Viewpoint(check, device, request(located(check.from(), network), located(check.to(), network), false, false), target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);
-        if (here.isPresent()) {
-            request.put("vrf", "");
-        }
-        request.put("source", check.from().get(here.isPresent() ? "beyond" : "address"));
-        Object address = check.to().get(there.isPresent() ? "beyond" : "address");
-        request.put("destination", address);
+        Map<String, Object> request = request(located(check.from(), network), located(check.to(), network), here.isPresent(), there.isPresent());
         return new Viewpoint(check, here.map(Device::name).orElse(device), request,
-                there.map(Device::name).orElse((String) check.to().get("device")) + " " + address + Check.service(check.to()),
+                there.map(Device::name).orElse((String) check.to().get("device")) + " " + request.get("destination") + Check.service(check.to()),
                 here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF);
+    }
+
+    /** An end of a check, with the loopback address of its device. */
+    public static Map<String, Object> located(Map<String, Object> place, String loopback) {
+        Map<String, Object> located = new LinkedHashMap<>(place);
+        located.put("loopback", loopback);
+        return located;
+    }
+
+    private static Map<String, Object> located(Map<String, Object> place, Network network) {
+        return located(place, network.device(String.valueOf(place.get("device"))).map(Device::loopback).orElse(""));
+    }
+
+    /**
+     * The values that a dialect's request sees.
+     *
+     * @param fromCustomer whether it is asked on the customer's router beyond the place where the check begins
+     * @param toCustomer whether what is looked for is the customer's router beyond the place where it ends
+     */
+    public static Map<String, Object> request(Map<String, Object> from, Map<String, Object> to, boolean fromCustomer, boolean toCustomer) {
+        Map<String, Object> request = new LinkedHashMap<>(from);
+        request.put("to", to);
+        if (from.containsKey(BEYOND)) {
+            if (fromCustomer) {
+                request.put("vrf", "");
+            }
+            request.put("source", from.get(fromCustomer ? BEYOND : ADDRESS));
+            request.put("destination", to.get(toCustomer ? BEYOND : ADDRESS));
+        }
+        return request;
     }
 
     /** Looked at before the customer has changed the router there: it fails no order. */
     public Observed customerToFollow(String words, Map<String, String> tells) {
         return new Observed(check, observer, target, Coverage.CUSTOMER_TO_FOLLOW, true, words, tells, "");
+    }
+
+    /** What cannot be looked at from here: it says nothing of the service. */
+    public Observed notTestable(String why) {
+        return new Observed(check, observer, target, Coverage.NOT_TESTABLE_YET, true, why, Map.of(), "");
     }
 
     private static Optional<Device> customerRouter(Map<String, Object> place, Network network) {

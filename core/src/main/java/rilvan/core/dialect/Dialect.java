@@ -20,7 +20,10 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Clause;
+import rilvan.core.model.DeclaredSettings;
+import rilvan.core.network.Device;
 import rilvan.core.network.DeviceKind;
+import rilvan.core.network.Network;
 import rilvan.core.schema.SchemaTable;
 import rilvan.core.schema.StatementTable;
 import rilvan.core.tree.Node;
@@ -36,11 +39,12 @@ import rilvan.core.tree.Node;
  * @param notPending what a message of its devices says where no confirmed commit waits; absent where they answer with invalid-value
  * @param whole paths, without keys, of entries that belong to one service whole
  * @param named where the entries of a list stand that models refer to by name, by what the vocabulary calls them
+ * @param settings what its templates read of settings
  * @param secrets where its native text contains secrets; absent where it has none
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
 public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, List<rilvan.core.tree.Path> whole,
-        Map<String, rilvan.core.tree.Path> named, Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
+        Map<String, rilvan.core.tree.Path> named, DeclaredSettings settings, Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** What is said of a clause that the family's language does not express with these values, between the dialect's name and the clause. */
     public static final String CANNOT_SAY = " cannot say this ";
@@ -135,7 +139,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      */
     public static Dialect read(Folder files) {
         DocumentReader reader = new DocumentReader(Document.read(files.text(MAIN).orElseThrow(() -> new ValidationFailure(MAIN, "is missing"))));
-        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "secrets", "confirm-seconds", "not-pending",
+        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "settings", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
         // Templates are told by the dialect's name, wherever its folder is.
         Folder folder = Folder.of(root.text("dialect"), files.texts());
@@ -182,6 +186,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
         Optional<Codec> codec = codec(reader, folder, root.text("schema"), netconf, hidden);
         List<rilvan.core.tree.Path> whole = whole(root, reader);
+        DeclaredSettings settings = DeclaredSettings.read(root.open("settings"), reader);
         Optional<SecretText> secrets = root.value("secrets").isEmpty() || codec.isEmpty() ? Optional.empty()
                 : secrets(root.fields("secrets", "shown", "in"), codec.get(), reader);
         int confirmSeconds = kind == DeviceKind.CONFIRMED_COMMIT ? root.whole("confirm-seconds", 15, 3600) : 0;
@@ -189,7 +194,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         Optional<Pattern> notPending = root.value("not-pending").isPresent() ? Optional.of(pattern(root, "not-pending", reader)) : Optional.empty();
         int version = root.value("version").isPresent() ? root.whole("version", 1, 9999) : 1;
         reader.finish();
-        return new Dialect(folder.name(), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, named(root, reader), secrets, commandLine,
+        return new Dialect(folder.name(), version, root.text("title"), kind, codec.orElseThrow(), confirmSeconds, testsEdits, notPending, whole, named(root, reader), settings, secrets, commandLine,
                 clauses, observations);
     }
 
@@ -254,11 +259,15 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     }
 
     private static CommandLine commandLine(Fields root, DocumentReader reader) {
-        Fields fields = root.fields("command-line", "prompt", "more", "error", "begin", "read", "read-saved", "enter", "leave", "save",
+        Fields fields = root.fields("command-line", "prompt", "more", "error", "warning", "asks", "begin", "read", "read-saved", "enter", "leave", "save",
                 "session", "end", "unknown");
+        Map<String, String> asks = new LinkedHashMap<>();
+        fields.open("asks").forEach((question, answer) -> asks.put(question, String.valueOf(answer)));
+        boolean numbered = Stream.of("session", "end", "unknown").anyMatch(each -> fields.value(each).isPresent());
         return new CommandLine(pattern(fields, "prompt", reader), fields.text("more", ""), pattern(fields, "error", reader),
-                fields.texts("begin"), fields.text("read"), fields.text("read-saved"), fields.text("enter"), fields.text("leave"),
-                fields.text("save"), pattern(fields, "session", reader), fields.text("end"), pattern(fields, "unknown", reader));
+                fields.value("warning").map(given -> pattern(fields, "warning", reader)), asks, fields.texts("begin"), fields.text("read"), fields.value("read-saved").map(String::valueOf),
+                fields.text("enter"), fields.text("leave"), fields.text("save"),
+                numbered ? Optional.of(new CommandLine.Sessions(pattern(fields, "session", reader), fields.text("end"), pattern(fields, "unknown", reader))) : Optional.empty());
     }
 
     private static Pattern pattern(Fields fields, String name, DocumentReader reader) {
@@ -285,34 +294,48 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         }
     }
 
+    /** What templates see of the device that they speak for, as {@code device}: name, role, site, loopback and settings. */
+    public Map<String, Object> about(Device device, Network network) {
+        // In this sequence: digests are made of it.
+        Map<String, Object> about = new LinkedHashMap<>();
+        about.put("name", device.name());
+        about.put("role", device.role());
+        about.put("site", device.site());
+        about.put("loopback", device.loopback());
+        about.put("settings", settings.on(device, network));
+        return about;
+    }
+
     /**
      * What a clause becomes on a device of this family.
      *
+     * @param about what templates see of the device
      * @throws ValidationFailure where the family cannot say it, naming both
      */
-    public NativeFragment say(Clause clause) {
+    public NativeFragment say(Clause clause, Map<String, Object> about) {
         Template template = template(clause);
         try {
-            return new NativeFragment(codec.decodeExact(template.fill(values(clause))), template.name());
+            return new NativeFragment(codec.decodeExact(template.fill(values(clause, about))), template.name());
         } catch (MalformedConfiguration | Template.TemplateFault e) {
             throw cannot(clause, e);
         }
     }
 
     /**
-     * What several clauses become, in their order.
+     * What several clauses become on a device, in their order.
      *
+     * @param about what templates see of the device
      * @throws ValidationFailure where the family cannot say one of them, naming both
      */
-    public List<NativeFragment> sayAll(List<Clause> clauses) {
+    public List<NativeFragment> sayAll(List<Clause> clauses, Map<String, Object> about) {
         clauses.forEach(this::refuseDisturbing);
         List<Template> templates = clauses.stream().map(this::template).toList();
         List<Node> trees;
         try {
-            trees = codec.decodeAllExact(Template.fillAll(templates, clauses.stream().map(Dialect::values).toList()));
+            trees = codec.decodeAllExact(Template.fillAll(templates, clauses.stream().map(clause -> values(clause, about)).toList()));
         } catch (MalformedConfiguration | Template.TemplateFault e) {
             // One of them is wrong: said one by one, it tells which.
-            return clauses.stream().map(this::say).toList();
+            return clauses.stream().map(clause -> say(clause, about)).toList();
         }
         List<NativeFragment> said = new ArrayList<>(clauses.size());
         for (int i = 0; i < trees.size(); i++) {
@@ -357,11 +380,13 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         return template;
     }
 
-    private static Map<String, Object> values(Clause clause) {
-        if (!clause.name().equals(NATIVE)) {
-            return clause.says();
-        }
+    private static Map<String, Object> values(Clause clause, Map<String, Object> about) {
         Map<String, Object> values = new LinkedHashMap<>();
+        values.put(Template.DEVICE, about);
+        if (!clause.name().equals(NATIVE)) {
+            values.putAll(clause.says());
+            return values;
+        }
         for (Object each : (List<?>) clause.says().getOrDefault("values", List.of())) {
             Map<?, ?> value = (Map<?, ?>) each;
             values.put((String) value.get("name"), value.get("value"));
@@ -380,7 +405,13 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
     private static Map<String, Pattern> patterns(Fields observation, DocumentReader reader) {
         Fields answer = observation.fields("answer", observation.open("answer").keySet().toArray(String[]::new));
         Map<String, Pattern> patterns = new LinkedHashMap<>();
-        observation.open("answer").keySet().forEach(name -> patterns.put(name, pattern(answer, name, reader)));
+        observation.open("answer").keySet().forEach(name -> {
+            Pattern pattern = pattern(answer, name, reader);
+            if (pattern.matcher("").groupCount() < 1) {
+                reader.refuse(answer.pointer() + "/" + name, "has no group; what is in the first pair of brackets is the value");
+            }
+            patterns.put(name, pattern);
+        });
         return patterns;
     }
 }

@@ -64,7 +64,7 @@ public record LineCodec(StatementTable table) implements Codec {
                 throw new MalformedConfiguration("line " + number + " contains a control character");
             }
             String content = line.strip();
-            if (content.isEmpty() || content.equals("exit")) {
+            if (table.silence().has(content)) {
                 continue;
             }
             int indent = line.length() - line.stripLeading().length();
@@ -112,6 +112,8 @@ public record LineCodec(StatementTable table) implements Codec {
     /** @return nothing where no statement reads it, and that is not asked for */
     private Optional<Read> read(String content, Frame frame, int number, boolean exact) {
         String line = BLANKS.matcher(content).replaceAll(" ");
+        // A line may have the form of several statements; where none takes its values, the first is what was meant.
+        Optional<ValueType.InvalidValue> wrong = Optional.empty();
         for (Statement statement : frame.level().values()) {
             try {
                 Optional<Statement.Line> said = statement.read(line);
@@ -122,10 +124,11 @@ public record LineCodec(StatementTable table) implements Codec {
                     return Optional.of(new Read(statement, said.get()));
                 }
             } catch (ValueType.InvalidValue e) {
-                if (exact) {
-                    throw MalformedConfiguration.of(where(content, frame, number) + ": " + e.getMessage(), e);
-                }
+                wrong = wrong.or(() -> Optional.of(e));
             }
+        }
+        if (exact && wrong.isPresent()) {
+            throw MalformedConfiguration.of(where(content, frame, number) + ": " + wrong.get().getMessage(), wrong.get());
         }
         if (exact) {
             throw new MalformedConfiguration(where(content, frame, number) + (line.startsWith(table.removal() + " ")

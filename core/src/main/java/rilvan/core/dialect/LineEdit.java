@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.PriorityQueue;
 import java.util.Set;
 import java.util.TreeMap;
@@ -28,16 +29,19 @@ final class LineEdit {
         this.table = table;
     }
 
+    /** The line that enters a block, and the word that leaves it. */
+    private record Header(String line, String ends) {}
+
     /**
      * Lines that are sent together.
      *
-     * @param headers the lines of the blocks that they stand in
+     * @param headers the blocks that they stand in
      */
-    private record Operation(List<String> headers, List<String> lines, Set<String> makes, Set<String> names, Set<String> removes, Set<String> releases,
-            List<Operation> after) {
+    private record Operation(List<Header> headers, List<String> lines, Set<String> makes, Set<String> names, Set<String> removes, Set<String> releases,
+            Set<String> outlives, List<Operation> after) {
 
-        Operation(List<String> headers, List<String> lines) {
-            this(headers, lines, new LinkedHashSet<>(), new LinkedHashSet<>(), new LinkedHashSet<>(), new LinkedHashSet<>(), new ArrayList<>());
+        Operation(List<Header> headers, List<String> lines) {
+            this(headers, lines, new LinkedHashSet<>(), new LinkedHashSet<>(), new LinkedHashSet<>(), new LinkedHashSet<>(), new LinkedHashSet<>(), new ArrayList<>());
         }
     }
 
@@ -49,7 +53,7 @@ final class LineEdit {
         return String.join("\n", lines(sequence(all)));
     }
 
-    private void remove(Node before, Node after, Map<String, Statement> level, List<String> headers) {
+    private void remove(Node before, Node after, Map<String, Statement> level, List<Header> headers) {
         List<Statement> lastFirst = new ArrayList<>(level.values());
         java.util.Collections.reverse(lastFirst);
         for (Statement statement : lastFirst) {
@@ -63,8 +67,12 @@ final class LineEdit {
                 if (is.isEmpty() || replaced) {
                     Operation operation = new Operation(headers, List.of(statement.remove(step, was.value())));
                     named(statement, step, was, operation.releases());
+                    statement.outlives().flatMap(block -> entry(block, statement.gaps(step, was.value()))).ifPresent(outlived -> {
+                        operation.releases().remove(outlived);
+                        operation.outlives().add(outlived);
+                    });
                     if (headers.isEmpty() && statement.kind() == StatementKind.BLOCK) {
-                        operation.removes().add(entry(statement.name(), step.keys()));
+                        operation.removes().add(statement.name() + step.keys());
                     }
                     removals.add(operation);
                 } else if (statement.kind() == StatementKind.BLOCK) {
@@ -74,7 +82,7 @@ final class LineEdit {
         }
     }
 
-    private void add(Node before, Node after, Map<String, Statement> level, List<String> headers) {
+    private void add(Node before, Node after, Map<String, Statement> level, List<Header> headers) {
         Map<String, Operation> dropped = new TreeMap<>();
         for (Statement statement : level.values()) {
             for (Step step : LineCodec.steps(statement, before, after)) {
@@ -96,7 +104,7 @@ final class LineEdit {
                     named(statement, step, was, operation.releases());
                     operation.releases().removeAll(operation.names());
                     if (headers.isEmpty() && statement.kind() == StatementKind.BLOCK) {
-                        operation.makes().add(entry(statement.name(), step.keys()));
+                        operation.makes().add(statement.name() + step.keys());
                     }
                     if (dropped.containsKey(statement.name())) {
                         operation.after().add(dropped.get(statement.name()));
@@ -112,9 +120,9 @@ final class LineEdit {
         }
     }
 
-    private static List<String> inside(List<String> headers, Statement statement, Step step) {
-        List<String> inside = new ArrayList<>(headers);
-        inside.add(statement.write(step, ""));
+    private static List<Header> inside(List<Header> headers, Statement statement, Step step) {
+        List<Header> inside = new ArrayList<>(headers);
+        inside.add(new Header(statement.write(step, ""), statement.ends()));
         return inside;
     }
 
@@ -127,7 +135,7 @@ final class LineEdit {
                     whole(child, below, node.child(below).orElseThrow(), indent + " ", lines);
                 }
             }
-            lines.add(indent + " exit");
+            lines.add(indent + " " + statement.ends());
         }
     }
 
@@ -137,19 +145,16 @@ final class LineEdit {
             return;
         }
         List<String> gaps = statement.gaps(step, node.value());
-        for (String block : statement.refers()) {
-            int keys = (int) table.roots().get(block).words().stream().filter(StatementTable.Word::key).count();
-            if (gaps.size() >= keys) {
-                names.add(entry(block, gaps.subList(0, keys)));
-            }
-        }
+        statement.named().forEach(block -> entry(block, gaps).ifPresent(names::add));
         for (Statement child : statement.children().values()) {
             LineCodec.steps(child, Node.EMPTY, node).forEach(below -> named(child, below, node.child(below).orElseThrow(), names));
         }
     }
 
-    private static String entry(String block, List<String> keys) {
-        return block + keys;
+    /** The entry of an outermost block that the first of some gaps name. */
+    private Optional<String> entry(String block, List<String> gaps) {
+        int keys = (int) table.roots().get(block).words().stream().filter(StatementTable.Word::key).count();
+        return gaps.size() < keys ? Optional.empty() : Optional.of(block + gaps.subList(0, keys));
     }
 
     /** The earliest operation first that waits for none; where they wait for each other in a ring, the earliest of all. */
@@ -175,6 +180,11 @@ final class LineEdit {
             for (String name : all.get(i).releases()) {
                 if (removing.containsKey(name)) {
                     follow(next, waiting, i, removing.get(name));
+                }
+            }
+            for (String name : all.get(i).outlives()) {
+                if (removing.containsKey(name)) {
+                    follow(next, waiting, removing.get(name), i);
                 }
             }
             for (Operation before : all.get(i).after()) {
@@ -216,15 +226,15 @@ final class LineEdit {
     /** The lines of operations; those in the same block that follow each other are sent in one go. */
     private static List<String> lines(List<Operation> operations) {
         List<String> lines = new ArrayList<>();
-        List<String> open = new ArrayList<>();
+        List<Header> open = new ArrayList<>();
         for (Operation operation : operations) {
             int same = 0;
             while (same < Math.min(open.size(), operation.headers().size()) && open.get(same).equals(operation.headers().get(same))) {
                 same++;
             }
             leave(open, same, lines);
-            for (String header : operation.headers().subList(same, operation.headers().size())) {
-                lines.add(" ".repeat(open.size()) + header);
+            for (Header header : operation.headers().subList(same, operation.headers().size())) {
+                lines.add(" ".repeat(open.size()) + header.line());
                 open.add(header);
             }
             operation.lines().forEach(line -> lines.add(" ".repeat(open.size()) + line));
@@ -233,9 +243,10 @@ final class LineEdit {
         return lines;
     }
 
-    private static void leave(List<String> open, int to, List<String> lines) {
+    private static void leave(List<Header> open, int to, List<String> lines) {
         while (open.size() > to) {
-            lines.add(" ".repeat(open.size()) + "exit");
+            String ends = open.get(open.size() - 1).ends();
+            lines.add(" ".repeat(open.size()) + ends);
             open.remove(open.size() - 1);
         }
     }

@@ -53,7 +53,7 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
         return nodes.stream().anyMatch(node -> node.isLeaf() && node.name().equals(name) || hasLeaf(name, node.children().values()));
     }
 
-    /** A command line has one kind of statement that contains a secret: words, and the secret as the rest of the line. */
+    /** A command line has one kind of statement that contains a secret: words and gaps, and the secret as the rest of the line. */
     static SecretText ofStatement(Form form, List<String> names, Map<String, Statement> roots) {
         List<Statement> named = new ArrayList<>();
         names.forEach(name -> collect(name, roots, named));
@@ -62,10 +62,10 @@ public record SecretText(Form form, Pattern places, Pattern anywhere, boolean xm
         }
         List<Word> words = named.get(0).words();
         Word secret = words.get(words.size() - 1);
-        if (!secret.rest() || words.stream().filter(word -> word.literal().isEmpty()).count() != 1) {
-            throw new UnknownLeaf("the statement " + names.get(0) + " needs one gap, for the rest of the line");
+        if (!secret.rest()) {
+            throw new UnknownLeaf("the statement " + names.get(0) + " needs a last gap for the rest of the line, which is the secret");
         }
-        String line = words.stream().map(word -> word.literal().map(Pattern::quote).orElse("(?<secret>.+?)")).collect(Collectors.joining(" ")) + "[ \\t\\r]*$";
+        String line = words.stream().map(word -> word.literal().map(Pattern::quote).orElse(word.rest() ? "(?<secret>.+?)" : "\\S+")).collect(Collectors.joining(" ")) + "[ \\t\\r]*$";
         return new SecretText(form, Pattern.compile("(?m)^[ \\t]*" + line), Pattern.compile("(?m)\\b" + line), false);
     }
 

@@ -4,6 +4,7 @@ import com.google.common.base.CharMatcher;
 import freemarker.core.InvalidReferenceException;
 import freemarker.core.OutputFormat;
 import freemarker.core.PlainTextOutputFormat;
+import freemarker.core.StopException;
 import freemarker.core.TemplateClassResolver;
 import freemarker.core.XMLOutputFormat;
 import freemarker.core._CoreAPI;
@@ -31,6 +32,9 @@ import rilvan.core.document.KnownNames;
  */
 public final class Template {
 
+    /** The name under which a template sees the device that it speaks for. */
+    static final String DEVICE = "device";
+
     private static final int LONGEST = 4_000_000;
     private static final long LONGEST_RUN_MILLIS = 2_000;
     private static final Configuration XML = engine(XMLOutputFormat.INSTANCE);
@@ -44,16 +48,25 @@ public final class Template {
     private final freemarker.template.Template template;
     private final boolean lines;
     private final String digest;
+    private final boolean seesDevice;
 
     /** A template that is wrong or was stopped: the message names the template, line and column. */
-    public static final class TemplateFault extends RuntimeException {
+    public static sealed class TemplateFault extends RuntimeException permits Unsayable {
         TemplateFault(String message) {
+            super(message);
+        }
+    }
+
+    /** The template says of itself that the family cannot say this with these values. */
+    public static final class Unsayable extends TemplateFault {
+        Unsayable(String message) {
             super(message);
         }
     }
 
     private Template(freemarker.template.Template template, boolean lines, String text) {
         this.digest = Digest.of(text);
+        this.seesDevice = text.contains(DEVICE);
         this.template = template;
         this.lines = lines;
     }
@@ -107,6 +120,11 @@ public final class Template {
     /** What tells it from any other template. */
     public String digest() {
         return digest;
+    }
+
+    /** Whether it may say something else for another device. */
+    public boolean seesDevice() {
+        return seesDevice;
     }
 
     private void unbroken(Object value) {
@@ -169,6 +187,8 @@ public final class Template {
             String name = e.getBlamedExpressionString();
             throw new TemplateFault(template.getName() + ", line " + e.getLineNumber() + ", column " + e.getColumnNumber() + ": there is no value '" + name + "'; "
                     + KnownNames.instead(name, values.keySet()));
+        } catch (StopException e) {
+            throw new Unsayable(e.getMessageWithoutStackTop().lines().findFirst().orElse("").replaceFirst("^Template stopped: ?", ""));
         } catch (TemplateException e) {
             throw new TemplateFault(template.getName() + ", line " + e.getLineNumber() + ", column " + e.getColumnNumber() + ": "
                     + e.getMessageWithoutStackTop().lines().findFirst().orElse("failed"));

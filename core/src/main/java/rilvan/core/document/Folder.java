@@ -25,6 +25,9 @@ public record Folder(String name, SortedMap<String, String> texts) {
     /** Characters that they may have together. */
     public static final int MOST_CHARACTERS = 8_000_000;
 
+    /** A page of documentation, made from the other files and from whatever families there are: it says nothing of its own. */
+    public static final String PAGE = "README.md";
+
     /**
      * @throws ValidationFailure where there is too much, or a file has a path that leads out of the folder
      */
@@ -78,10 +81,10 @@ public record Folder(String name, SortedMap<String, String> texts) {
         return Optional.ofNullable(texts.get(file));
     }
 
-    /** The same texts have the same digest, whatever the folder is called: 64 hexadecimal digits. */
+    /** The same texts, the page of documentation left out, have the same digest, whatever the folder is called: 64 hexadecimal digits. */
     public String digest() {
         StringBuilder all = new StringBuilder();
-        texts.forEach((file, text) -> all.append(file).append('\0').append(text.length()).append('\0').append(text));
+        texts.entrySet().stream().filter(each -> !each.getKey().equals(PAGE)).forEach(each -> all.append(each.getKey()).append('\0').append(each.getValue().length()).append('\0').append(each.getValue()));
         return Digest.of(all.toString());
     }
 }

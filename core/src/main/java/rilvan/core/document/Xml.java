@@ -50,6 +50,19 @@ public final class Xml {
         }
     }
 
+    /** Whether a text is one element. */
+    public static boolean isWellFormed(String text) {
+        try {
+            XMLStreamReader2 reader = reader(text);
+            while (reader.hasNext()) {
+                reader.next();
+            }
+            return true;
+        } catch (XMLStreamException e) {
+            return false;
+        }
+    }
+
     /** A reader that stands before the document. */
     public static XMLStreamReader2 reader(String text) throws XMLStreamException {
         return (XMLStreamReader2) READERS.createXMLStreamReader(new StringReader(text));

@@ -18,7 +18,6 @@ import java.util.function.Supplier;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
-import rilvan.core.network.Setting;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.StoredAllocations;
 
@@ -58,7 +57,7 @@ final class EvaluationContext {
     }
 
     /** The names and their types. */
-    static Map<String, CelType> types(Parameters parameters, Parameters settings) {
+    static Map<String, CelType> types(Parameters parameters, DeclaredSettings settings) {
         Map<String, CelType> types = new LinkedHashMap<>();
         types.put("service", SERVICE);
         types.put("sample_seed", SimpleType.INT);
@@ -78,7 +77,7 @@ final class EvaluationContext {
         values.put("service", Map.of("name", service.name(), "tenant", service.tenant(), "placed", service.placed()));
         values.put("devices", new Lookup<Object>(name -> network.device(name).map(device ->
                 device(device, network, source, numbers, service.name()))));
-        values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> settings(model.settings(), device, network))));
+        values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> model.settings().on(device, network))));
         values.put("services", new Lookup<Object>(name -> source.service(name).filter(other -> other.model().equals(model.name()))
                 .map(other -> model.parameters().completed(other.parameters()))));
         values.put("referrers", new Lookup<Object>(name -> Optional.of(source.referrers(name).stream().filter(other -> other.model().equals(model.name()))
@@ -119,14 +118,6 @@ final class EvaluationContext {
 
     private static List<String> others(StoredAllocations numbers, String pool, String place, String service) {
         return numbers.takenWithin(pool, place).stream().map(Allocation::service).filter(other -> !other.equals(service)).distinct().toList();
-    }
-
-    /** What the model's settings say on a device; where none is set, the model's own default. */
-    static Map<String, Object> settings(Parameters declared, Device device, Network network) {
-        Map<String, Object> set = new LinkedHashMap<>();
-        declared.names().forEach(name -> network.setting(device, name).map(Setting::value)
-                .filter(value -> declared.takes(name, value)).ifPresent(value -> set.put(name, value)));
-        return declared.completed(set);
     }
 
     private static Map<String, Object> held(List<Allocation> allocations, Network network) {

@@ -53,13 +53,7 @@ public final class ModelReader {
         Fields root = reader.root("model", "version", "title", "description", "parameters", "settings", "let", "allocate", "require",
                 "expand", "checks");
         Parameters parameters = schema(root.open("parameters"), "/parameters");
-        Map<String, Object> settingSchema = Map.of("type", "object", "properties", root.open("settings"));
-        Parameters settings = schema(settingSchema, "/settings");
-        for (String name : settings.names()) {
-            if (!name.matches("[a-z][a-z0-9_]*")) {
-                reader.refuse("/settings/" + name, "is not a name of a setting; use small letters, digits and underscores");
-            }
-        }
+        DeclaredSettings settings = DeclaredSettings.read(root.open("settings"), reader);
         Map<String, CelType> around = new LinkedHashMap<>(EvaluationContext.types(parameters, settings));
         CelType allocated = around.remove(EvaluationContext.ALLOCATIONS);
         around.forEach(this::declare);
@@ -89,7 +83,7 @@ public final class ModelReader {
         try {
             return Parameters.of(schema, pointer);
         } catch (ValidationFailure e) {
-            e.problems().forEach(problem -> reader.refuse(problem.pointer().replaceFirst("^/settings/properties", "/settings"), problem.message()));
+            e.problems().forEach(problem -> reader.refuse(problem.pointer(), problem.message()));
             reader.finish();
             throw e;
         }

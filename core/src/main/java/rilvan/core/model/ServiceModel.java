@@ -11,9 +11,6 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.expression.Scope;
-import rilvan.core.network.Device;
-import rilvan.core.network.Network;
-
 /**
  * A published service model: every expression in it has been checked against the names and types it may use.
  *
@@ -21,7 +18,7 @@ import rilvan.core.network.Network;
  * @param later values worked out once numbers are taken, because they name some
  * @param rules what must hold of the parameters
  * @param rulesOnNumbers what must hold of the numbers that are taken, or of what other services hold
- * @param settings the settings it reads on devices, as JSON Schema properties with their defaults
+ * @param settings the settings that it reads on devices
  * @param source the text it was read from, for people to read
  */
 public record ServiceModel(
@@ -30,7 +27,7 @@ public record ServiceModel(
         String title,
         String description,
         Parameters parameters,
-        Parameters settings,
+        DeclaredSettings settings,
         List<Computed> lets,
         List<Take> takes,
         List<Computed> later,
@@ -39,11 +36,6 @@ public record ServiceModel(
         FusedLoops<Statement> statements,
         FusedLoops<Expectation> expectations,
         String source) {
-
-    /** What the settings that it reads say on a device. */
-    public Map<String, Object> settingsOn(Device device, Network network) {
-        return EvaluationContext.settings(settings, device, network);
-    }
 
     /** The kinds of clause it says, in the order of their first appearance. */
     public Set<String> clauseNames() {

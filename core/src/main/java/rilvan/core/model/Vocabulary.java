@@ -23,6 +23,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         Map<String, Integer> timeouts) {
 
     private static final String TIMEOUT = "timeout";
+    private static final String DEVICE = "device";
     private static final String EXERCISES = "exercises";
     private static final long LONGEST_TIMEOUT_SECONDS = 600;
 
@@ -47,6 +48,11 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             }
             exercises.put(name, exercised(reader, "/observations/" + name + "/" + EXERCISES, schema.remove(EXERCISES), clauses));
             observations.put(name, schema);
+        });
+        clauses.forEach((name, schema) -> {
+            if (Parameters.map(Parameters.map(schema).get("properties")).containsKey(DEVICE)) {
+                reader.refuse("/clauses/" + name + "/properties/" + DEVICE, "is the name under which templates see the device itself; name the field otherwise");
+            }
         });
         Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", clauses), schemas(reader, "/observations", observations), exercises,
                 exercised(reader, "/unobserved", root.list("unobserved"), clauses), timeouts);

@@ -21,14 +21,17 @@ final class DeviceStatements {
         this.dialects = dialects;
     }
 
-    /** For each device a digest of what a service says on it: its clauses, and the templates that say them. */
+    /** For each device a digest of what a service says on it: its clauses, the templates that say them, and what these see of the device. */
     Map<String, String> digests(Expansion expansion, Network network) {
         Map<String, StringBuilder> texts = new TreeMap<>();
         for (Clause clause : expansion.clauses()) {
             Dialect dialect = dialect(network, clause.device());
-            String template = Optional.ofNullable(dialect.clauses().get(clause.name())).map(Template::digest).orElse("");
+            Optional<Template> template = Optional.ofNullable(dialect.clauses().get(clause.name()));
             texts.computeIfAbsent(clause.device(), device -> new StringBuilder()).append(dialect.name()).append('\0').append(clause.name())
-                    .append('\0').append(clause.says()).append('\0').append(template).append('\0');
+                    .append('\0').append(clause.says()).append('\0').append(template.map(Template::digest).orElse("")).append('\0');
+            if (template.filter(Template::seesDevice).isPresent()) {
+                texts.get(clause.device()).append(dialect.about(network.device(clause.device()).orElseThrow(), network)).append('\0');
+            }
         }
         Map<String, String> digests = new TreeMap<>();
         texts.forEach((device, text) -> digests.put(device, Digest.of(text.toString()).substring(0, 32)));

@@ -150,7 +150,7 @@ public final class Explainer {
     public Optional<String> parameter(ServiceDocument service, String device, String origin, Path path, String value) {
         try {
             Dialect dialect = catalog.get().dialects().get(source.network().device(device).orElseThrow().family());
-            return saying(sourced(service), device, dialect, path, origin).flatMap(clause -> parameter(clause, path, value));
+            return saying(sourced(service), source.network().device(device).orElseThrow(), dialect, path, origin).flatMap(clause -> parameter(clause, path, value));
         } catch (ValidationFailure e) {
             return Optional.empty();
         }
@@ -229,21 +229,22 @@ public final class Explainer {
     private Optional<Sourced> said(PlanningSource.Service service, Device device, Dialect dialect, Path path, Owner owner,
             Map<String, List<Sourced>> known) {
         try {
-            return saying(known.computeIfAbsent(service.name(), name -> sourced(ServiceDocument.of(service))), device.name(), dialect, path, owner.origin());
+            return saying(known.computeIfAbsent(service.name(), name -> sourced(ServiceDocument.of(service))), device, dialect, path, owner.origin());
         } catch (ValidationFailure e) {
             return Optional.empty();
         }
     }
 
     /** Of the clauses of one origin, the one that says this node. */
-    private static Optional<Sourced> saying(List<Sourced> clauses, String device, Dialect dialect, Path path, String origin) {
-        return clauses.stream().filter(each -> each.clause().device().equals(device) && each.clause().origin().equals(origin))
-                .filter(each -> dialect.say(each.clause()).tree().at(path).isPresent()).findFirst();
+    private Optional<Sourced> saying(List<Sourced> clauses, Device device, Dialect dialect, Path path, String origin) {
+        Map<String, Object> about = dialect.about(device, source.network());
+        return clauses.stream().filter(each -> each.clause().device().equals(device.name()) && each.clause().origin().equals(origin))
+                .filter(each -> dialect.say(each.clause(), about).tree().at(path).isPresent()).findFirst();
     }
 
     private List<Used> settings(ServiceModel model, Device device) {
         List<Used> used = new ArrayList<>();
-        model.settingsOn(device, source.network()).forEach((name, value) -> used.add(new Used(name, value,
+        model.settings().on(device, source.network()).forEach((name, value) -> used.add(new Used(name, value,
                 source.network().setting(device, name).map(Setting::where).orElse("the model's default"))));
         return used;
     }

@@ -1,5 +1,7 @@
 package rilvan.core.plan;
 
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -22,11 +24,12 @@ import rilvan.core.tree.Node;
  *
  * @param outcomes what becomes of each service it names
  * @param devices each device on which something is said that was not said before, in the order of names
+ * @param unasked by family, the observations that it has no command for, of checks that are therefore not run
  * @param drift what was changed outside Rilvan and this order leaves so, by device; without what a person has decided to leave
  * @param allocations all numbers the services hold when it is done
  * @param services the version of every service that it was made from; -1 where none stands
  */
-public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, Map<String, List<Drift>> drift,
+public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, DevicePlan> devices, Map<String, Set<String>> unasked, Map<String, List<Drift>> drift,
         List<Allocation> allocations, Map<String, Long> services) {
 
     private static final int MOST_NAMED = 8;
@@ -53,8 +56,9 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param before what changes and what is around it, as it is now
      * @param after the same as it will be
      * @param drift the managed nodes, of all services, that were changed outside Rilvan, that nobody has decided about and that stay so
+     * @param limits what the device cannot do that others can, and what follows from it
      */
-    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift) {
+    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift, List<String> limits) {
 
         /** What changes, as people read it, in the device's own syntax. */
         public List<NativeLine> lines() {
@@ -87,15 +91,24 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
-        return ofTheDevices() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
+        return ofTheDevices() + limits() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
                 + (flaps ? "; services that exist already work as before in the meantime." : "."))
-                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + coverage().inWords());
+                + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + coverage().inWords() + AskedChecks.inWords(unasked));
     }
 
     /** The guarantee, and what differs on the devices of this order and stays so: what is kept with an order. */
     public String summary() {
         List<String> nodes = drift.entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> Secret.masked(device.getKey() + " " + each.inWords()))).toList();
         return guarantee() + (nodes.isEmpty() ? "" : " Changed outside Rilvan, and not changed by this order: " + named(nodes, MOST_NAMED) + ".");
+    }
+
+    private String limits() {
+        Map<String, List<String>> devicesOf = new LinkedHashMap<>();
+        devices.values().stream().filter(device -> !device.part().difference().isEmpty()).forEach(device -> device.limits().forEach(limit ->
+                devicesOf.computeIfAbsent(limit, each -> new ArrayList<>()).add(device.part().device())));
+        StringBuilder text = new StringBuilder();
+        devicesOf.forEach((limit, names) -> text.append(names.size() == 1 ? " " + names.get(0) + " " : " Each of " + named(names, MOST_NAMED) + " ").append(limit).append('.'));
+        return text.toString();
     }
 
     private String ofTheDevices() {

@@ -13,6 +13,7 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.CommandLine;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.document.Secret;
 import rilvan.core.document.SecretSeal;
@@ -94,13 +95,14 @@ public final class Planner {
         List<Problem> problems = new ArrayList<>();
         List<Member> members = members(order, context, problems);
         exposed(order, members, problems);
-        List<Expansion> expansions = expand(order, members, context, problems);
         Network network = context.network();
+        AskedChecks asked = AskedChecks.of(expand(order, members, context, problems), network, catalog.dialects());
+        List<Expansion> expansions = asked.expansions();
         Map<String, Map<String, String>> digests = new LinkedHashMap<>();
         expansions.forEach(expansion -> digests.put(expansion.service().name(), statements.digests(expansion, network)));
         Set<String> named = digests.keySet();
         Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests, context), network);
-        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices, drift(order, named, devices),
+        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices, asked.unasked(), drift(order, named, devices),
                 context.pending().all().stream().filter(each -> named.contains(each.service())).toList(), context.versions());
     }
 
@@ -423,7 +425,7 @@ public final class Planner {
         Dialect dialect = statements.dialect(network, device);
         Codec codec = dialect.codec();
         List<Fragment> fragments = new ArrayList<>();
-        List<Dialect.NativeFragment> inItsLanguage = dialect.sayAll(says.stream().map(OwnedClause::clause).toList());
+        List<Dialect.NativeFragment> inItsLanguage = dialect.sayAll(says.stream().map(OwnedClause::clause).toList(), dialect.about(network.device(device).orElseThrow(), network));
         for (int i = 0; i < says.size(); i++) {
             OwnedClause each = says.get(i);
             Dialect.NativeFragment said = inItsLanguage.get(i);
@@ -446,7 +448,7 @@ public final class Planner {
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
-                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList())), conflicts);
+                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList(), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
     }
 
     private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices,

@@ -39,13 +39,32 @@ import rilvan.core.tree.Step;
  *
  * <p>{@code default=} is a value that the device does not show; {@code drops=a,b} names statements of the same block that
  * the device drops when this one changes; {@code refers=a,b} names outermost blocks of which the first gaps name an entry, so that an
- * entry is made before it is named and removed after; {@code removed-by="…"} is what removes the line where that is not the line behind
+ * entry is made before it is named and removed after; {@code outlives=a} of an outermost block such a one that is made before, and removed before as well; {@code removed-by="…"} is what removes the line where that is not the line behind
  * the removal word, which is {@code no} where the table says nothing else; {@code inert} marks a line that the device takes
- * without effect.
+ * without effect; {@code ends="…"} is the word that leaves a block where that is not {@code exit}.
+ *
+ * <p>Before the statements, {@code comment MARK} names how lines begin that say nothing, and {@code skip LINE} a line that says nothing, such as a heading of what the
+ * device shows.
  *
  * @param removal the word before a line that removes it
+ * @param silence what of a device's lines says nothing
  */
-public record StatementTable(String removal, Map<String, Statement> roots) {
+public record StatementTable(String removal, Silence silence, Map<String, Statement> roots) {
+
+    /** The word that leaves a block where its statement says nothing else. */
+    public static final String EXIT = "exit";
+
+    /**
+     * Lines that say nothing.
+     *
+     * @param marks how comments begin
+     * @param lines whole lines, those that leave blocks among them
+     */
+    public record Silence(List<String> marks, Set<String> lines) {
+        public boolean has(String line) {
+            return line.isEmpty() || lines.contains(line) || marks.stream().anyMatch(line::startsWith);
+        }
+    }
 
     private static final Pattern LINE = Pattern.compile("(\\S+) (single|multi|block) \"([^\"]*)\"(.*)");
     private static final Pattern ATTRIBUTE = Pattern.compile("\\s+([a-z-]+)(?:=(?:\"([^\"]*)\"|(\\S+)))?");
@@ -74,9 +93,15 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
      * One statement of the table.
      *
      * @param removedBy the form of the line that removes it
+     * @param ends the word that leaves it, of a block
      */
-    public record Statement(String name, StatementKind kind, List<Word> words, Optional<String> byDefault, List<String> drops, List<String> refers,
-            List<Word> removedBy, boolean inert, Map<String, Statement> children) {
+    public record Statement(String name, StatementKind kind, List<Word> words, Optional<String> byDefault, List<String> drops, List<String> refers, Optional<String> outlives,
+            List<Word> removedBy, boolean inert, String ends, Map<String, Statement> children) {
+
+        /** The outermost blocks that a line names entries of, by its first gaps. */
+        public List<String> named() {
+            return Stream.concat(refers.stream(), outlives.stream()).toList();
+        }
 
         /** What a line says: its keys and the values of its other gaps, joined by blanks. */
         public record Line(Step step, String value) {}
@@ -152,6 +177,8 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         Map<String, Statement> roots = new LinkedHashMap<>();
         Deque<Statement> above = new ArrayDeque<>();
         String removal = "no";
+        List<String> marks = new ArrayList<>();
+        Set<String> silent = new HashSet<>(Set.of(EXIT));
         for (TableLine line : TableLine.of(text)) {
             int number = line.number();
             String content = line.content();
@@ -160,6 +187,14 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                     throw new MalformedTable(number, "the removal word comes before all statements");
                 }
                 removal = content.substring("removal ".length()).strip();
+                continue;
+            }
+            if (roots.isEmpty() && content.startsWith("comment ")) {
+                marks.add(content.substring("comment ".length()).strip());
+                continue;
+            }
+            if (roots.isEmpty() && content.startsWith("skip ")) {
+                silent.add(content.substring("skip ".length()).strip());
                 continue;
             }
             Optional<Statement> parent = line.parent(above);
@@ -171,15 +206,16 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
                 throw new MalformedTable(number, "a second statement named " + statement.name() + " in the same place");
             }
             above.push(statement);
+            silent.add(statement.ends());
         }
         drops(roots);
         refers(roots, roots);
-        return new StatementTable(removal, roots);
+        return new StatementTable(removal, new Silence(List.copyOf(marks), Set.copyOf(silent)), roots);
     }
 
     private static void refers(Map<String, Statement> level, Map<String, Statement> roots) {
         for (Statement statement : level.values()) {
-            for (String referred : statement.refers()) {
+            for (String referred : statement.named()) {
                 if (!roots.containsKey(referred) || roots.get(referred).kind() != StatementKind.BLOCK) {
                     throw new MalformedTable(0, statement.name() + " refers to " + referred + ", which is no outermost block");
                 }
@@ -211,7 +247,7 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         while (attribute.find() && attribute.start() == at) {
             at = attribute.end();
             String value = attribute.group(2) != null ? attribute.group(2) : attribute.group(3) != null ? attribute.group(3) : "";
-            if (!Set.of("default", "drops", "refers", "removed-by", "inert").contains(attribute.group(1))) {
+            if (!Set.of("default", "drops", "refers", "removed-by", "inert", "ends", "outlives").contains(attribute.group(1))) {
                 throw new MalformedTable(number, "an attribute that is not known: " + attribute.group(1));
             }
             attributes.put(attribute.group(1), value);
@@ -222,10 +258,10 @@ public record StatementTable(String removal, Map<String, Statement> roots) {
         List<Word> words = form(line.group(3), kind, number);
         return new Statement(line.group(1), kind, words, Optional.ofNullable(attributes.get("default")),
                 attributes.containsKey("drops") ? List.of(attributes.get("drops").split(",")) : List.of(),
-                attributes.containsKey("refers") ? List.of(attributes.get("refers").split(",")) : List.of(),
+                attributes.containsKey("refers") ? List.of(attributes.get("refers").split(",")) : List.of(), Optional.ofNullable(attributes.get("outlives")),
                 attributes.containsKey("removed-by") ? removal(attributes.get("removed-by"), line.group(3), kind, number)
                         : Stream.concat(Stream.of(Word.literal(removal)), words.stream()).toList(),
-                attributes.containsKey("inert"), new LinkedHashMap<>());
+                attributes.containsKey("inert"), attributes.getOrDefault("ends", EXIT), new LinkedHashMap<>());
     }
 
     /** Gaps of a removing form are those of the line itself, and keys where they are keys there. */

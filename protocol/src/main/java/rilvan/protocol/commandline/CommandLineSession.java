@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
@@ -19,6 +20,7 @@ import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.channel.BufferedIoOutputStream;
 import org.apache.sshd.common.io.IoInputStream;
 import org.apache.sshd.common.io.IoOutputStream;
+import org.apache.sshd.common.util.buffer.BufferUtils;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
 import rilvan.core.dialect.CommandLine;
 import rilvan.core.environment.Answer;
@@ -34,6 +36,7 @@ public final class CommandLineSession implements DeviceSession {
 
     private static final int LONGEST_ANSWER = 64 * 1024 * 1024;
     private static final int WIDTH = 500;
+    private static final int LENGTH_OF_IDENTIFIER = 16;
 
     private final ClientSession ssh;
     private final ChannelShell channel;
@@ -105,18 +108,26 @@ public final class CommandLineSession implements DeviceSession {
         CompletableFuture<String> banner = await("");
         read(channel.getAsyncOut());
         return banner.thenCompose(text -> {
-            Matcher found = words.session().matcher(text);
-            if (!found.find()) {
-                end("it did not report its session id");
-                throw new Silence("it did not report its session id");
-            }
-            id = found.group(1);
+            id = number(text);
             CompletionStage<Void> begun = CompletableFuture.completedFuture(null);
             for (String line : words.begin()) {
                 begun = begun.thenCompose(done -> type(line)).thenApply(written -> null);
             }
             return begun;
         });
+    }
+
+    /** The device's number of this session; where it has none, SSH's own identifier (RFC 4253 §7.2). */
+    private String number(String banner) {
+        if (words.sessions().isEmpty()) {
+            return BufferUtils.toHex((char) 0, ssh.getSessionId()).substring(0, LENGTH_OF_IDENTIFIER);
+        }
+        Matcher found = words.sessions().get().number().matcher(banner);
+        if (!found.find()) {
+            end("it did not report its session id");
+            throw new Silence("it did not report its session id");
+        }
+        return found.group(1);
     }
 
     private void read(IoInputStream in) {
@@ -144,6 +155,12 @@ public final class CommandLineSession implements DeviceSession {
             if (!words.more().isEmpty() && heard.toString().endsWith(words.more())) {
                 heard.setLength(heard.length() - words.more().length());
                 write(" ");
+                return;
+            }
+            Optional<String> answer = words.asks().entrySet().stream().filter(asked -> heard.toString().endsWith(asked.getKey())).map(Map.Entry::getValue).findFirst();
+            if (answer.isPresent()) {
+                heard.append('\n');
+                write(answer.get() + "\n");
                 return;
             }
             int lastLine = heard.lastIndexOf("\n") + 1;
@@ -208,17 +225,25 @@ public final class CommandLineSession implements DeviceSession {
 
     private CompletionStage<Answer> act(Request request) {
         if (request instanceof Request.Read read) {
-            return asked(read.datastore() == Request.Datastore.STARTUP ? words.readSaved() : words.read());
+            // Where the device does not show what it has saved, there is nothing to compare with: the guarantee says so.
+            return asked(read.datastore() == Request.Datastore.STARTUP ? words.readSaved().orElse(words.read()) : words.read());
         } else if (request instanceof Request.Call call) {
             return asked(call.operation().strip());
         } else if (request instanceof Request.Save) {
             return done(words.save());
         } else if (request instanceof Request.EndSession other) {
-            return done(words.end().replace("{}", other.sessionId()));
+            return words.sessions().map(sessions -> done(sessions.end().replace("{}", other.sessionId()))).orElseGet(this::ended);
         } else if (request instanceof Request.Change change) {
             return change(change.config().lines().map(String::strip).filter(line -> !line.isEmpty()).toList());
         }
         throw new IllegalArgumentException("a command line knows no " + request);
+    }
+
+    /** A session without a number has ended once its last line must have been answered, or the connection has been lost. */
+    private CompletionStage<Answer> ended() {
+        CompletableFuture<Answer> ended = new CompletableFuture<>();
+        timer.schedule(() -> ended.complete(new Answer.Done()), answerTime.toMillis(), TimeUnit.MILLISECONDS);
+        return ended;
     }
 
     private CompletionStage<Answer> asked(String line) {
@@ -243,8 +268,8 @@ public final class CommandLineSession implements DeviceSession {
     }
 
     private Optional<Answer.Fault> fault(String line, String written) {
-        return written.lines().filter(each -> words.error().matcher(each).find()).findFirst()
-                .map(each -> new Answer.Fault(words.unknown().matcher(each).find() ? "invalid-value" : "operation-failed", line, each.strip()));
+        return written.lines().filter(each -> words.error().matcher(each).find() && words.warning().filter(warning -> warning.matcher(each).find()).isEmpty()).findFirst()
+                .map(each -> new Answer.Fault(words.sessions().filter(sessions -> sessions.unknown().matcher(each).find()).isPresent() ? "invalid-value" : "operation-failed", line, each.strip()));
     }
 
     private void end(String why) {

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
+import java.util.Random;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -16,14 +16,17 @@ import rilvan.core.catalog.Release.Kind;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.MalformedConfiguration;
+import rilvan.core.document.Document;
 import rilvan.core.document.Folder;
-import rilvan.core.document.KnownNames;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Device;
+import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.ModelTrial;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.server.inventory.DatabaseAllocations;
@@ -41,6 +44,9 @@ import rilvan.server.store.Services;
 public class Publishing {
 
     private static final int MOST_NAMED = 10;
+    /** Orders that a model is tried with before it is published, the same each time: whoever publishes twice gets the same answer. */
+    private static final int VARIED = 200;
+    private static final long SEED = 1;
 
     private final Library library;
     private final Releases releases;
@@ -113,21 +119,35 @@ public class Publishing {
 
     private Release checked(Folder folder) {
         Release release = Release.of(folder);
+        Library.compile(release, library.catalog().vocabulary());
         if (release.kind() == Kind.MODEL) {
-            pools(release.model(library.catalog().vocabulary()));
-        } else {
-            Library.compile(release, library.catalog().vocabulary());
+            release.checkNames(source.network(), library.catalog().models().keySet());
+            tried(release);
         }
         return release;
     }
 
-    /** A model takes numbers from pools that the network has, once there is one. */
-    private void pools(ServiceModel model) {
-        Set<String> pools = source.network().pools().keySet();
-        List<Problem> missing = model.pools().entrySet().stream().filter(take -> !pools.isEmpty() && !pools.contains(take.getValue())).map(take ->
-                new Problem(Kind.MODEL.main() + " /allocate/" + take.getKey() + "/pool", "the network has no pool '" + take.getValue() + "'; " + KnownNames.instead(take.getValue(), pools))).toList();
-        if (!missing.isEmpty()) {
-            throw new ValidationFailure(missing);
+    /** Its examples, and other parameters than theirs, are worked out on the network: what fails for a reason of the model's own would fail an order. */
+    private void tried(Release release) {
+        Catalog catalog = with(release).catalog();
+        Network network = source.network();
+        Map<String, String> nothing = network.devices().keySet().stream().collect(Collectors.toMap(device -> device, device -> ""));
+        ModelTrial trial = new ModelTrial(new InMemoryPlanningSource(catalog, network, nothing), new Random(SEED));
+        Map<String, String> examples = release.examples();
+        ServiceModel model = catalog.model(release.name(), release.version()).orElseThrow();
+        examples.forEach((file, text) -> trial.vary(example(release, file, text), model, VARIED / examples.size()));
+        List<Problem> faults = trial.faults().entrySet().stream().map(fault -> new Problem(release.folder().name() + "/" + Kind.MODEL.main(),
+                fault.getKey() + "; so it is for the order " + fault.getValue())).toList();
+        if (!faults.isEmpty()) {
+            throw new ValidationFailure(faults);
+        }
+    }
+
+    private static Object example(Release release, String file, String text) {
+        try {
+            return Document.read(text).value();
+        } catch (Document.Malformed e) {
+            throw new ValidationFailure(release.folder().name() + "/" + file, e.getMessage());
         }
     }
 

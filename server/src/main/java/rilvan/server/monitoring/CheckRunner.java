@@ -223,7 +223,7 @@ public class CheckRunner {
                     }
                     Optional<Dialect.Observation> observation = observation(each.view);
                     if (observation.isEmpty()) {
-                        answered(each, Reading.impossible("devices of the family " + devices.device(device).family() + " have no command for the observation '"
+                        each.result.complete(each.view.notTestable("devices of the family " + devices.device(device).family() + " have no command for the observation '"
                                 + each.view.check().observation() + "'"));
                         continue;
                     }
