@@ -1,12 +1,13 @@
 #!/usr/bin/env bash
-# A data hall of network namespaces: two leaves and a spine that run Debian's routing daemons (package frr) over links of the kernel's, and hosts behind the leaves.
+# A data hall of network namespaces: two leaves, a border and a spine that run Debian's routing daemons (package frr) over links of the kernel's, hosts behind
+# the leaves, and a customer's router behind the border.
 # Each leaf is reached by SSH (Debian's sshd) on loopback.
 #   e2e/fabric.sh FOLDER
 # Prints "ready", then for each leaf a line "ADDRESS PORT FINGERPRINT"; then takes lines, each a function below, answered by "done" and its exit code.
 # Ends everything when the input ends, and leaves nothing behind. Needs root: nodes are namespaces of their own.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/../setup/parts.sh"
-RUN=$1 LEAVES="leaf1 leaf2" NODES="leaf1 leaf2 spine1 a1 a2 b1 b2" ENGINEER=engineer SSH_PORT=8222
+RUN=$1 LEAVES="leaf1 leaf2 border1" NODES="leaf1 leaf2 border1 spine1 a1 a2 b1 b2 out1" ENGINEER=engineer SSH_PORT=8222
 [ "$(id -u)" = 0 ] || die "namespaces need root"
 for package in frr iproute2 iputils-ping openssh-server socat python3-minimal procps; do
   dpkg-query -W -f='${Status}' $package 2>/dev/null | grep -q 'ok installed' || wanted+=" $package"
@@ -120,7 +121,8 @@ no_ping_from() { ! on "$1" ping -c 2 -i 0.3 -W 1 "$2" >/dev/null; }
 # What a leaf shows, as a file; and what the kernel has on it.
 holds() { on "$1" "$ROOT/models/dialects/frr/host/command-line" --show >"$RUN/$1/running"; }
 bare() { [ "$(on "$1" ip -br link | wc -l)" = "$2" ] && [ -z "$(on "$1" ls /run/netns)" ]; }
-typed() { local node=$1; shift; on "$node" vtysh -c 'configure terminal' -c "$(printf %s "$*" | sed 's/ ; /\n/g')" >/dev/null; }
+# typed LEAF LINE ; LINE …: somebody changes the daemons there, and saves it.
+typed() { local node=$1; shift; on "$node" vtysh -c 'configure terminal' -c "$(printf %s "$*" | sed 's/ ; /\n/g')" -c end -c 'write memory' >/dev/null 2>&1; }
 
 end() {
   local node pid
@@ -135,10 +137,11 @@ DOORS=
 trap end EXIT
 
 for each in $NODES; do node "$each"; done
-wire leaf1 core-1 spine1 core-1 9000; wire leaf2 core-1 spine1 core-2 9000
+wire leaf1 core-1 spine1 core-1 9000; wire leaf2 core-1 spine1 core-2 9000; wire border1 core-1 spine1 core-3 9000
 on leaf1 ip address add 192.0.2.128/31 dev core-1; on spine1 ip address add 192.0.2.129/31 dev core-1
 on leaf2 ip address add 192.0.2.130/31 dev core-1; on spine1 ip address add 192.0.2.131/31 dev core-2
-leaf leaf1 203.0.113.101; leaf leaf2 203.0.113.102
+on border1 ip address add 192.0.2.132/31 dev core-1; on spine1 ip address add 192.0.2.133/31 dev core-3
+leaf leaf1 203.0.113.101; leaf leaf2 203.0.113.102; leaf border1 203.0.113.103
 router spine1 203.0.113.100 <<'CONF'
 frr defaults traditional
 hostname spine1
@@ -148,6 +151,11 @@ interface core-1
  ip ospf dead-interval 4
 exit
 interface core-2
+ ip ospf network point-to-point
+ ip ospf hello-interval 1
+ ip ospf dead-interval 4
+exit
+interface core-3
  ip ospf network point-to-point
  ip ospf hello-interval 1
  ip ospf dead-interval 4
@@ -171,7 +179,24 @@ exit
 CONF
 host a1 leaf1 access-1 198.51.100.11/25 198.51.100.1; host b1 leaf1 access-2 198.51.100.11/25 198.51.100.1
 host a2 leaf2 access-1 198.51.100.139/25 198.51.100.129; host b2 leaf2 access-2 198.51.100.12/25 198.51.100.1
-door leaf1 127.30.0.1; door leaf2 127.30.0.2
+# The customer's router announces a network of its own.
+wire border1 access-1 out1 eth0
+on out1 ip address add 192.0.2.65/31 dev eth0
+on out1 ip address add 198.51.100.225/28 dev lo
+router out1 203.0.113.200 <<'CONF'
+frr defaults traditional
+hostname out1
+router bgp 64810
+ bgp router-id 203.0.113.200
+ no bgp ebgp-requires-policy
+ neighbor 192.0.2.64 remote-as 64500
+ neighbor 192.0.2.64 timers connect 1
+ address-family ipv4 unicast
+  network 198.51.100.224/28
+ exit-address-family
+exit
+CONF
+door leaf1 127.30.0.1; door leaf2 127.30.0.2; door border1 127.30.0.3
 for each in $LEAVES; do
   for try in $(seq 100); do
     ! on "$each" vtysh -c 'show bgp l2vpn evpn summary' 2>/dev/null | grep -q '00:00:[0-9]' || continue 2

@@ -18,7 +18,7 @@ import org.junit.jupiter.api.io.TempDir;
 @Timeout(value = 6, unit = TimeUnit.MINUTES)
 class RoutingDaemonsTest {
 
-    private static final List<String> LEAVES = List.of("leaf1", "leaf2");
+    private static final List<String> LEAVES = List.of("leaf1", "leaf2", "border1");
     private static final String RECORDS = """
               - name: clinic-records
                 tenant: Tidewater Clinics
@@ -31,6 +31,8 @@ class RoutingDaemonsTest {
                   ports:
                     - { name: rack-1, device: leaf1, port: access-1, tag: untagged, segment: servers }
                     - { name: desk-2, device: leaf2, port: access-1, tag: untagged, segment: desks }
+                  handoffs:
+                    - { name: outside, device: border1, port: access-1, tag: untagged, router: main, address: 192.0.2.64/31, outside: 192.0.2.65, as: 64810 }
             """;
     private static final String CAMERAS = """
               - name: kelp-cameras
@@ -81,11 +83,11 @@ class RoutingDaemonsTest {
         }
     }
 
-    private static String device(String name, String[] door, int number) {
+    private static String device(String name, String role, String[] door, int number) {
         return """
-                  - { name: %s, family: frr, role: leaf, site: Haven hall, address: %s, port: %s, credential: hosts, loopback: 203.0.113.%d, simulated: false,
-                      ports: [{ name: access-1, role: access }, { name: access-2, role: access }, { name: core-1, role: core }] }
-                """.formatted(name, door[0], door[1], number);
+                  - { name: %s, family: frr, role: %s, site: Haven hall, address: %s, port: %s, credential: hosts, loopback: 203.0.113.%d, simulated: false,
+                      ports: [{ name: access-1, role: access }, { name: access-2, role: access }, { name: core-1, role: core }, { name: core-2, role: core }] }
+                """.formatted(name, role, door[0], door[1], number);
     }
 
     private static String order(String services) {
@@ -101,24 +103,26 @@ class RoutingDaemonsTest {
     @Test
     void tenantsAreProvenByPings() throws Exception {
         try (Fabric fabric = new Fabric(); Product product = new Product("hosts", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "8s", "RILVAN_CHECK_TIMEOUT", "20s"))) {
-            String devices = device("leaf1", fabric.doors.get(0), 101) + device("leaf2", fabric.doors.get(1), 102);
+            String devices = device("leaf1", "leaf", fabric.doors.get(0), 101) + device("leaf2", "leaf", fabric.doors.get(1), 102)
+                    + device("border1", "border", fabric.doors.get(2), 103);
             String network = Files.readString(product.run().resolve("network.yaml")).replace("devices:\n", "devices:\n" + devices)
-                    .replace("links:\n", "links:\n  - { a: leaf1 core-1, b: leaf2 core-1 }\n");
+                    .replace("links:\n", "links:\n  - { a: leaf1 core-1, b: leaf2 core-1 }\n  - { a: leaf2 core-2, b: border1 core-1 }\n");
             assertThat(product.rilvan(network, "network", "load", "-").code()).isZero();
             assertThat(product.rilvan(Files.readString(fabric.run.resolve("password")), "network", "credential", "hosts", "--user", "engineer", "--password-file", "-").code()).isZero();
-            assertThat(product.rilvan("leaf1 " + fabric.doors.get(0)[2] + "\nleaf2 " + fabric.doors.get(1)[2] + "\n", "device", "trust", "-").code()).isZero();
-            Product.Result read = product.rilvan("", "device", "read", "leaf1", "leaf2");
+            assertThat(product.rilvan("leaf1 " + fabric.doors.get(0)[2] + "\nleaf2 " + fabric.doors.get(1)[2] + "\nborder1 " + fabric.doors.get(2)[2] + "\n", "device", "trust", "-").code()).isZero();
+            Product.Result read = product.rilvan("", "device", "read", "leaf1", "leaf2", "border1");
             assertThat(read.code()).as(read.output()).isZero();
             Map<String, String> before = fabric.held();
             fabric.run("no_ping_from a1 198.51.100.139");
             fabric.run("no_ping_from b1 198.51.100.12");
 
             // Two tenants, one with the other's addresses; one of them routed from leaf to leaf, the other bridged.
-            assertThat(product.rilvan(order(RECORDS + CAMERAS), "order", "preview", "-").output()).contains("+ bridge clinic-records-servers", "does not number its sessions",
+            assertThat(product.rilvan(order(RECORDS + CAMERAS), "order", "preview", "-").output()).contains("+ bridge clinic-records-servers", "leaf1, leaf2: sessions have no numbers",
                     "Devices of the family frr cannot be asked for hosts, routed: such checks are not run.");
             done(product, order(RECORDS + CAMERAS));
             fabric.run("ping_from a1 198.51.100.139");
             fabric.run("ping_from a2 198.51.100.11");
+            fabric.run("ping_from a1 198.51.100.225");
             fabric.run("ping_from b1 198.51.100.12");
             fabric.run("no_ping_from a1 198.51.100.12");
             assertThat(product.rilvan(order(RECORDS + CAMERAS), "order", "preview", "-").output()).contains("no change");
@@ -127,7 +131,7 @@ class RoutingDaemonsTest {
 
             // What somebody does to it is seen, and named.
             fabric.run("typed leaf2 router bgp 64500 ; address-family l2vpn evpn ; vni " + product.number("kelp-cameras", "vni/cameras") + " ; no route-target import "
-                    + product.number("kelp-cameras", "target/cameras") + " ; route-target import 64500:65000");
+                    + product.number("kelp-cameras", "target/cameras"));
             Product.Result broken = product.rilvan("", "service", "check", "kelp-cameras");
             assertThat(broken.code()).as(broken.output()).isEqualTo(1);
             assertThat(broken.output()).contains("leaf2");
@@ -149,10 +153,11 @@ class RoutingDaemonsTest {
             fabric.run("ping_from b1 198.51.100.12");
             assertThat(fabric.held()).isEqualTo(placed);
 
-            // A daemon dies in the middle of an order, and comes back with what was saved.
+            // A daemon dies once devices change, and comes back with what was saved.
             long cut = product.place("remove: [kelp-cameras]");
+            product.await("/api/v1/orders/" + cut, "order", order -> !List.of("WAITING", "PLANNED", "CONNECTED").contains(order.getString("state")));
             fabric.run("kill_daemon leaf2 bgpd");
-            product.await("/api/v1/orders/" + cut, "order", order -> order.getBoolean("inDoubt") || List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
+            product.await("/api/v1/orders/" + cut, "order", order -> order.getBoolean("inDoubt") || List.of("ROLLING_BACK", "DONE", "ROLLED_BACK").contains(order.getString("state")));
             fabric.run("start_daemon leaf2 bgpd");
             fabric.run("boot leaf2");
             product.await("/api/v1/orders/" + cut, "order", order -> List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
@@ -169,6 +174,7 @@ class RoutingDaemonsTest {
             assertThat(fabric.held()).isEqualTo(before);
             fabric.run("bare leaf1 4");
             fabric.run("bare leaf2 4");
+            fabric.run("bare border1 3");
         }
     }
 }

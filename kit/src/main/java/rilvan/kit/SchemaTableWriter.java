@@ -9,6 +9,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.opendaylight.yangtools.yang.common.QName;
@@ -36,6 +40,7 @@ import org.opendaylight.yangtools.yang.model.api.type.LeafrefTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.RangeRestrictedTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.StringTypeDefinition;
 import org.opendaylight.yangtools.yang.model.spi.source.FileYangTextSource;
+import org.opendaylight.yangtools.yang.model.spi.source.URLYangTextSource;
 import org.opendaylight.yangtools.yang.parser.api.YangParser;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
 import org.opendaylight.yangtools.yang.parser.impl.DefaultYangParserFactory;
@@ -45,12 +50,20 @@ public final class SchemaTableWriter {
 
     private static final Range<Integer> ANY_LENGTH = Range.closed(0, Integer.MAX_VALUE);
 
+    private static final String YANG = ".yang";
+    private static final Pattern IMPORT = Pattern.compile("(?m)^\\s*import\\s+([\\w.-]+)");
+    /** Modules that many others import: RFC 6991, RFC 7223, RFC 7224, RFC 7317, RFC 7952, RFC 8341. */
+    private static final List<String> STANDARD = List.of("iana-crypt-hash@2014-08-06.yang", "iana-if-type@2014-05-08.yang", "ietf-inet-types@2013-07-15.yang", "ietf-interfaces@2014-05-08.yang",
+            "ietf-netconf-acm@2018-02-14.yang", "ietf-yang-metadata@2016-08-05.yang", "ietf-yang-types@2013-07-15.yang");
+
     private final EffectiveModelContext context;
+    private final Set<String> own;
     private final Map<XMLNamespace, String> prefixes = new LinkedHashMap<>();
     private final StringBuilder table = new StringBuilder();
 
-    private SchemaTableWriter(EffectiveModelContext context) {
+    private SchemaTableWriter(EffectiveModelContext context, Set<String> own) {
         this.context = context;
+        this.own = own;
     }
 
     /** Modules, or a construct in them, that no table can be made from; the message names the node. */
@@ -61,7 +74,7 @@ public final class SchemaTableWriter {
     }
 
     /**
-     * The table of all modules in a folder.
+     * The table of all modules in a folder. Standard modules that they import, and that are not in the folder, are taken from those that the kit brings.
      *
      * @throws IOException where the folder cannot be read
      * @throws YangParserException where the modules are no valid YANG
@@ -69,12 +82,31 @@ public final class SchemaTableWriter {
      */
     public static String write(Path folder) throws IOException, YangParserException {
         YangParser parser = new DefaultYangParserFactory().createParser();
+        Set<String> known = new TreeSet<>();
+        Map<String, Path> imported = new TreeMap<>();
         try (Stream<Path> files = Files.list(folder)) {
-            for (Path file : files.filter(path -> path.toString().endsWith(".yang")).sorted().toList()) {
+            for (Path file : files.filter(path -> path.toString().endsWith(YANG)).sorted().toList()) {
+                known.add(moduleName(file.getFileName().toString()));
+                IMPORT.matcher(Files.readString(file)).results().forEach(found -> imported.putIfAbsent(found.group(1), file.getFileName()));
                 parser.addSource(new FileYangTextSource(file));
             }
         }
-        return new SchemaTableWriter(parser.buildEffectiveModel()).write();
+        Set<String> own = Set.copyOf(known);
+        for (String standard : STANDARD) {
+            if (known.add(moduleName(standard))) {
+                parser.addLibSource(new URLYangTextSource(SchemaTableWriter.class.getResource("/yang/" + standard)));
+            }
+        }
+        Optional<Map.Entry<String, Path>> missing = imported.entrySet().stream().filter(each -> !known.contains(each.getKey())).findFirst();
+        if (missing.isPresent()) {
+            throw new UnsupportedModule(missing.get().getValue() + " imports the module " + missing.get().getKey() + ", which is not in " + folder + "; put " + missing.get().getKey() + YANG
+                    + " there. The kit itself has " + String.join(", ", STANDARD.stream().map(SchemaTableWriter::moduleName).toList()));
+        }
+        return new SchemaTableWriter(parser.buildEffectiveModel(), own).write();
+    }
+
+    private static String moduleName(String file) {
+        return file.replaceFirst("(@[\\d-]+)?\\" + YANG + "$", "");
     }
 
     private String write() {
@@ -88,10 +120,16 @@ public final class SchemaTableWriter {
             prefixes.put(module.getNamespace(), module.getPrefix());
             table.append("namespace ").append(module.getPrefix()).append(' ').append(module.getNamespace()).append('\n');
         }
+        // Of a module that is only imported, devices have what modules of the family add something to.
+        Set<XMLNamespace> ofTheFamily = modules.stream().filter(module -> own.contains(module.getName())).map(Module::getNamespace).collect(Collectors.toSet());
         for (Module module : modules) {
-            children(module, 0, null);
+            module.getChildNodes().stream().filter(child -> child.effectiveConfig().orElse(true) && reaches(child, ofTheFamily)).forEach(child -> node(child, 0, null, ""));
         }
         return table.toString();
+    }
+
+    private static boolean reaches(DataSchemaNode node, Set<XMLNamespace> namespaces) {
+        return namespaces.contains(node.getQName().getNamespace()) || node instanceof DataNodeContainer container && container.getChildNodes().stream().anyMatch(child -> reaches(child, namespaces));
     }
 
     private void children(DataNodeContainer parent, int depth, XMLNamespace namespace) {

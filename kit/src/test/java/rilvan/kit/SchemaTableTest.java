@@ -57,6 +57,23 @@ class SchemaTableTest {
     }
 
     @Test
+    void standardModulesComeWithTheKitAndAMissingOneIsNamed(@TempDir Path folder) throws Exception {
+        Path module = folder.resolve("quays.yang");
+        String text = """
+                module quays { yang-version 1.1; namespace "urn:quays"; prefix q;
+                  import ietf-inet-types { prefix inet; }
+                  import ietf-interfaces { prefix if; }
+                  leaf server { type inet:ipv4-address-no-zone; }
+                  augment "/if:interfaces/if:interface" { leaf quay { type string; } } }
+                """;
+        Files.writeString(module, text);
+        assertThat(SchemaTableWriter.write(folder)).contains("\ninterfaces@if container", "quay@q leaf string", "\nserver@q leaf string").doesNotContain("interfaces-state");
+        Files.writeString(module, text.replace("ietf-inet-types", "quay-types"));
+        assertThatThrownBy(() -> SchemaTableWriter.write(folder)).isInstanceOf(SchemaTableWriter.UnsupportedModule.class)
+                .hasMessageStartingWith("quays.yang imports the module quay-types, which is not in " + folder + "; put quay-types.yang there");
+    }
+
+    @Test
     void whatATableCannotSayIsRefusedByName(@TempDir Path folder) throws Exception {
         Files.writeString(folder.resolve("odd.yang"), """
                 module odd { yang-version 1.1; namespace "urn:odd"; prefix o;

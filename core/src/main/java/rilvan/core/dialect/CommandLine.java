@@ -40,14 +40,14 @@ public record CommandLine(Pattern prompt, String more, Pattern error, Optional<P
                 || text.lines().anyMatch(line -> error.matcher(line.strip()).find() || prompt.matcher(line.strip()).matches() || prompt.matcher(line.strip() + " ").matches());
     }
 
-    /** What devices of the family cannot do that others can, and what follows from it: sentences about a device that is named before. */
+    /** What devices of the family cannot do that others can, and what follows from it: sentences without their end, behind the names of devices. */
     public List<String> limits() {
         List<String> limits = new ArrayList<>();
         if (sessions.isEmpty()) {
-            limits.add("does not number its sessions, so that a lost one cannot be ended: whoever takes the order over waits until it must have ended, then reads");
+            limits.add("sessions have no numbers, so that a lost one cannot be ended; whoever takes over the order waits until it must have ended, then reads");
         }
         if (readSaved.isEmpty()) {
-            limits.add("does not show what it has saved, so that saving is not verified");
+            limits.add("what is saved is not shown, so that saving is not verified");
         }
         return limits;
     }

@@ -107,7 +107,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         devices.values().stream().filter(device -> !device.part().difference().isEmpty()).forEach(device -> device.limits().forEach(limit ->
                 devicesOf.computeIfAbsent(limit, each -> new ArrayList<>()).add(device.part().device())));
         StringBuilder text = new StringBuilder();
-        devicesOf.forEach((limit, names) -> text.append(names.size() == 1 ? " " + names.get(0) + " " : " Each of " + named(names, MOST_NAMED) + " ").append(limit).append('.'));
+        devicesOf.forEach((limit, names) -> text.append(' ').append(named(names, MOST_NAMED)).append(": ").append(limit).append('.'));
         return text.toString();
     }
 

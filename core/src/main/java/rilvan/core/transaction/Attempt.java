@@ -115,7 +115,8 @@ final class Attempt {
             return Optional.of(new Obstacle("differs from what Rilvan expects" + at(reading),
                     "it was changed outside Rilvan; read the device, then check the preview"));
         }
-        return Optional.of(new Obstacle("differs from what was committed" + at(reading), ""));
+        return Optional.of(new Obstacle("differs from what was committed", participant.unlike(answers)
+                + ". It took the change without an error; where devices of its family show a value in another form or not at all, the dialect's table says so"));
     }
 
     private static String at(Comparison reading) {

@@ -2,10 +2,12 @@ package rilvan.core.transaction;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import rilvan.core.dialect.Codec;
+import rilvan.core.document.Secret;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.tree.Change;
 import rilvan.core.tree.Difference;
@@ -87,6 +89,22 @@ public record DeviceChange(String device, DeviceKind kind, Codec codec, Differen
 
     private static boolean has(Node side, Path path, Node node) {
         return side.at(path).filter(same -> same.bare().equals(node.bare())).isPresent();
+    }
+
+    /** The first node that a device does not hold as it should after the change, in words; empty where it holds all. */
+    public String unlike(Node now) {
+        return towards(true, now).changes().stream().findFirst().map(change -> unlike(change.at(), change.before().presentNodes(), change.after().presentNodes())).orElse("");
+    }
+
+    private static String unlike(Path at, Map<Path, Node> found, Map<Path, Node> wanted) {
+        Optional<Map.Entry<Path, Node>> other = wanted.entrySet().stream().filter(each -> !found.containsKey(each.getKey()) || !found.get(each.getKey()).value().equals(each.getValue().value())).findFirst();
+        if (other.isEmpty()) {
+            return found.keySet().stream().filter(path -> !wanted.containsKey(path)).findFirst().map(path -> at.append(path) + " is still there").orElse("entries at " + at + " are in another sequence");
+        }
+        Path path = at.append(other.get().getKey());
+        String value = other.get().getValue().value();
+        return Secret.masked(Optional.ofNullable(found.get(other.get().getKey())).map(node -> path + " is '" + node.value() + "' instead of '" + value + "'")
+                .orElse(path + " is missing" + (value.isEmpty() ? "" : ", with the value '" + value + "'")));
     }
 
     /** What has to change from what was read to the given side: before, to undo; after, to apply again. */

@@ -188,6 +188,15 @@ final class Participant {
         }
     }
 
+    /** The first node that the device does not hold as it should after the change, in words. */
+    String unlike(List<Answer> answers) {
+        try {
+            return change.unlike(decode(lastData(answers).map(Data::text).orElse("")));
+        } catch (MalformedConfiguration e) {
+            return e.getMessage();
+        }
+    }
+
     /** When a confirm timer that starts now runs out. */
     long timer(long now) {
         return now + change.confirmSeconds() * 1_000_000_000L;

@@ -32,7 +32,10 @@ class PlantedMistakesTest {
         switch (release.kind()) {
             case VOCABULARY -> release.vocabulary();
             case DIALECT -> release.triedDialect(Shipped.VOCABULARY);
-            case MODEL -> release.model(Shipped.VOCABULARY);
+            case MODEL -> {
+                release.model(Shipped.VOCABULARY);
+                release.checkNames(Shipped.SKERRA, Shipped.CATALOG.models().keySet());
+            }
         }
     }
 
@@ -47,7 +50,19 @@ class PlantedMistakesTest {
         dialects/tarn    | clauses/vrf.xml       | ${rd}                | ${distinguisher}      | distinguisher
         dialects/brae    | clauses/vrf.txt       | rd ${rd}             | rdx ${rd}             | rdx
         dialects/brae    | clauses/vrf.txt       | ${rd}                | ${rdd}                | rdd
+        # Requests and answers of observations.
+        dialects/quern   | observations/reach.xml | ${destination}      | ${destinaton}         | destinaton
+        dialects/quern   | observations/reach.xml | </size>             | </sise>               | no XML element
+        dialects/brae    | observations/frames.txt | ${size}            | ${sise}               | sise
+        dialects/brae    | dialect.yaml          | received: '(\\d+) received' | received: '\\d+ received' | has no group
+        dialects/brae    | dialect.yaml          | pass: "=received != '' && | pass: "=           | an answer without any of its values
+        dialects/brae    | dialect.yaml          | value: "=yes != '' ? request['to.limit'] | value: "=request['to.limt'] | to.limt
+        dialects/brae    | dialect.yaml          | exchange:             | exchnge:              | the nearest is exchange
         # Statement tables and dialects.
+        dialects/frr     | statements.table      | outlives=namespace   | outlives=namespaces   | namespaces
+        dialects/frr     | clauses/vrf.txt       | ${device.loopback}   | ${device.lopback}     | lopback
+        dialects/frr     | clauses/vrf.txt       | settings.as_number   | settings.as           | as
+        dialects/frr     | clauses/segment.txt   | replication != "ingress" | replication != "none" | replicates at the ingress only
         dialects/brae    | statements.table      | {number:1..64}       | {number:adress}       | adress
         dialects/brae    | statements.table      | rd single            | rd singel             | singel
         dialects/brae    | statements.table      | refers=bundle        | refers=bundel         | bundel
@@ -59,6 +74,10 @@ class PlantedMistakesTest {
         services/l2vpn   | model.yaml            | minimum: 576, maximum: 9192, default: 1500 | minimum: 576, maximum: 9192, default: 15000 | 15000
         services/l2vpn   | model.yaml            | refers: device       | refers: devise        | devise
         services/l2vpn   | model.yaml            | format: label        | format: lable         | label
+        services/l2vpn   | model.yaml            | of: [pe, npe, upe] } | of: [pe, npe, uep] }  | uep
+        services/l2vpn   | model.yaml            | of: [access] }        | of: [acces] }         | acces
+        services/l2vpn   | model.yaml            | pool: access-tag      | pool: acess-tag       | access-tag
+        services/l3vpn   | model.yaml            | of: [l3vpn]           | of: [l3vnp]           | l3vnp
         services/l2vpn   | model.yaml            | at: e.name           | at: e.nam             | nam
         services/l2vpn   | model.yaml            | at: e.tag }          | at: e.tagg }          | tagg
         services/l2vpn   | model.yaml            | clause: circuit      | clause: circuitt      | circuit
