@@ -234,15 +234,15 @@ final class DeviceCommands {
         }
     }
 
-    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…")
+    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…, for each kind of key that a device has")
     int trust(@Parameters(paramLabel = "FILE") String file) throws IOException {
-        Map<String, Object> keys = new LinkedHashMap<>();
+        Map<String, String> keys = new LinkedHashMap<>();
         Documents.read(file).lines().filter(line -> !line.isBlank()).forEach(line -> {
             String[] words = line.strip().split("\\s+");
             if (words.length != 2) {
                 throw new Failure(Failure.REFUSED, "expected DEVICE SHA256:… in the line: " + line);
             }
-            keys.put(words[0], words[1]);
+            keys.merge(words[0], words[1], (one, other) -> one + " " + other);
         });
         JsonObject answer = Server.signedIn().object("PUT", "/api/v1/host-keys", JsonWriter.string(keys), Documents.JSON);
         Terminal.say(answer.getInt("trusted") + " host keys trusted");

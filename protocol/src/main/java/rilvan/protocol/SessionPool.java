@@ -13,6 +13,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
@@ -126,12 +127,14 @@ public final class SessionPool implements Sessions, AutoCloseable {
     private static boolean trusted(ClientSession session, PublicKey key) {
         String seen = KeyUtils.getFingerPrint(BuiltinDigests.sha256, key);
         Target target = session.getConnectionContext().getAttribute(TARGET);
-        if (target.hostKey().isPresent() && target.hostKey().get().equals(seen)) {
+        if (target.hostKeys().contains(seen)) {
             return true;
         }
-        session.setAttribute(REJECTED, target.hostKey().isPresent()
-                ? "its host key is " + seen + ", but " + target.hostKey().get() + " is trusted: another device answers there, or its key was changed"
-                : "its host key " + seen + " is not trusted yet; compare it with the device's own and trust it");
+        String kind = KeyUtils.getKeyType(key);
+        session.setAttribute(REJECTED, target.hostKeys().isEmpty()
+                ? "its host key " + seen + " (" + kind + ") is not trusted yet; compare it with the device's own and trust it"
+                : "its host key is " + seen + " (" + kind + "), but " + String.join(" and ", target.hostKeys())
+                        + (target.hostKeys().size() == 1 ? " is" : " are") + " trusted: another device answers there, its key was changed, or it has a key of this kind as well, which may be trusted too");
         return false;
     }
 
@@ -340,13 +343,18 @@ public final class SessionPool implements Sessions, AutoCloseable {
         client.stop();
     }
 
-    /** A session in somebody's hands. Given back when closed, if every answer came; otherwise ended for good. */
+    /**
+     * A session in somebody's hands. Given back when closed, if every answer came and it has no lock; otherwise ended for good: whoever lets go of a device without unlocking it, as after another
+     * instance has taken an order over, would leave the lock in the session of whoever comes next, who knows nothing of it.
+     */
     private final class PooledSession implements DeviceSession {
 
         private final Target target;
         private final DeviceSession session;
         private volatile boolean sound = true;
         private volatile boolean asking;
+        // Locks that the device may hold for this session (RFC 6241 §7.5).
+        private final Set<Request.Datastore> locks = ConcurrentHashMap.newKeySet();
         private final AtomicBoolean closed = new AtomicBoolean();
 
         private PooledSession(Target target, DeviceSession session) {
@@ -373,8 +381,16 @@ public final class SessionPool implements Sessions, AutoCloseable {
         public CompletionStage<List<Answer>> send(List<Request> flight) {
             asking = true;
             long begun = System.nanoTime();
+            flight.stream().filter(Request.Lock.class::isInstance).forEach(lock -> locks.add(((Request.Lock) lock).datastore()));
             return session.send(flight).thenApplyAsync(each -> {
                 asking = false;
+                for (int i = 0; i < each.size(); i++) {
+                    if (flight.get(i) instanceof Request.Lock lock && each.get(i) instanceof Answer.Refused) {
+                        locks.remove(lock.datastore());
+                    } else if (flight.get(i) instanceof Request.Unlock unlock && each.get(i) instanceof Answer.Done) {
+                        locks.remove(unlock.datastore());
+                    }
+                }
                 boolean lost = each.stream().anyMatch(Answer.Lost.class::isInstance);
                 if (lost) {
                     sound = false;
@@ -389,7 +405,7 @@ public final class SessionPool implements Sessions, AutoCloseable {
             if (closed.getAndSet(true)) {
                 return;
             }
-            if (sound && !asking && session.isOpen()) {
+            if (sound && !asking && locks.isEmpty() && session.isOpen()) {
                 keep(new Kept(target, session));
             } else {
                 session.close();

@@ -13,6 +13,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.atomic.AtomicReference;
@@ -84,7 +85,7 @@ class SessionPoolTest {
         Map<String, Device> devices = NetworkDocument.read(Document.read(Files.readString(folder.resolve("network.yaml")))).devices();
         Optional<CommandLine> brae = Dialect.read(MODELS.resolve("dialects/brae")).commandLine();
         return new SessionPool(device -> new Target(device, devices.get(device).address(), port, "rilvan", "secret",
-                Optional.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), limits(answerTime), SessionObserver.NONE);
+                Set.of(lab.hostKeys().get(device)), devices.get(device).family().equals("brae") ? brae : Optional.empty()), limits(answerTime), SessionObserver.NONE);
     }
 
     @Test
@@ -137,12 +138,12 @@ class SessionPoolTest {
         return new SessionPool.Limits(answerTime, Duration.ofMinutes(1), 6, 2, 1_000);
     }
 
-    private static SessionPool sessions(String password, Optional<String> hostKey) {
-        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKey, Optional.empty()), limits(PATIENCE), SessionObserver.NONE);
+    private static SessionPool sessions(String password, Set<String> hostKeys) {
+        return new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password, hostKeys, Optional.empty()), limits(PATIENCE), SessionObserver.NONE);
     }
 
     private static SessionPool sessions() {
-        return sessions("secret", Optional.of(lab.hostKeys().get("haven-pe1")));
+        return sessions("secret", Set.of(lab.hostKeys().get("haven-pe1")));
     }
 
     private static List<Answer> send(DeviceSession session, Request... flight) {
@@ -288,18 +289,45 @@ class SessionPoolTest {
         }
     }
 
+    /** Whoever lets go of a device without unlocking it leaves no lock to others. */
     @Test
-    void aDeviceWithAnotherHostKeyIsRefused() {
-        assertCannot(sessions("secret", Optional.of("SHA256:" + "A".repeat(43))), "another device answers there, or its key was changed");
-        assertCannot(sessions("secret", Optional.empty()), lab.hostKeys().get("haven-pe1") + " is not trusted yet");
-        assertCannot(sessions("wrong", Optional.of(lab.hostKeys().get("haven-pe1"))), "refused the credential of user 'rilvan'");
-        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Optional.empty(), Optional.empty()), limits(PATIENCE), SessionObserver.NONE), "nothing answers at 127.20.0.99:" + port);
+    void aSessionThatIsGivenBackLockedIsEnded() throws Exception {
+        try (SessionPool sessions = everywhere()) {
+            DeviceSession left = sessions.open("ternsay-pe1").toCompletableFuture().join();
+            assertThat(send(left, new Request.Lock(Datastore.CANDIDATE), new Request.Lock(Datastore.RUNNING)).get(1)).isInstanceOf(Answer.Done.class);
+            left.close();
+            try (DeviceSession next = sessions.open("ternsay-pe1").toCompletableFuture().join()) {
+                assertThat(next.id()).isNotEqualTo(left.id());
+                // The device learns of the end of a session by its connection.
+                while (!(send(next, new Request.Lock(Datastore.CANDIDATE)).get(0) instanceof Answer.Done)) {
+                    assertThat(next.isOpen()).isTrue();
+                }
+                assertThat(send(next, new Request.Unlock(Datastore.CANDIDATE)).get(0)).isInstanceOf(Answer.Done.class);
+                assertThat(send(next, new Request.Lock(Datastore.CANDIDATE), new Request.Unlock(Datastore.CANDIDATE)).get(1)).isInstanceOf(Answer.Done.class);
+            }
+            try (DeviceSession again = sessions.open("ternsay-pe1").toCompletableFuture().join()) {
+                assertThat(again.isOpen()).isTrue();
+            }
+        }
+    }
+
+    @Test
+    void aDeviceWithAnotherHostKeyIsRefused() throws Exception {
+        assertCannot(sessions("secret", Set.of()), lab.hostKeys().get("haven-pe1") + " (ecdsa-sha2-nistp256) is not trusted yet");
+        String other = "SHA256:" + "A".repeat(43);
+        assertCannot(sessions("secret", Set.of(other)), lab.hostKeys().get("haven-pe1") + " (ecdsa-sha2-nistp256), but " + other + " is trusted");
+        // Of several kinds of keys the one that is negotiated counts.
+        try (SessionPool both = sessions("secret", Set.of(other, lab.hostKeys().get("haven-pe1"))); DeviceSession session = both.open("haven-pe1").toCompletableFuture().join()) {
+            assertThat(session.isOpen()).isTrue();
+        }
+        assertCannot(sessions("wrong", Set.of(lab.hostKeys().get("haven-pe1"))), "refused the credential of user 'rilvan'");
+        assertCannot(new SessionPool(device -> new Target(device, "127.20.0.99", port, "rilvan", "secret", Set.of(), Optional.empty()), limits(PATIENCE), SessionObserver.NONE), "nothing answers at 127.20.0.99:" + port);
     }
 
     @Test
     void aSilentDeviceTimesOut() throws Exception {
         try (ServerSocket silent = new ServerSocket(0, 5, InetAddress.getByName("127.0.0.1"))) {
-            assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
+            assertCannot(new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Set.of(), Optional.empty()),
                     limits(Duration.ofMillis(300)), SessionObserver.NONE), "no session within");
         }
     }
@@ -310,7 +338,7 @@ class SessionPoolTest {
     void theConnectionToASilentDeviceIsClosed(int milliseconds) throws Exception {
         int attempts = 50;
         try (ServerSocket silent = new ServerSocket(0, attempts, InetAddress.getByName("127.0.0.1"));
-                SessionPool sessions = new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Optional.empty(), Optional.empty()),
+                SessionPool sessions = new SessionPool(device -> new Target(device, "127.0.0.1", silent.getLocalPort(), "rilvan", "secret", Set.of(), Optional.empty()),
                         limits(Duration.ofMillis(milliseconds)), SessionObserver.NONE)) {
             for (int i = 0; i < attempts; i++) {
                 assertThatThrownBy(() -> sessions.open("haven-pe1").toCompletableFuture().join()).hasMessageContaining("no session within");
@@ -334,7 +362,7 @@ class SessionPoolTest {
     void aSessionThatWasSignedInOtherwiseIsNotUsedAgain() {
         AtomicReference<String> password = new AtomicReference<>("secret");
         try (SessionPool sessions = new SessionPool(device -> new Target(device, "127.20.0.1", port, "rilvan", password.get(),
-                Optional.of(lab.hostKeys().get("haven-pe1")), Optional.empty()), limits(PATIENCE), SessionObserver.NONE)) {
+                Set.of(lab.hostKeys().get("haven-pe1")), Optional.empty()), limits(PATIENCE), SessionObserver.NONE)) {
             DeviceSession first = sessions.open("haven-pe1").toCompletableFuture().join();
             DeviceSession second = sessions.open("haven-pe1").toCompletableFuture().join();
             first.close();

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
@@ -40,6 +41,8 @@ import rilvan.server.store.Orders;
 /** Devices: loads the network document, keeps host keys and credentials, opens sessions, reads configurations. */
 @Component
 public class Devices {
+
+    private static final String FINGERPRINT = "SHA256:[A-Za-z0-9+/]{43}";
 
     private static final long RECENT_NANOS = 500_000_000;
     private static final int STORE_ATTEMPTS = 15;
@@ -151,9 +154,9 @@ public class Devices {
                 .orElseThrow(() -> new Sessions.CannotOpen("the network has no device of this name"));
         Accounts.Credential credential = accounts.credential(device.credential()).orElseThrow(() ->
                 new Sessions.CannotOpen("the credential '" + device.credential() + "' that it is signed in to with is not set"));
-        Optional<String> hostKey = inventory.device(name).map(Inventory.DeviceRow::hostKey);
+        Set<String> hostKeys = inventory.device(name).map(Inventory.DeviceRow::hostKey).map(keys -> Set.of(keys.split(" "))).orElse(Set.of());
         return new Target(name, device.address(), device.managementPort(), credential.login(),
-                vault.open(credential.name(), credential.secret()), hostKey, dialect(name).commandLine());
+                vault.open(credential.name(), credential.secret()), hostKeys, dialect(name).commandLine());
     }
 
     @Transactional
@@ -193,14 +196,18 @@ public class Devices {
         return network;
     }
 
-    /** Trusts host keys; refused as a whole where a device is not known. */
+    /**
+     * Trusts host keys, in place of those that were trusted; refused as a whole where a device is not known.
+     *
+     * @param hostKeys by device, a fingerprint for each kind of key that it has, with blanks between
+     */
     @Transactional
     public void trust(Map<String, String> hostKeys) {
         hostKeys.forEach((name, key) -> {
-            if (key == null || !key.matches("SHA256:[A-Za-z0-9+/]{43}")) {
-                throw new ValidationFailure("/" + name, "'" + key + "' is not a fingerprint; it looks like SHA256: and 43 characters");
+            if (key == null || !key.matches(FINGERPRINT + "( " + FINGERPRINT + "){0,7}")) {
+                throw new ValidationFailure("/" + name, "'" + key + "' is not a fingerprint; it looks like SHA256: and 43 characters; several have a blank between them");
             }
-            if (inventory.trust(name, key) == 0) {
+            if (inventory.trust(name, String.join(" ", new TreeSet<>(List.of(key.split(" "))))) == 0) {
                 throw new ValidationFailure("/" + name, "there is no device named '" + name + "'");
             }
         });
