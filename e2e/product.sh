@@ -41,11 +41,14 @@ as_service_role() { # statement
 # Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
 declare -A PIDS PORT_OF
 
-launch() { # number
+launch() { # number; the first instance stays the one that the functions above are about
+  local pid=$SERVICE_PID port=$SERVICE_PORT server=$RILVAN_SERVER
   SERVICE_NAME=service-$1 SERVICE_PORT=${PORT_OF[$1]:-$(free_port $((PORTS + 30 + 10 * $1)))}
   launch_service
   PIDS[$1]=$SERVICE_PID PORT_OF[$1]=$SERVICE_PORT
   say "instance $RILVAN_SERVER"
+  unset SERVICE_NAME
+  SERVICE_PID=$pid SERVICE_PORT=$port; export RILVAN_SERVER=$server
 }
 # An instance that could not start, since the store was just away, is started again.
 revive() { for number in "${!PIDS[@]}"; do kill -0 "${PIDS[$number]}" 2>/dev/null || launch "$number"; done; }

@@ -134,7 +134,7 @@ class ForeignAgentsTest {
     void everyOrderEndsOnThemAsOnTheLabsOwn() throws Exception {
         Path models = folder.resolve("models");
         WalkThroughTest.copy(Product.ROOT.resolve("models"), models);
-        Path foreign = models.resolve("dialects/foreign");
+        Path foreign = folder.resolve("foreign");
         WalkThroughTest.copy(models.resolve("dialects/quern"), foreign);
         Path dialect = foreign.resolve("dialect.yaml");
         String text = Files.readString(dialect);
@@ -143,6 +143,10 @@ class ForeignAgentsTest {
         Path network = models.resolve("demo/network.yaml");
         Files.writeString(network, Files.readString(network).replace("devices:\n", "devices:\n" + device(TWIN, "quern", "127.20.0.90", "8830", "lab", 203)));
         try (Agents agents = new Agents(); Product product = new Product("foreign", models, java.util.Map.of())) {
+            // Their family is published while everything runs.
+            Product.Result published = product.rilvan("", "model", "publish", foreign.toString(), "--reason", "agents of another make");
+            assertThat(published.code()).as(published.output()).isZero();
+            assertThat(published.output()).contains("dialect foreign 2 is published and in force");
             String twoMore = device(AGENTS.get(0), "foreign", "127.0.0.1", agents.doors.get(0)[0], "agents", 201)
                     + device(AGENTS.get(1), "foreign", "127.0.0.1", agents.doors.get(1)[0], "agents", 202);
             String all = Files.readString(product.run().resolve("network.yaml")).replace("devices:\n", "devices:\n" + twoMore);

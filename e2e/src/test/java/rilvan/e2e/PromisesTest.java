@@ -158,6 +158,19 @@ class PromisesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    /** A customer whose router does not have the link yet fails no order; once it has, the checks count. */
+    @Test
+    void aLinkThatTheCustomerDoesNotHaveYetIsNotTestableYet() throws Exception {
+        String site = "{name: %s, device: %s, port: access-1, tag: 150, address: %s, customer: %s}";
+        product.done("services: [{name: early, tenant: Skerry Council, model: l3vpn, parameters: {sites: [" + site.formatted("a", "haven-pe1", "192.0.2.160/31", "192.0.2.161") + ", "
+                + site.formatted("b", "ternsay-pe1", "192.0.2.162/31", "192.0.2.163") + "]}}]\n");
+        Product.Result check = product.rilvan("", "service", "check", "early");
+        assertThat(check.code()).as(check.output()).isZero();
+        assertThat(check.output()).contains("not testable yet", "does not have 192.0.2.161 yet", "does not have 192.0.2.163 yet");
+        product.done("remove: [early]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     @Test
     void whatIsReferredToStays() throws Exception {
         String exporter = example("l3vpn/examples/gannet-cold-stores");

@@ -19,14 +19,16 @@ import rilvan.core.network.Network.End;
  * @param request values for the dialect's request: what the check says of its beginning, {@code to} with what it says of its
  *     end, and between routers {@code vrf}, {@code source} and {@code destination}
  * @param target what is looked for, in words
+ * @param customers by customer's router at either end, its own address on the link there: without it nothing can be told from there
  */
-public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Coverage coverage) {
+public record Viewpoint(Check check, String observer, Map<String, Object> request, String target, Coverage coverage, Map<String, String> customers) {
 
     /** In the end of a check: the port behind which somebody must be for it to be so. */
     private static final String BEHIND = "behind";
     /** At either end of a check: the customer's router on the link. */
     private static final String BEYOND = "beyond";
     private static final String ADDRESS = "address";
+    private static final long SMALL = 100;
 
     public static Viewpoint of(Check check, Network network) {
         String device = (String) check.from().get("device");
@@ -34,14 +36,27 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
             String target = Stream.concat(Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf),
                     check.table().stream()).collect(Collectors.joining(" "));
             boolean missing = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
-            return new Viewpoint(check, device, request(located(check.from(), network), located(check.to(), network), false, false), target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF);
+            return new Viewpoint(check, device, request(located(check.from(), network), located(check.to(), network), false, false), target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF, Map.of());
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);
         Map<String, Object> request = request(located(check.from(), network), located(check.to(), network), here.isPresent(), there.isPresent());
+        Map<String, String> customers = new LinkedHashMap<>();
+        here.ifPresent(router -> customers.put(router.name(), String.valueOf(check.from().get(BEYOND))));
+        there.ifPresent(router -> customers.put(router.name(), String.valueOf(check.to().get(BEYOND))));
         return new Viewpoint(check, here.map(Device::name).orElse(device), request,
                 there.map(Device::name).orElse((String) check.to().get("device")) + " " + request.get("destination") + Check.service(check.to()),
-                here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF);
+                here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF, customers);
+    }
+
+    /** The values of a request by which a router is asked whether it has an address of its own: a packet from it to itself. */
+    public Map<String, Object> toItself(String address) {
+        Map<String, Object> itself = new LinkedHashMap<>(request);
+        itself.put("vrf", "");
+        itself.put("source", address);
+        itself.put("destination", address);
+        itself.put("size", SMALL);
+        return itself;
     }
 
     /** An end of a check, with the loopback address of its device. */

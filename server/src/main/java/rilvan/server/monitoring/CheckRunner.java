@@ -27,7 +27,6 @@ import rilvan.core.check.Observed;
 import rilvan.core.check.PositiveControl;
 import rilvan.core.check.Viewpoint;
 import rilvan.core.dialect.Dialect;
-import rilvan.core.dialect.Template;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
@@ -47,6 +46,8 @@ import rilvan.server.ops.Threads;
 public class CheckRunner {
 
     private static final long FIRST_PAUSE_MILLIS = 40;
+    /** The observation by which a router is asked whether it has an address of its own. */
+    private static final String REACH = "reach";
     private static final long LONGEST_PAUSE_MILLIS = 1_000;
     /** Requests that one flight may have: answers come back often enough to see what fails early. */
     private static final int LARGEST_FLIGHT = 50;
@@ -143,6 +144,7 @@ public class CheckRunner {
 
         private final Viewpoint view;
         private final CompletableFuture<Observed> result = new CompletableFuture<>();
+        private boolean linksAsked;
         private long until;
         private long pause = FIRST_PAUSE_MILLIS;
 
@@ -291,6 +293,17 @@ public class CheckRunner {
                 pending.result.complete(view.customerToFollow(reading.value(), reading.reported()));
                 return;
             }
+            if (!so && view.check().wanted() && !pending.linksAsked && !view.customers().isEmpty()) {
+                pending.linksAsked = true;
+                missingLink(view).whenCompleteAsync((missing, unknown) -> {
+                    if (unknown == null && missing.isPresent()) {
+                        pending.result.complete(view.notTestable(missing.get()));
+                    } else {
+                        answered(pending, reading);
+                    }
+                }, working);
+                return;
+            }
             if (!so && run.repeated) {
                 long now = System.nanoTime();
                 pending.until = pending.until == 0 ? now + timeout(view.check().observation()).toNanos() : pending.until;
@@ -317,12 +330,31 @@ public class CheckRunner {
         }
     }
 
+    /** Which customer's router at an end of a check does not have its address on the link yet, in words; absent where none does, or it cannot be told. */
+    private CompletionStage<Optional<String>> missingLink(Viewpoint view) {
+        CompletionStage<Optional<String>> missing = CompletableFuture.completedFuture(Optional.empty());
+        for (Map.Entry<String, String> customer : view.customers().entrySet()) {
+            missing = missing.thenCompose(found -> found.isPresent() ? CompletableFuture.completedFuture(found) : missingAt(view, customer.getKey(), customer.getValue()));
+        }
+        return missing;
+    }
+
+    private CompletionStage<Optional<String>> missingAt(Viewpoint view, String router, String address) {
+        Optional<Dialect.Observation> reach = Optional.ofNullable(devices.dialect(router).observations().get(REACH));
+        if (reach.isEmpty()) {
+            return CompletableFuture.completedFuture(Optional.empty());
+        }
+        Map<String, Object> itself = view.toItself(address);
+        return call(router, reach.get().request().fill(itself)).thenApply(answer -> answer instanceof Answer.Data data && !reach.get().read(data.text(), itself).passed()
+                ? Optional.of(router + " does not have " + address + " yet") : Optional.empty());
+    }
+
     /** The path that a packet takes now, in words; empty where the observer cannot tell. */
     private CompletionStage<String> path(Viewpoint view) {
         try {
             Optional<Dialect.Observation.Way> way = observation(view).flatMap(Dialect.Observation::way);
             return way.isEmpty() ? CompletableFuture.completedFuture("")
-                    : call(view, way.get().request()).thenApply(answer -> answer instanceof Answer.Data data ? way.get().read(data.text()) : "");
+                    : call(view.observer(), way.get().request().fill(view.request())).thenApply(answer -> answer instanceof Answer.Data data ? way.get().read(data.text()) : "");
         } catch (RuntimeException e) {
             return CompletableFuture.failedFuture(e);
         }
@@ -332,12 +364,11 @@ public class CheckRunner {
         return Optional.ofNullable(devices.dialect(view.observer()).observations().get(view.check().observation()));
     }
 
-    /** What the observer answers to a request in its own words; it is lost where there is no session with it. */
-    private CompletionStage<Answer> call(Viewpoint view, Template request) {
-        Request call = new Request.Call(request.fill(view.request()));
-        return devices.sessions().open(view.observer()).handle((session, failure) -> failure != null
-                ? CompletableFuture.<Answer>completedFuture(new Answer.Lost(view.observer() + " cannot be reached: " + failure.getMessage()))
-                : session.send(List.of(call)).thenApply(answers -> answers.get(0)).whenComplete((answer, broken) -> session.close()))
+    /** What a device answers to an operation in its own words; it is lost where there is no session with it. */
+    private CompletionStage<Answer> call(String device, String operation) {
+        return devices.sessions().open(device).handle((session, failure) -> failure != null
+                ? CompletableFuture.<Answer>completedFuture(new Answer.Lost(device + " cannot be reached: " + failure.getMessage()))
+                : session.send(List.of(new Request.Call(operation))).thenApply(answers -> answers.get(0)).whenComplete((answer, broken) -> session.close()))
                 .thenCompose(answered -> answered);
     }
 
