@@ -128,6 +128,8 @@ public class CheckRunner {
         /** Services of which a device has reported that something is not so, for good: nobody need wait for the rest of them. */
         private final Set<String> failedForGood = ConcurrentHashMap.newKeySet();
         private final AtomicInteger paths = new AtomicInteger();
+        /** Which customer's routers lack an address on a link: each is asked once, however many checks begin or end there. */
+        private final Map<String, CompletionStage<Optional<String>>> links = new ConcurrentHashMap<>();
 
         private Run(boolean repeated, BooleanSupplier stillAsked) {
             this.repeated = repeated;
@@ -295,7 +297,7 @@ public class CheckRunner {
             }
             if (!so && view.check().wanted() && !pending.linksAsked && !view.customers().isEmpty()) {
                 pending.linksAsked = true;
-                missingLink(view).whenCompleteAsync((missing, unknown) -> {
+                missingLink(view, run).whenCompleteAsync((missing, unknown) -> {
                     if (unknown == null && missing.isPresent()) {
                         pending.result.complete(view.notTestable(missing.get()));
                     } else {
@@ -331,10 +333,11 @@ public class CheckRunner {
     }
 
     /** Which customer's router at an end of a check does not have its address on the link yet, in words; absent where none does, or it cannot be told. */
-    private CompletionStage<Optional<String>> missingLink(Viewpoint view) {
+    private CompletionStage<Optional<String>> missingLink(Viewpoint view, Run run) {
         CompletionStage<Optional<String>> missing = CompletableFuture.completedFuture(Optional.empty());
         for (Map.Entry<String, String> customer : view.customers().entrySet()) {
-            missing = missing.thenCompose(found -> found.isPresent() ? CompletableFuture.completedFuture(found) : missingAt(view, customer.getKey(), customer.getValue()));
+            missing = missing.thenCompose(found -> found.isPresent() ? CompletableFuture.completedFuture(found)
+                    : run.links.computeIfAbsent(customer.getKey() + " " + customer.getValue(), link -> missingAt(view, customer.getKey(), customer.getValue())));
         }
         return missing;
     }
