@@ -3,6 +3,7 @@ package rilvan.kit;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -120,7 +121,7 @@ public final class Trial {
         }
         text.append('\n').append(lines(plan));
         plan.checks().forEach(check -> text.append("\ncheck ").append(check.wanted() ? "expected " : "forbidden ").append(check.observation())
-                .append("\n  from ").append(said(check.from())).append("\n  to   ").append(said(check.to())));
+                .append("\n  from ").append(place(check.from())).append("\n  to   ").append(place(check.to())));
         return text.append(plan.checks().isEmpty() ? "" : "\n\n").append(plan.guarantee()).toString();
     }
 
@@ -129,6 +130,14 @@ public final class Trial {
             text.append("  ").append(clause.device()).append("  ").append(clause.name()).append("  (").append(clause.origin()).append(")\n    ")
                     .append(said(Secret.masked(clause.says()))).append('\n');
         }
+    }
+
+    /** An end of a check: the device and port first. */
+    private static String place(Map<String, Object> end) {
+        Map<String, Object> ordered = new LinkedHashMap<>();
+        List.of("device", "port").forEach(name -> Optional.ofNullable(end.get(name)).ifPresent(value -> ordered.put(name, value)));
+        end.forEach(ordered::putIfAbsent);
+        return said(ordered);
     }
 
     /** Values by name, without those that say nothing. */
