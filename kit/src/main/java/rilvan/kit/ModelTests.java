@@ -76,7 +76,7 @@ public final class ModelTests {
         ServiceModel model = catalog.latest(folder.getFileName().toString()).orElseThrow();
         Map<String, String> faults = new LinkedHashMap<>();
         for (List<String> orders : works) {
-            after(orders.subList(0, orders.size() - 1)).vary(example(orders.get(orders.size() - 1)), model, count / works.size() + 1, random, faults);
+            after(orders.subList(0, orders.size() - 1)).vary(example(orders.get(orders.size() - 1)), model, count / works.size() + 1, random).forEach(faults::putIfAbsent);
         }
         return faults;
     }

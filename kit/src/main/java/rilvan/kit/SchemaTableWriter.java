@@ -52,9 +52,9 @@ public final class SchemaTableWriter {
 
     private static final String YANG = ".yang";
     private static final Pattern IMPORT = Pattern.compile("(?m)^\\s*import\\s+([\\w.-]+)");
-    /** Modules that many others import: RFC 6991, RFC 7223, RFC 7224, RFC 7317, RFC 7952, RFC 8341. */
-    private static final List<String> STANDARD = List.of("iana-crypt-hash@2014-08-06.yang", "iana-if-type@2014-05-08.yang", "ietf-inet-types@2013-07-15.yang", "ietf-interfaces@2014-05-08.yang",
-            "ietf-netconf-acm@2018-02-14.yang", "ietf-yang-metadata@2016-08-05.yang", "ietf-yang-types@2013-07-15.yang");
+    /** Modules that many others import: RFC 6991, RFC 7223, RFC 7317, RFC 8341. */
+    private static final List<String> STANDARD = List.of("iana-crypt-hash@2014-08-06.yang", "ietf-inet-types@2013-07-15.yang", "ietf-interfaces@2014-05-08.yang",
+            "ietf-netconf-acm@2018-02-14.yang", "ietf-yang-types@2013-07-15.yang");
 
     private final EffectiveModelContext context;
     private final Set<String> own;

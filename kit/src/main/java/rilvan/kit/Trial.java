@@ -87,11 +87,11 @@ public final class Trial {
         return text.toString().stripTrailing();
     }
 
-    /** Tries other parameters than an order's, by chance. */
-    public void vary(String order, ServiceModel model, int count, Random random, Map<String, String> faults) {
+    /** Tries other parameters than an order's, by chance; what went wrong is as {@link ModelTrial#faults} has it. */
+    public Map<String, String> vary(String order, ServiceModel model, int count, Random random) {
         ModelTrial trial = new ModelTrial(source, random);
         trial.vary(Document.read(order).value(), model, count);
-        trial.faults().forEach(faults::putIfAbsent);
+        return trial.faults();
     }
 
     /** Works an order out and takes it as done. */

@@ -46,6 +46,13 @@ public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, Serv
         return Optional.ofNullable(versions.get(name)).map(models -> models.get(models.lastKey()));
     }
 
+    /** The same with a model in no other version than this one. */
+    public Catalog withOnly(ServiceModel model) {
+        Map<String, SortedMap<Integer, ServiceModel>> others = new LinkedHashMap<>(versions);
+        others.put(model.name(), new TreeMap<>(Map.of(model.version(), model)));
+        return new Catalog(vocabulary, others, dialects);
+    }
+
     public Optional<ServiceModel> model(String name, int version) {
         return Optional.ofNullable(versions.getOrDefault(name, Collections.emptySortedMap()).get(version));
     }

@@ -18,12 +18,10 @@ import rilvan.core.network.Network;
 final class NetworkNames {
 
     private final DocumentReader reader;
-    private final Network network;
     private final Map<String, Collection<String>> known;
 
     private NetworkNames(DocumentReader reader, Network network, Set<String> models) {
         this.reader = reader;
-        this.network = network;
         this.known = Map.of("device", network.devices().values().stream().map(Device::role).collect(Collectors.toCollection(TreeSet::new)),
                 "port", network.devices().values().stream().flatMap(device -> device.ports().stream()).map(Device.Port::role).collect(Collectors.toCollection(TreeSet::new)),
                 "service", new TreeSet<>(models));

@@ -140,11 +140,7 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     /** The orders in its {@code examples/}, by file. */
     public Map<String, String> examples() {
         Map<String, String> examples = new TreeMap<>();
-        folder.texts().forEach((file, text) -> {
-            if (file.matches("examples/[^/]+\\.yaml")) {
-                examples.put(file, text);
-            }
-        });
+        TestTable.examples(folder).forEach((name, file) -> examples.put(file, folder.text(file).orElseThrow()));
         return examples;
     }
 

@@ -3,6 +3,10 @@ package rilvan.core.catalog;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -19,6 +23,8 @@ public record TestTable(List<List<String>> works, List<Refusal> refused) {
 
     /** The file of a model's folder that it is read from. */
     public static final String FILE = "tests.yaml";
+
+    private static final Pattern EXAMPLE = Pattern.compile("examples/([^/]+)\\.yaml");
 
     /** An order that is refused: after others, an example with something changed in it, and what is said. */
     public record Refusal(List<String> after, String order, Map<String, Object> change, String says) {}
@@ -49,11 +55,18 @@ public record TestTable(List<List<String>> works, List<Refusal> refused) {
     }
 
     private static void known(List<String> orders, Folder folder, String pointer, DocumentReader reader) {
+        SortedMap<String, String> examples = examples(folder);
         for (String order : orders) {
-            if (!order.isEmpty() && !order.contains("/") && folder.text("examples/" + order + ".yaml").isEmpty()) {
-                reader.refuse(pointer, "there is no order '" + order + "' in examples/; " + KnownNames.instead(order, folder.texts().keySet().stream()
-                        .filter(file -> file.matches("examples/[^/]+\\.yaml")).map(file -> file.substring("examples/".length(), file.length() - ".yaml".length())).toList()));
+            if (!order.isEmpty() && !order.contains("/") && !examples.containsKey(order)) {
+                reader.refuse(pointer, "there is no order '" + order + "' in examples/; " + KnownNames.instead(order, examples.keySet()));
             }
         }
+    }
+
+    /** The files of a model's folder that have orders, by the names that its tests have for them. */
+    static SortedMap<String, String> examples(Folder folder) {
+        SortedMap<String, String> examples = new TreeMap<>();
+        folder.texts().keySet().stream().map(EXAMPLE::matcher).filter(Matcher::matches).forEach(found -> examples.put(found.group(1), found.group()));
+        return examples;
     }
 }

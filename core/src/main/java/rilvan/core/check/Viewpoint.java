@@ -30,13 +30,19 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
     private static final String ADDRESS = "address";
     private static final long SMALL = 100;
 
-    public static Viewpoint of(Check check, Network network) {
+    /** The device that is asked for a check: the customer's router beyond the place where it begins, where that is known. */
+    public static String observer(Check check, Network network) {
         String device = (String) check.from().get("device");
+        return check.from().containsKey(BEYOND) ? customerRouter(check.from(), network).map(Device::name).orElse(device) : device;
+    }
+
+    public static Viewpoint of(Check check, Network network) {
+        String observer = observer(check, network);
         if (!check.from().containsKey(BEYOND)) {
             String target = Stream.concat(Stream.of("device", "behind", "address", "port", "prefix").map(check.to()::get).filter(Objects::nonNull).map(String::valueOf),
                     check.table().stream()).collect(Collectors.joining(" "));
             boolean missing = check.to().containsKey(BEHIND) && customerRouter((String) check.to().get("device"), (String) check.to().get(BEHIND), network).isEmpty();
-            return new Viewpoint(check, device, request(located(check.from(), network), located(check.to(), network), false, false), target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF, Map.of());
+            return new Viewpoint(check, observer, request(located(check.from(), network), located(check.to(), network), false, false), target, missing ? Coverage.NOT_TESTABLE_YET : Coverage.TO_THE_HANDOFF, Map.of());
         }
         Optional<Device> here = customerRouter(check.from(), network);
         Optional<Device> there = customerRouter(check.to(), network);
@@ -44,7 +50,7 @@ public record Viewpoint(Check check, String observer, Map<String, Object> reques
         Map<String, String> customers = new LinkedHashMap<>();
         here.ifPresent(router -> customers.put(router.name(), String.valueOf(check.from().get(BEYOND))));
         there.ifPresent(router -> customers.put(router.name(), String.valueOf(check.to().get(BEYOND))));
-        return new Viewpoint(check, here.map(Device::name).orElse(device), request,
+        return new Viewpoint(check, observer, request,
                 there.map(Device::name).orElse((String) check.to().get("device")) + " " + request.get("destination") + Check.service(check.to()),
                 here.isPresent() && there.isPresent() ? Coverage.END_TO_END : Coverage.TO_THE_HANDOFF, customers);
     }

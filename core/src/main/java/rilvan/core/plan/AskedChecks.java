@@ -26,7 +26,7 @@ record AskedChecks(List<Expansion> expansions, Map<String, Set<String>> unasked)
         List<Expansion> asked = new ArrayList<>();
         for (Expansion expansion : expansions) {
             List<Check> checks = expansion.checks().stream().filter(check -> {
-                String family = network.device(Viewpoint.of(check, network).observer()).orElseThrow().family();
+                String family = network.device(Viewpoint.observer(check, network)).orElseThrow().family();
                 boolean has = !dialects.containsKey(family) || dialects.get(family).observations().containsKey(check.observation());
                 if (!has) {
                     unasked.computeIfAbsent(family, each -> new TreeSet<>()).add(check.observation());

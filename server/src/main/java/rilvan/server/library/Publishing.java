@@ -119,22 +119,23 @@ public class Publishing {
 
     private Release checked(Folder folder) {
         Release release = Release.of(folder);
-        Library.compile(release, library.catalog().vocabulary());
+        Catalog catalog = library.catalog();
         if (release.kind() == Kind.MODEL) {
-            release.checkNames(source.network(), library.catalog().models().keySet());
-            tried(release);
+            ServiceModel model = release.model(catalog.vocabulary());
+            release.checkNames(source.network(), catalog.versions().keySet());
+            tried(release, model, catalog.withOnly(model));
+        } else {
+            Library.compile(release, catalog.vocabulary());
         }
         return release;
     }
 
     /** Its examples, and other parameters than theirs, are worked out on the network: what fails for a reason of the model's own would fail an order. */
-    private void tried(Release release) {
-        Catalog catalog = with(release).catalog();
+    private void tried(Release release, ServiceModel model, Catalog catalog) {
         Network network = source.network();
         Map<String, String> nothing = network.devices().keySet().stream().collect(Collectors.toMap(device -> device, device -> ""));
         ModelTrial trial = new ModelTrial(new InMemoryPlanningSource(catalog, network, nothing), new Random(SEED));
         Map<String, String> examples = release.examples();
-        ServiceModel model = catalog.model(release.name(), release.version()).orElseThrow();
         examples.forEach((file, text) -> trial.vary(example(release, file, text), model, VARIED / examples.size()));
         List<Problem> faults = trial.faults().entrySet().stream().map(fault -> new Problem(release.folder().name() + "/" + Kind.MODEL.main(),
                 fault.getKey() + "; so it is for the order " + fault.getValue())).toList();
