@@ -9,6 +9,7 @@ export interface Outcome {
   service: string
   kind: 'ADD' | 'CHANGE' | 'REMOVE' | 'KEEP'
   leftOut: string
+  componentOf: string | null
 }
 export interface Preview {
   changesNothing: boolean
@@ -142,8 +143,10 @@ export interface ServiceHead {
   model: string
   modelVersion: number
   devices: string[]
+  componentOf: string | null
 }
 export interface Service extends ServiceHead {
+  components: string[]
   parameters: Record<string, unknown>
 }
 /** What is published; and what of it, or of the folder that the service started from, cannot be in force. */

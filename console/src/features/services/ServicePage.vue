@@ -25,6 +25,9 @@ const load = () =>
   )
 onMounted(load)
 
+/** The service that this one belongs to and is changed with. */
+const container = computed(() => detail.value?.service?.componentOf)
+
 const checks = ref<CheckResult[] | null>(null)
 const checking = ref(false)
 const failed = computed(() => checks.value?.filter((check) => !check.passed) ?? [])
@@ -61,12 +64,18 @@ watch(tab, (now) => {
     <div class="d-flex align-center mb-4">
       <div>
         <h1 class="text-headline-small">{{ name }}</h1>
-        <div v-if="detail.service" class="quiet">{{ detail.service.tenant }}, {{ detail.service.model }} {{ detail.service.modelVersion }}</div>
+        <div v-if="detail.service" class="quiet">
+          {{ detail.service.tenant }}, {{ detail.service.model }} {{ detail.service.modelVersion
+          }}<template v-if="container"
+            >, a component of <router-link :to="'/services/' + container">{{ container }}</router-link></template
+          >
+        </div>
         <div v-else class="quiet">removed</div>
       </div>
       <v-spacer />
       <router-link v-if="detail.heldBy" :to="'/orders/' + detail.heldBy" class="mr-4">held by order {{ detail.heldBy }}</router-link>
-      <template v-if="detail.service">
+      <v-btn v-if="container" variant="tonal" :to="'/services/' + container">To {{ container }}, with which it changes</v-btn>
+      <template v-else-if="detail.service">
         <v-btn variant="tonal" class="mr-2" @click="router.push({ path: '/order', query: { change: name } })">Change</v-btn>
         <v-btn variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>
       </template>
@@ -76,7 +85,7 @@ watch(tab, (now) => {
     }}</v-alert>
     <v-alert v-else-if="detail.outOfDate.devices.length" type="warning" variant="tonal" class="mb-4" title="Out of date">
       Today's settings, network and dialects would change it on {{ detail.outOfDate.devices.join(', ') }}. Its clauses and checks are shown as they would be.
-      <router-link :to="{ path: '/order', query: { refresh: name } }">Preview</router-link>
+      <router-link :to="{ path: '/order', query: { refresh: container ?? name } }">Preview</router-link>
     </v-alert>
     <v-alert v-if="detail.customersToFollow.length" type="info" variant="tonal" class="mb-4" title="Customer to follow">
       At {{ detail.customersToFollow.map((end) => end.device + ' ' + end.port).join(', ') }} the customer's router is still to be changed. Checks there are
@@ -94,7 +103,21 @@ watch(tab, (now) => {
       <div v-if="tab === 'parameters' && detail.service" class="two">
         <pre class="mono pa-4 overflow-x-auto">{{ outline(detail.service.parameters).join('\n') }}</pre>
         <div>
-          <table class="plain">
+          <table v-if="detail.service.components.length" class="plain">
+            <thead>
+              <tr>
+                <th>contains</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="component in detail.service.components" :key="component">
+                <td>
+                  <router-link :to="'/services/' + component">{{ component }}</router-link>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <table v-if="detail.numbers.length" class="plain">
             <thead>
               <tr>
                 <th>allocated for</th>

@@ -47,25 +47,34 @@ final class ServiceCommands {
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  removed");
         } else {
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + service.getString("tenant") + ", "
-                    + service.getString("model") + " " + service.getInt("modelVersion"));
+                    + service.getString("model") + " " + service.getInt("modelVersion")
+                    + (service.getString("componentOf") == null ? "" : ", a component of " + service.getString("componentOf")));
+            if (!service.getArray("components").isEmpty()) {
+                heading("contains");
+                service.getArray("components").forEach(component -> Terminal.say("  " + component));
+            }
             JsonObject outOfDate = detail.getObject("outOfDate");
             if (!outOfDate.getArray("devices").isEmpty() || !outOfDate.getString("fault").isEmpty()) {
                 Terminal.say(Terminal.in(Terminal.Tone.BAD, "out of date") + "  " + (outOfDate.getString("fault").isEmpty()
-                        ? "today's settings, network and dialects would change it on " + Texts.join(outOfDate.getArray("devices")) + "; see: rilvan service refresh " + name
+                        ? "today's settings, network and dialects would change it on " + Texts.join(outOfDate.getArray("devices")) + "; see: rilvan service refresh " + Optional.ofNullable(service.getString("componentOf")).orElse(name)
                         + " --preview. The clauses and checks below are those of today"
                         : "it cannot be worked out any more: " + outOfDate.getString("fault")));
             }
             DeviceCommands.drift(detail.getArray("drift"));
             heading("parameters");
             Texts.outline(service.getObject("parameters"), "  ").forEach(Terminal::say);
-            heading("numbers from pools");
+            if (!detail.getArray("numbers").isEmpty()) {
+                heading("numbers from pools");
+            }
             for (Object each : detail.getArray("numbers")) {
                 JsonObject number = (JsonObject) each;
                 String within = number.getString("within");
                 Terminal.say("  " + number.getString("key") + " = " + number.getString("written") + ", pool " + number.getString("pool")
                         + (within.isEmpty() ? "" : " on " + within));
             }
-            heading("clauses");
+            if (!detail.getArray("clauses").isEmpty()) {
+                heading("clauses");
+            }
             for (Object each : detail.getArray("clauses")) {
                 JsonObject clause = (JsonObject) each;
                 StringBuilder says = new StringBuilder();
@@ -102,7 +111,7 @@ final class ServiceCommands {
     }
 
     @Command(name = "check", mixinStandardHelpOptions = true,
-            description = "Runs all checks of a service once, now. Exits with 1 where one fails.")
+            description = "Runs all checks of a service, and of those it contains, once, now. Exits with 1 where one fails.")
     int check(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonArray checks = Server.signedIn().look("/api/v1/services/" + Texts.escape(name) + "/checks");
         boolean good = checks.stream().allMatch(each -> ((JsonObject) each).getBoolean("passed"));

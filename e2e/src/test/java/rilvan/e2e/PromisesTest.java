@@ -69,6 +69,41 @@ class PromisesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    /** A service that contains others: one order, one proof, one fate, and whatever a device complains of is led to the field of the order. */
+    @Test
+    void aServiceAndWhatItContainsStandAndFallTogether() throws Exception {
+        String offices = example("offices/examples/council-offices");
+        String clinics = example("l3vpn/examples/tidewater-clinics");
+        assertThat(product.rilvan("", "lab", "refuse", "haven-pe1", "validate", "--message", "no such address", "--path",
+                "/p:ports/p:port[p:name='access-5']/p:circuit[p:id='810']/p:ipv4").code()).isZero();
+        JsonObject refused = product.placed(offices).getObject("order");
+        assertThat(refused.getString("state")).isEqualTo("ROLLED_BACK");
+        JsonObject owner = refused.getArray("faults").getObject(0).getArray("owners").getObject(0);
+        assertThat(owner.getString("service") + " " + owner.getString("pointer")).isEqualTo("council-offices-data /services/0/parameters/offices/0/address");
+        assertThat(product.rilvan("", "lab", "refuse", "haven-pe1", "validate", "--message", "no such address", "--path",
+                "/p:ports/p:port[p:name='access-5']/p:circuit[p:id='810']/p:ipv4").code()).isZero();
+        JsonObject without = product.placed("atomic: service\n" + offices + clinics.substring(clinics.indexOf("  - name:"))).getObject("order");
+        assertThat(without.getString("state")).isEqualTo("DONE");
+        assertThat(without.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).map(each -> each.getString("service")))
+                .containsExactlyInAnyOrder("council-offices", "council-offices-data", "council-offices-phones");
+        product.done(offices);
+        assertThat(product.rilvan("", "service", "show", "council-offices").output()).contains("contains\n  council-offices-data\n  council-offices-phones");
+        Product.Result checked = product.rilvan("", "service", "check", "council-offices");
+        assertThat(checked.code()).as(checked.output()).isZero();
+        assertThat(refused("remove: [council-offices-phones]")).contains("council-offices-phones is a component of council-offices and goes with it; change council-offices");
+        HttpResponse<String> kept = product.request("POST", "/api/v1/releases/model/l3vpn/1/retirement", "", "application/json");
+        assertThat(kept.statusCode() + kept.body()).startsWith("409").contains("services stand on");
+        // Somebody takes the telephones' pseudowire away: a look at the whole finds it.
+        String wire = "<switching xmlns='urn:quern:switching'><bridge><name>council-offices-phones</name><pseudowire%s><peer>203.0.113.2</peer><id>" + product.number("council-offices-phones", "id")
+                + "</id>%s</pseudowire></bridge></switching>";
+        product.typed("haven-pe1", wire.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'", ""));
+        Product.Result broken = product.rilvan("", "service", "check", "council-offices");
+        assertThat(broken.code()).as(broken.output()).isEqualTo(1);
+        product.typed("haven-pe1", wire.formatted("", "<type>raw</type><control-word>true</control-word><mesh>true</mesh>"));
+        product.done("remove: [council-offices, tidewater-clinics]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     @Test
     void processesMayDoNoMoreThanTheyNeed() throws Exception {
         product.script("processes_are_unprivileged");

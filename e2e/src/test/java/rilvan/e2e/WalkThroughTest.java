@@ -37,7 +37,7 @@ class WalkThroughTest {
         assertThat(kit("schema", models.resolve("dialects/slate").toString()).code()).isZero();
         assertThat(Files.readString(models.resolve("dialects/slate/schema.table"))).contains("line@sl list port,tag\n");
         Path guardLine = models.resolve("services/guard-line");
-        assertThat(kit("check", "--models", models.toString()).output()).startsWith("all is well: 6 service models, 5 dialects");
+        assertThat(kit("check", "--models", models.toString()).output()).startsWith("all is well: 7 service models, 5 dialects");
         assertThat(kit("test", "--models", models.toString(), "--accept", guardLine.toString()).output()).isEqualTo("3 as expected, 0 otherwise\n");
         assertThat(kit("page", "--models", models.toString(), guardLine.toString()).code()).isZero();
         assertThat(Files.readString(guardLine.resolve("README.md"))).contains("a device (pe), **required**");

@@ -54,13 +54,25 @@ final class ModelPage {
         line("");
         model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + rule.getValue()));
         line("");
-        line("## What it takes from pools");
-        line("");
-        model.pools().forEach((take, pool) -> line("- `" + take + "` of the pool `" + pool + "`"));
-        line("");
-        line("## What it puts on devices");
-        line("");
-        clauses();
+        if (model.isComposite()) {
+            line("## What it contains");
+            line("");
+            line("Services of other models, which are made, changed and removed with it. Each has the service's name, a hyphen and its own.");
+            line("");
+            model.components().forEach((name, inner) -> line("- " + name + ": a service of the model [" + inner.name() + "](../" + inner.name() + "/README.md), version " + inner.version()));
+            line("");
+        }
+        if (!model.pools().isEmpty() || !model.isComposite()) {
+            line("## What it takes from pools");
+            line("");
+            model.pools().forEach((take, pool) -> line("- `" + take + "` of the pool `" + pool + "`"));
+            line("");
+        }
+        if (!model.clauseNames().isEmpty()) {
+            line("## What it puts on devices");
+            line("");
+            clauses();
+        }
         line("## How it is checked");
         line("");
         checks();
@@ -136,7 +148,7 @@ final class ModelPage {
 
     private void checks() {
         if (model.observations().isEmpty()) {
-            line("It has no checks: an order only verifies that the devices hold what was ordered, and says so.");
+            line(model.isComposite() ? "By the checks of what it contains." : "It has no checks: an order only verifies that the devices hold what was ordered, and says so.");
         } else {
             line("| check | what is looked at | it must | fails where these are wrong |");
             line("|---|---|---|---|");

@@ -28,7 +28,7 @@ import rilvan.core.model.Vocabulary;
 public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> versions, Map<String, Dialect> dialects) {
 
     public Catalog {
-        Map<String, SortedMap<Integer, ServiceModel>> copy = new LinkedHashMap<>();
+        Map<String, SortedMap<Integer, ServiceModel>> copy = new TreeMap<>();
         versions.forEach((name, models) -> copy.put(name, Collections.unmodifiableSortedMap(new TreeMap<>(models))));
         versions = Collections.unmodifiableMap(copy);
         dialects = Collections.unmodifiableMap(new LinkedHashMap<>(dialects));
@@ -73,12 +73,12 @@ public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, Serv
                 .orElseThrow(() -> new ValidationFailure(Kind.VOCABULARY.main(), "is missing")).vocabulary();
         Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
         Map<String, Dialect> dialects = new LinkedHashMap<>();
-        for (Release each : releases) {
+        for (Release each : Release.inOrder(releases)) {
             gather(problems, () -> {
                 if (each.kind() == Kind.DIALECT && dialects.put(each.name(), each.triedDialect(vocabulary)) != null) {
                     throw new ValidationFailure(each.folder().name(), "there is already a dialect named " + each.name());
                 }
-                if (each.kind() == Kind.MODEL && models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary)) != null) {
+                if (each.kind() == Kind.MODEL && models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary, models)) != null) {
                     throw new ValidationFailure(each.folder().name(), "there is already a model named " + each.name() + " of version " + each.version());
                 }
             });

@@ -3,10 +3,14 @@ package rilvan.core.catalog;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
@@ -105,6 +109,31 @@ public record Release(Kind kind, String name, int version, Folder folder) {
         return kind == Kind.VOCABULARY ? "the vocabulary, version " + version : "the " + kind.words() + " " + name + ", version " + version;
     }
 
+    /** Releases in such an order that a model stands behind those it contains services of, as far as they are among them; otherwise as they were. */
+    public static List<Release> inOrder(List<Release> releases) {
+        Set<Release> ordered = new LinkedHashSet<>();
+        releases.forEach(release -> release.place(releases, new HashSet<>(), ordered));
+        return List.copyOf(ordered);
+    }
+
+    private void place(List<Release> releases, Set<Release> above, Set<Release> ordered) {
+        if (above.add(this)) {
+            Set<Object> contained = contained();
+            releases.stream().filter(release -> release.kind == Kind.MODEL && contained.contains(List.of(release.name, (long) release.version))).forEach(release ->
+                    release.place(releases, above, ordered));
+            ordered.add(this);
+        }
+    }
+
+    /** The models that it contains services of, each a name and a version; what is wrong with them is told when it is read. */
+    private Set<Object> contained() {
+        Set<Object> contained = new HashSet<>();
+        if (kind == Kind.MODEL && Document.read(text()).value() instanceof Map<?, ?> fields && fields.get("services") instanceof List<?> services) {
+            services.stream().filter(Map.class::isInstance).forEach(each -> contained.add(Arrays.asList(((Map<?, ?>) each).get("model"), ((Map<?, ?>) each).get("version"))));
+        }
+        return contained;
+    }
+
     /** The paths of files that another release has otherwise, or only one of both has. */
     public List<String> differing(Release other) {
         return Stream.concat(folder.texts().keySet().stream(), other.folder.texts().keySet().stream()).distinct().sorted()
@@ -116,9 +145,12 @@ public record Release(Kind kind, String name, int version, Folder folder) {
         return told(file(folder, kind), () -> Vocabulary.read(Document.read(text())));
     }
 
-    /** @throws ValidationFailure naming file, line and column of everything that is wrong */
-    public ServiceModel model(Vocabulary vocabulary) {
-        ServiceModel model = told(file(folder, kind), () -> ModelReader.read(text(), vocabulary));
+    /**
+     * @param models what it may contain services of: models by name, each in its versions
+     * @throws ValidationFailure naming file, line and column of everything that is wrong
+     */
+    public ServiceModel model(Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> models) {
+        ServiceModel model = told(file(folder, kind), () -> ModelReader.read(text(), vocabulary, models));
         told(file(folder, TestTable.FILE), () -> TestTable.read(folder));
         return model;
     }

@@ -1,6 +1,7 @@
 package rilvan.core.document;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -76,9 +77,9 @@ public final class DocumentReader {
             return pointer;
         }
 
-        /** The names of the fields that are there, in the order they are written in. */
-        public List<String> names() {
-            return List.copyOf(map.keySet());
+        /** All that is there, in the order it is written in. */
+        public Map<String, Object> all() {
+            return Collections.unmodifiableMap(map);
         }
 
         public Optional<Object> value(String name) {

@@ -43,6 +43,9 @@ public interface PlanningSource {
     /** The services whose parameters refer to a service, in no order. */
     List<Service> referrers(String name);
 
+    /** The services that are components of a service, by name. */
+    List<Service> components(String name);
+
     /**
      * A service as it is now.
      *
@@ -50,7 +53,8 @@ public interface PlanningSource {
      * @param devices those it has a footprint on, each with a digest of what it says there; empty where the device was found
      *     changed since
      * @param customersToFollow ports where the customer's router is still to be changed
+     * @param componentOf the service that contains this one; absent where it stands for itself
      */
     record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
-            Map<String, String> devices, long version, Set<End> customersToFollow) {}
+            Map<String, String> devices, long version, Set<End> customersToFollow, Optional<String> componentOf) {}
 }

@@ -227,6 +227,54 @@ record Loop(List<Element> steps) {
         return new Loop(longer);
     }
 
+    /** Where the item that a round is about stands in the document. */
+    Optional<String> item(LoopBindings round) {
+        List<String> names = names();
+        return names.isEmpty() ? Optional.empty() : round.pointerTo(names.get(names.size() - 1));
+    }
+
+    /** The loop of {@code each}, {@code let} and {@code when}, in the order they are written in, inside another. */
+    static Opened opened(Map<String, Object> written, Opened outside) {
+        Opened opened = outside;
+        for (Map.Entry<String, Object> field : written.entrySet()) {
+            Opened before = opened;
+            opened = switch (field.getKey()) {
+                case "each" -> ValueExpression.within("each", () -> over(texts(field.getValue()), before));
+                case "let" -> ValueExpression.within("let", () -> given(field.getValue(), before));
+                case "when" -> new Opened(before.loop().then(new Element.Where(
+                        ValueExpression.within("when", () -> ValueExpression.expression(field.getValue(), SimpleType.BOOL, before.inside())))), before.inside());
+                default -> before;
+            };
+        }
+        return opened;
+    }
+
+    private static List<String> texts(Object value) {
+        List<?> texts = value instanceof List<?> several ? several : List.of(value);
+        if (!texts.stream().allMatch(String.class::isInstance)) {
+            throw new Scope.Faulty("expected NAME in LIST, or a list of such texts");
+        }
+        return texts.stream().map(String.class::cast).toList();
+    }
+
+    private static Opened given(Object values, Opened outside) {
+        if (!(values instanceof Map<?, ?>)) {
+            throw new Scope.Faulty("expected fields");
+        }
+        Opened opened = outside;
+        for (Map.Entry<String, Object> let : Parameters.map(values).entrySet()) {
+            Opened before = opened;
+            opened = ValueExpression.within(let.getKey(), () -> {
+                if (before.inside().type(let.getKey()).isPresent()) {
+                    throw new Scope.Faulty("the name " + let.getKey() + " is taken already");
+                }
+                Scope.Expression value = before.inside().compile(ValueExpression.text(let.getValue()));
+                return new Opened(before.loop().then(new Element.Given(let.getKey(), value)), before.inside().with(let.getKey(), value.type()));
+            });
+        }
+        return opened;
+    }
+
     /**
      * Reads rounds that stand inside a loop.
      *

@@ -5,12 +5,15 @@ import dev.cel.common.types.ListType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.SortedMap;
+import java.util.stream.Collectors;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -19,6 +22,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.expression.Scope;
 import rilvan.core.model.Loop.Opened;
 import rilvan.core.model.ServiceModel.Computed;
+import rilvan.core.model.ServiceModel.Contained;
 import rilvan.core.model.ServiceModel.Expectation;
 import rilvan.core.model.ServiceModel.Rule;
 import rilvan.core.model.ServiceModel.Statement;
@@ -30,28 +34,32 @@ import rilvan.core.model.ServiceModel.Take;
  */
 public final class ModelReader {
 
+    private static final int MOST_VERSIONS = 1_000_000;
     private static final String[] STATEMENT = {"each", "let", "when", "on", "clause", "says", "expand"};
 
     private final DocumentReader reader;
     private final Vocabulary vocabulary;
+    private final Map<String, SortedMap<Integer, ServiceModel>> models;
     private Scope scope = Scope.of(Map.of());
 
-    private ModelReader(DocumentReader reader, Vocabulary vocabulary) {
+    private ModelReader(DocumentReader reader, Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> models) {
         this.reader = reader;
         this.vocabulary = vocabulary;
+        this.models = models;
     }
 
     /**
+     * @param models what it may contain services of: models by name, each in its versions
      * @throws ValidationFailure naming line, column and field of everything that is wrong
      */
-    public static ServiceModel read(String text, Vocabulary vocabulary) {
+    public static ServiceModel read(String text, Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> models) {
         Document document = Document.read(text);
-        return new ModelReader(new DocumentReader(document), vocabulary).read(document, text);
+        return new ModelReader(new DocumentReader(document), vocabulary, models).read(document, text);
     }
 
     private ServiceModel read(Document document, String text) {
-        Fields root = reader.root("model", "version", "title", "description", "parameters", "settings", "let", "allocate", "require",
-                "expand", "checks");
+        Fields root = reader.root("model", "version", "title", "description", "parameters", "settings", "let", "services", "allocate",
+                "require", "expand", "checks");
         Parameters parameters = schema(root.open("parameters"), "/parameters");
         DeclaredSettings settings = DeclaredSettings.read(root.open("settings"), reader);
         Map<String, CelType> around = new LinkedHashMap<>(EvaluationContext.types(parameters, settings));
@@ -61,6 +69,7 @@ public final class ModelReader {
         // What names an allocation is worked out after it: it is read again once the allocations are known.
         Map<String, Object> lets = root.open("let");
         List<Computed> first = lets(lets, lets.keySet(), false);
+        List<Contained> contained = contained(root);
         List<Take> takes = takes(root);
         Set<String> open = new LinkedHashSet<>(lets.keySet());
         first.forEach(let -> open.remove(let.name()));
@@ -71,8 +80,8 @@ public final class ModelReader {
         List<Rule> rules = new ArrayList<>();
         List<Rule> rulesOnNumbers = new ArrayList<>();
         rules(root, parametersOnly, rules, rulesOnNumbers);
-        ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, 1_000_000), root.text("title"),
-                root.text("description", ""), parameters, settings, first, takes, later, new FusedLoops<>(rules, Rule::loop), new FusedLoops<>(rulesOnNumbers, Rule::loop),
+        ServiceModel model = new ServiceModel(root.text("model"), root.whole("version", 1, MOST_VERSIONS), root.text("title"),
+                root.text("description", ""), parameters, settings, first, new FusedLoops<>(contained, Contained::loop), takes, later, new FusedLoops<>(rules, Rule::loop), new FusedLoops<>(rulesOnNumbers, Rule::loop),
                 new FusedLoops<>(statements(root.each("expand", STATEMENT), Loop.none(scope), "expand"), Statement::loop),
                 new FusedLoops<>(expectations(root), Expectation::loop), text);
         reader.finish();
@@ -103,7 +112,7 @@ public final class ModelReader {
         List<Computed> computed = new ArrayList<>();
         for (String name : names) {
             try {
-                Scope.Expression expression = scope.compile(expression(lets.get(name)));
+                Scope.Expression expression = scope.compile(ValueExpression.text(lets.get(name)));
                 declare(name, expression.type());
                 computed.add(new Computed(name, expression));
             } catch (Scope.Faulty e) {
@@ -115,11 +124,32 @@ public final class ModelReader {
         return computed;
     }
 
-    private static String expression(Object value) {
-        if (!(value instanceof String text) || !text.startsWith("=")) {
-            throw new Scope.Faulty("expected an expression, which starts with =");
+    /** What contains others names them by nothing that takes numbers: their parameters are known before any number is. */
+    private List<Contained> contained(Fields root) {
+        List<Contained> contained = new ArrayList<>();
+        for (Fields each : root.each("services", "each", "let", "when", "name", "model", "version", "parameters")) {
+            attempt(each.pointer(), () -> {
+                Opened opened = loop(each, Loop.none(scope));
+                if (each.text("model").equals(root.text("model"))) {
+                    throw new Scope.Faulty("a model does not contain services of itself").in("model");
+                }
+                ServiceModel model = model(each);
+                contained.add(new Contained(opened.loop(), ValueExpression.within("name", () -> ValueExpression.Sentence.read(each.text("name"), opened.inside())), model,
+                        ValueExpression.within("parameters", () -> ValueExpression.read(each.open("parameters"), model.parameters().schema(), opened.inside()))));
+            });
         }
-        return text.substring(1);
+        return contained;
+    }
+
+    private ServiceModel model(Fields contained) {
+        String name = contained.text("model");
+        int version = contained.whole("version", 1, MOST_VERSIONS);
+        SortedMap<Integer, ServiceModel> versions = models.getOrDefault(name, Collections.emptySortedMap());
+        if (versions.isEmpty()) {
+            throw new Scope.Faulty("there is no service model '" + name + "'; " + KnownNames.instead(name, models.keySet())).in("model");
+        }
+        return Optional.ofNullable(versions.get(version)).orElseThrow(() -> new Scope.Faulty("the service model " + name + " has no version " + version + "; available: "
+                + versions.keySet().stream().map(String::valueOf).collect(Collectors.joining(", "))).in("version"));
     }
 
     private List<Take> takes(Fields root) {
@@ -160,7 +190,7 @@ public final class ModelReader {
     }
 
     private static Scope.Expression place(Object value, Scope scope) {
-        Scope.Expression place = scope.compile(expression(value));
+        Scope.Expression place = scope.compile(ValueExpression.text(value));
         if (!Scope.fits(SimpleType.STRING, place.type()) && !Scope.fits(ListType.create(SimpleType.STRING), place.type())) {
             throw new Scope.Faulty("=" + place.text() + " yields " + place.type().name() + ", but a place or a list of places is expected, each a text");
         }
@@ -252,48 +282,12 @@ public final class ModelReader {
         return expectations;
     }
 
-    /** The loop of {@code each}, {@code let} and {@code when}, in the order they are written in, inside another. */
     private static Opened loop(Fields fields, Opened outside) {
-        Opened opened = outside;
-        for (String name : fields.names()) {
-            Opened before = opened;
-            opened = switch (name) {
-                case "each" -> {
-                    List<String> texts = fields.value("each").orElse("") instanceof String text ? List.of(text) : fields.texts("each");
-                    yield ValueExpression.within("each", () -> Loop.over(texts, before));
-                }
-                case "let" -> ValueExpression.within("let", () -> given(fields.open("let"), before));
-                case "when" -> new Opened(before.loop().then(new Loop.Element.Where(
-                        expression(fields, "when", SimpleType.BOOL, before.inside()).orElseThrow())), before.inside());
-                default -> before;
-            };
-        }
-        return opened;
-    }
-
-    private static Opened given(Map<String, Object> lets, Opened outside) {
-        Opened opened = outside;
-        for (Map.Entry<String, Object> let : lets.entrySet()) {
-            Opened before = opened;
-            opened = ValueExpression.within(let.getKey(), () -> {
-                if (before.inside().type(let.getKey()).isPresent()) {
-                    throw new Scope.Faulty("the name " + let.getKey() + " is taken already");
-                }
-                Scope.Expression value = before.inside().compile(expression(let.getValue()));
-                return new Opened(before.loop().then(new Loop.Element.Given(let.getKey(), value)), before.inside().with(let.getKey(), value.type()));
-            });
-        }
-        return opened;
+        return Loop.opened(fields.all(), outside);
     }
 
     private static Optional<Scope.Expression> expression(Fields fields, String name, CelType expected, Scope scope) {
-        return fields.value(name).map(value -> ValueExpression.within(name, () -> {
-            Scope.Expression expression = scope.compile(expression(value));
-            if (!Scope.fits(expected, expression.type())) {
-                throw new Scope.Faulty("=" + expression.text() + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");
-            }
-            return expression;
-        }));
+        return fields.value(name).map(value -> ValueExpression.within(name, () -> ValueExpression.expression(value, expected, scope)));
     }
 
     private void attempt(String pointer, Runnable reading) {

@@ -16,12 +16,13 @@ import rilvan.core.network.Network.End;
  * @param parameters as written, not validated yet
  * @param customersToFollow ports where the customer's router is still to be changed
  * @param placed whether the service is in the network already
+ * @param componentOf the service that contains this one; absent where it stands for itself
  */
 public record ServiceDocument(String name, String tenant, String model, Optional<Integer> version, Map<String, Object> parameters, Set<End> customersToFollow,
-        boolean placed) {
+        boolean placed, Optional<String> componentOf) {
 
     /** A service as it is in the network. */
     public static ServiceDocument of(PlanningSource.Service service) {
-        return new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()), service.parameters(), service.customersToFollow(), true);
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()), service.parameters(), service.customersToFollow(), true, service.componentOf());
     }
 }

@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import rilvan.core.check.Check;
+import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.expression.Scope;
@@ -53,6 +54,27 @@ public final class ServiceExpansion {
 
     public ServiceDocument service() {
         return service;
+    }
+
+    /**
+     * The services that this one consists of beside what it says itself.
+     *
+     * @throws ValidationFailure where one would have a name that is none
+     */
+    public List<Component> components() {
+        List<Problem> problems = new ArrayList<>();
+        List<Component> components = sound(() -> model.contained().collect(bound, (contained, round, made) -> {
+            Component component = Component.of(service, contained, round, pointer);
+            if (PlainText.isName(component.service().name())) {
+                made.accept(component);
+            } else {
+                problems.add(new Problem(component.outward(""), "its component would be named '" + component.service().name() + "', which is not a name: small letters, digits and hyphens, 63 at most"));
+            }
+        }));
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        return components;
     }
 
     /** Takes the numbers that the service needs. What is not to be had is said with the rules. */

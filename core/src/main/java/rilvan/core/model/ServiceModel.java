@@ -19,6 +19,7 @@ import rilvan.core.expression.Scope;
  * @param rules what must hold of the parameters
  * @param rulesOnNumbers what must hold of the numbers that are taken, or of what other services hold
  * @param settings the settings that it reads on devices
+ * @param contained the services of other models that each of its services consists of
  * @param source the text it was read from, for people to read
  */
 public record ServiceModel(
@@ -29,6 +30,7 @@ public record ServiceModel(
         Parameters parameters,
         DeclaredSettings settings,
         List<Computed> lets,
+        FusedLoops<Contained> contained,
         List<Take> takes,
         List<Computed> later,
         FusedLoops<Rule> rules,
@@ -64,12 +66,36 @@ public record ServiceModel(
         return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).sorted(Comparator.comparing(Rule::number)).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
     }
 
+    /** Whether its services contain services of other models. */
+    public boolean isComposite() {
+        return !contained.said().isEmpty();
+    }
+
+    /** The services that each of its services contains, in words for a page: what their names add, each with its model. */
+    public Map<String, ServiceModel> components() {
+        Map<String, ServiceModel> components = new LinkedHashMap<>();
+        contained.said().forEach(each -> components.put(each.name().readable(), each.model()));
+        return components;
+    }
+
+    /** The models that its services contain services of, each in the version it names. */
+    public List<ServiceModel> containedModels() {
+        return contained.said().stream().map(Contained::model).distinct().toList();
+    }
+
     /** What it takes, by name, each with the pool. */
     public Map<String, String> pools() {
         Map<String, String> pools = new LinkedHashMap<>();
         takes.forEach(take -> pools.put(take.name(), take.pool()));
         return pools;
     }
+
+    /**
+     * A service of another model that each service of this one contains, or several.
+     *
+     * @param name what its name adds to the name of the service that contains it
+     */
+    record Contained(Loop loop, ValueExpression.Sentence name, ServiceModel model, ValueExpression parameters) {}
 
     /** A value worked out once and used by name. */
     record Computed(String name, Scope.Expression value) {}

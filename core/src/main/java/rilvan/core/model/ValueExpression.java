@@ -13,18 +13,40 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.IntStream;
 import rilvan.core.document.KnownNames;
-import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 import rilvan.core.expression.Values;
+import rilvan.core.model.Loop.LoopBindings;
+import rilvan.core.model.Loop.Opened;
 
 /** A value as a model writes it: a constant, an expression (a text that starts with {@code =}), or a group of such values. */
 sealed interface ValueExpression {
 
-    Object value(Bindings names);
+    /** How a list is written that has one item for each round of a loop. */
+    List<String> ROUNDS = List.of("each", "let", "when", "item");
+
+    Object value(LoopBindings names);
 
     /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
     default Map<String, String> references() {
         return Map.of();
+    }
+
+    /**
+     * Where in the document stands just what this value says at a place inside of it; absent where it is worked out otherwise.
+     *
+     * @param pointer a JSON pointer from this value on
+     */
+    default Optional<String> origin(String pointer, LoopBindings names) {
+        return Optional.empty();
+    }
+
+    /** The first step of a pointer that is not empty. */
+    private static String step(String pointer) {
+        return pointer.substring(1).split("/", 2)[0];
+    }
+
+    private static String below(String pointer) {
+        return pointer.substring(1 + step(pointer).length());
     }
 
     /** Of a group, the fields whose values are worked out. */
@@ -35,7 +57,7 @@ sealed interface ValueExpression {
     /** The same whatever the service. */
     record Constant(Object constant) implements ValueExpression {
         @Override
-        public Object value(Bindings names) {
+        public Object value(LoopBindings names) {
             return constant;
         }
     }
@@ -43,8 +65,17 @@ sealed interface ValueExpression {
     /** Worked out for each service. */
     record Computed(Scope.Expression expression) implements ValueExpression {
         @Override
-        public Object value(Bindings names) {
+        public Object value(LoopBindings names) {
             return expression.evaluate(names);
+        }
+
+        private boolean plain() {
+            return Loop.PLAIN.matcher(expression.text()).matches();
+        }
+
+        @Override
+        public Optional<String> origin(String pointer, LoopBindings names) {
+            return plain() ? names.pointerTo(expression.text()).map(at -> at + pointer) : Optional.empty();
         }
     }
 
@@ -56,12 +87,18 @@ sealed interface ValueExpression {
         }
 
         @Override
-        public Object value(Bindings names) {
+        public Object value(LoopBindings names) {
             Object[] values = new Object[fields.size()];
             for (int i = 0; i < values.length; i++) {
                 values[i] = fields.get(i).value(names);
             }
             return new Values(layout, values);
+        }
+
+        @Override
+        public Optional<String> origin(String pointer, LoopBindings names) {
+            int place = pointer.isEmpty() ? -1 : layout.place(step(pointer));
+            return place < 0 ? Optional.empty() : fields.get(place).origin(below(pointer), names);
         }
 
         @Override
@@ -73,7 +110,7 @@ sealed interface ValueExpression {
         public Map<String, String> references() {
             Map<String, String> references = new LinkedHashMap<>();
             for (int i = 0; i < fields.size(); i++) {
-                if (fields.get(i) instanceof Computed computed && Loop.PLAIN.matcher(computed.expression().text()).matches()) {
+                if (fields.get(i) instanceof Computed computed && computed.plain()) {
                     references.put(layout.inOrder().get(i), computed.expression().text());
                 }
             }
@@ -84,8 +121,36 @@ sealed interface ValueExpression {
     /** Several values in order. */
     record Sequence(List<ValueExpression> items) implements ValueExpression {
         @Override
-        public Object value(Bindings names) {
+        public Object value(LoopBindings names) {
             return items.stream().map(item -> item.value(names)).toList();
+        }
+
+        @Override
+        public Optional<String> origin(String pointer, LoopBindings names) {
+            return pointer.isEmpty() ? Optional.empty() : items.get(Integer.parseInt(step(pointer))).origin(below(pointer), names);
+        }
+    }
+
+    /** One value for each round of a loop. */
+    record Rounds(Loop loop, ValueExpression item) implements ValueExpression {
+        @Override
+        public Object value(LoopBindings names) {
+            return rounds(names).stream().map(item::value).toList();
+        }
+
+        private List<LoopBindings> rounds(LoopBindings names) {
+            List<LoopBindings> rounds = new ArrayList<>();
+            loop.run(names, rounds::add);
+            return rounds;
+        }
+
+        @Override
+        public Optional<String> origin(String pointer, LoopBindings names) {
+            if (pointer.isEmpty()) {
+                return Optional.empty();
+            }
+            LoopBindings round = rounds(names).get(Integer.parseInt(step(pointer)));
+            return below(pointer).isEmpty() ? loop.item(round) : item.origin(below(pointer), round);
         }
     }
 
@@ -117,7 +182,7 @@ sealed interface ValueExpression {
         }
 
         @Override
-        public String value(Bindings names) {
+        public String value(LoopBindings names) {
             StringBuilder text = new StringBuilder();
             for (ValueExpression part : parts) {
                 Object value = part.value(names);
@@ -125,6 +190,23 @@ sealed interface ValueExpression {
             }
             return text.toString();
         }
+    }
+
+    /** The text of a value that must be an expression. */
+    static String text(Object value) {
+        if (!(value instanceof String text) || !text.startsWith("=")) {
+            throw new Scope.Faulty("expected an expression, which starts with =");
+        }
+        return text.substring(1);
+    }
+
+    /** Reads a value that must be an expression of a type. */
+    static Scope.Expression expression(Object value, CelType expected, Scope scope) {
+        Scope.Expression expression = scope.compile(text(value));
+        if (!Scope.fits(expected, expression.type())) {
+            throw new Scope.Faulty("=" + expression.text() + " yields " + expression.type().name() + ", but " + expected.name() + " is expected");
+        }
+        return expression;
     }
 
     /** Reads a field; what is wrong there is told with the field. */
@@ -150,6 +232,16 @@ sealed interface ValueExpression {
                 throw new Scope.Faulty(text + ": yields " + expression.type().name() + ", but " + expected.name() + " is expected");
             }
             return new Computed(expression);
+        }
+        if (value instanceof Map<?, ?> map && expected instanceof ListType) {
+            map.keySet().stream().filter(key -> !ROUNDS.contains(key)).findFirst().ifPresent(key -> {
+                throw new Scope.Faulty("'" + key + "' is not known here; a list is written as one, or as " + String.join(", ", ROUNDS));
+            });
+            if (!map.containsKey("item")) {
+                throw new Scope.Faulty("'item' is missing: what there is once for each round");
+            }
+            Opened opened = Loop.opened(Parameters.map(map), Loop.none(scope));
+            return new Rounds(opened.loop(), within("item", () -> read(map.get("item"), Parameters.map(schema.get("items")), opened.inside())));
         }
         if (value instanceof Map<?, ?> map) {
             Map<String, Object> properties = Parameters.map(schema.get("properties"));

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
@@ -21,6 +22,7 @@ import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
+import rilvan.core.model.Component;
 import rilvan.core.model.Expander;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
@@ -124,8 +126,27 @@ public final class Explainer {
         Map<String, String> now = new DeviceStatements(catalog.get().dialects()).digests(expand(ServiceDocument.of(stands), 0), source.network());
         Set<String> devices = new TreeSet<>(now.keySet());
         devices.addAll(stands.devices().keySet());
+        Set<String> changed = new TreeSet<>(components(stands));
         // A digest that is empty is not known: the store is of a version that dropped it when the device was found changed.
-        return devices.stream().filter(device -> !"".equals(stands.devices().get(device)) && !Objects.equals(now.get(device), stands.devices().get(device))).toList();
+        devices.stream().filter(device -> !"".equals(stands.devices().get(device)) && !Objects.equals(now.get(device), stands.devices().get(device))).forEach(changed::add);
+        return List.copyOf(changed);
+    }
+
+    /** The devices of components that a service would have otherwise today: with other parameters, anew, or not at all. */
+    private List<String> components(PlanningSource.Service container) {
+        Map<String, PlanningSource.Service> standing = new TreeMap<>();
+        source.components(container.name()).forEach(each -> standing.put(each.name(), each));
+        Set<String> devices = new TreeSet<>();
+        components(ServiceDocument.of(container)).forEach(component -> {
+            PlanningSource.Service stands = standing.get(component.service().name());
+            if (stands != null && stands.parameters().equals(new Expander(source, numbers).parameters(model(component.service()), component.service(), ""))) {
+                standing.remove(stands.name());
+            } else {
+                expand(component.service(), 0).clauses().forEach(clause -> devices.add(clause.device()));
+            }
+        });
+        standing.values().forEach(each -> devices.addAll(each.devices().keySet()));
+        return List.copyOf(devices);
     }
 
     private Expansion expand(ServiceDocument service, long sampleSeed) {
@@ -154,6 +175,26 @@ public final class Explainer {
         } catch (ValidationFailure e) {
             return Optional.empty();
         }
+    }
+
+    /**
+     * The field of a service that a field of one of its components comes from, or the item that the component is for.
+     *
+     * @param pointer a field of the component, such as {@code /parameters/ends/0/port}
+     * @return such as {@code /parameters/sites/0/port}; empty where the service cannot be worked out any more
+     */
+    public String outward(ServiceDocument container, String component, String pointer) {
+        try {
+            return components(container).stream().filter(each -> each.service().name().equals(component)).findFirst().map(each -> each.outward(pointer)).orElse("");
+        } catch (ValidationFailure e) {
+            return "";
+        }
+    }
+
+    private List<Component> components(ServiceDocument service) {
+        ServiceModel model = model(service);
+        Expander expander = new Expander(source, numbers);
+        return model.isComposite() ? expander.begin(model, service, "", expander.parameters(model, service, ""), 0).components() : List.of();
     }
 
     /** The field of the clause that has the node's value, or its key; where several have it, the one with the node's name. */

@@ -73,7 +73,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
             services.keySet().removeAll(names);
             outcome.expansion().ifPresent(expansion -> services.put(outcome.service(), new Service(outcome.service(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), 0, expansion.customersToFollow())));
+                    outcome.devices(), 0, expansion.customersToFollow(), outcome.componentOf())));
         }
         plan.allocations().forEach(allocation -> numbers.computeIfAbsent(new NumberSpace(allocation.pool(), allocation.within()),
                 place -> new TreeMap<>()).put(allocation.number(), allocation));
@@ -137,6 +137,11 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     @Override
     public List<Service> referrers(String name) {
         return services.values().stream().filter(service -> catalog.model(service.model(), service.modelVersion()).orElseThrow().parameters().services(service.parameters()).contains(name)).toList();
+    }
+
+    @Override
+    public List<Service> components(String name) {
+        return services.values().stream().filter(service -> service.componentOf().equals(Optional.of(name))).toList();
     }
 
     @Override

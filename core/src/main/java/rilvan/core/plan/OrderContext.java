@@ -128,6 +128,25 @@ final class OrderContext implements PlanningSource, StoredAllocations {
         return afterwards;
     }
 
+    /** The service that stands for itself and that a service belongs to before the order; the service itself where it stands for itself. */
+    String root(String name) {
+        return standing(name).flatMap(Service::componentOf).map(this::root).orElse(name);
+    }
+
+    /** The components of a service as they are before the order. */
+    List<Service> standingComponents(String name) {
+        List<Service> components = source.components(name);
+        components.forEach(each -> read.putIfAbsent(each.name(), Optional.of(each)));
+        return components;
+    }
+
+    @Override
+    public List<Service> components(String name) {
+        List<Service> afterwards = new ArrayList<>(standingComponents(name).stream().filter(each -> !gone.contains(each.name()) && !planned.containsKey(each.name())).toList());
+        planned.values().stream().filter(each -> each.componentOf().equals(Optional.of(name))).forEach(afterwards::add);
+        return afterwards;
+    }
+
     @Override
     public List<Allocation> heldBy(String service) {
         return planned.containsKey(service) ? pending.of(service) : numbers.heldBy(service);

@@ -111,7 +111,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
                 customersToFollow.put(name, customers);
             }
             Optional<Integer> version = each.value("version").isEmpty() ? Optional.empty() : Optional.of(each.whole("version", 1, MOST_VERSIONS));
-            services.add(new ServiceDocument(name, tenant, each.text("model"), version, each.open("parameters"), Set.copyOf(customers), false));
+            services.add(new ServiceDocument(name, tenant, each.text("model"), version, each.open("parameters"), Set.copyOf(customers), false, Optional.empty()));
         }
         List<String> remove = once(root, "remove", names, reader);
         List<String> refresh = new ArrayList<>(once(root, "refresh", names, reader));

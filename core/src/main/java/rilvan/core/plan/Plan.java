@@ -22,7 +22,8 @@ import rilvan.core.tree.Node;
 /**
  * What an order would change.
  *
- * @param outcomes what becomes of each service it names
+ * @param order as it was given
+ * @param outcomes what becomes of each service it names, and of their components
  * @param devices each device on which something is said that was not said before, in the order of names
  * @param unasked by family, the observations that it has no command for, of checks that are therefore not run
  * @param drift what was changed outside Rilvan and this order leaves so, by device; without what a person has decided to leave
@@ -46,8 +47,10 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param devices where it has a footprint afterwards, each with a digest of what it says there
      * @param formerly its name before the order
      * @param refersTo the services that it refers to afterwards
+     * @param componentOf the service that contains it; absent where it stands for itself
      */
-    public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices, String formerly, Set<String> refersTo) {}
+    public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices, String formerly, Set<String> refersTo,
+            Optional<String> componentOf) {}
 
     /**
      * One device's part.
@@ -56,9 +59,10 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param before what changes and what is around it, as it is now
      * @param after the same as it will be
      * @param drift the managed nodes, of all services, that were changed outside Rilvan, that nobody has decided about and that stay so
+     * @param services those, of all that are on the device, of which a node changes
      * @param limits what the device cannot do that others can, and what follows from it
      */
-    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift, List<String> limits) {
+    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift, Set<String> services, List<String> limits) {
 
         /** What changes, as people read it, in the device's own syntax. */
         public List<NativeLine> lines() {
@@ -68,7 +72,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
 
     /** Whether everything is as the order wants it already. */
     public boolean changesNothing() {
-        return outcomes.stream().allMatch(outcome -> outcome.kind() == ChangeKind.KEEP);
+        return outcomes.stream().allMatch(outcome -> outcome.kind() == ChangeKind.KEEP) && parts().isEmpty();
     }
 
     /** The devices on which something changes. */
@@ -91,7 +95,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /** What this order's mix of devices can and cannot guarantee, in a sentence or two. */
     public String guarantee() {
         boolean flaps = outcomes.stream().anyMatch(outcome -> outcome.kind() == ChangeKind.CHANGE);
-        return ofTheDevices() + limits() + (!order.byService() || outcomes.size() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
+        return ofTheDevices() + limits() + (!order.byService() || outcomes.stream().filter(outcome -> outcome.componentOf().isEmpty()).count() < 2 ? "" : " If a service fails, all devices are rolled back and the order is tried again without that service"
                 + (flaps ? "; services that exist already work as before in the meantime." : "."))
                 + (outcomes.stream().allMatch(outcome -> outcome.expansion().isEmpty()) || changesNothing() ? "" : " " + coverage().inWords() + AskedChecks.inWords(unasked));
     }

@@ -6,11 +6,13 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.CommandLine;
@@ -21,6 +23,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
+import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.LedgerMerge;
 import rilvan.core.ledger.LedgerMerge.Fragment;
 import rilvan.core.ledger.Owner;
@@ -69,32 +72,18 @@ public final class Planner {
         }
     }
 
-    /**
-     * A service that is expanded for an order.
-     *
-     * @param pointer its place in the order's document; for one that the order does not name, the service it refers to
-     * @param stands as it is before the order
-     * @param cause the service that the order changes and this one refers to; absent where the order names this one
-     */
-    private record Member(ServiceDocument service, ServiceModel model, String pointer, Optional<PlanningSource.Service> stands, Optional<String> cause) {
-
-        Problem problem(Problem own) {
-            return cause.isEmpty() ? own
-                    : new Problem(pointer, service.name() + ", which refers to " + cause.get() + ", would be refused: " + own);
-        }
-    }
-
     /** A member, and what has come of it so far. */
     private record Begun(Member member, ServiceExpansion expansion) {}
 
     /**
      * @throws ValidationFailure naming every field at fault, or the nodes over which the order conflicts with what is there
      */
-    public Plan plan(OrderDocument order) {
+    public Plan plan(OrderDocument given) {
         OrderContext context = new OrderContext(source, numbers);
         List<Problem> problems = new ArrayList<>();
-        List<Member> members = members(order, context, problems);
-        exposed(order, members, problems);
+        OrderMembers members = OrderMembers.of(given, catalog, context, seal, problems);
+        OrderDocument order = members.whole();
+        exposed(order, members.all(), problems);
         Network network = context.network();
         AskedChecks asked = AskedChecks.of(expand(order, members, context, problems), network, catalog.dialects());
         List<Expansion> expansions = asked.expansions();
@@ -102,7 +91,7 @@ public final class Planner {
         expansions.forEach(expansion -> digests.put(expansion.service().name(), statements.digests(expansion, network)));
         Set<String> named = digests.keySet();
         Map<String, DevicePlan> devices = devices(order, expansions, touched(order, expansions, digests, context), network);
-        return new Plan(order, outcomes(order, expansions, devices, digests, context), devices, asked.unasked(), drift(order, named, devices),
+        return new Plan(given, outcomes(order, expansions, devices, digests, context), devices, asked.unasked(), drift(order, named, devices),
                 context.pending().all().stream().filter(each -> named.contains(each.service())).toList(), context.versions());
     }
 
@@ -111,15 +100,14 @@ public final class Planner {
      *
      * @throws ValidationFailure naming every field at fault before any rule is looked at
      */
-    public Map<ServiceDocument, List<RuleResult>> rules(OrderDocument order) {
+    public Map<ServiceDocument, List<RuleResult>> rules(OrderDocument given) {
         OrderContext context = new OrderContext(source, numbers);
         List<Problem> problems = new ArrayList<>();
-        List<Begun> begun = begin(order, members(order, context, problems), context, problems);
-        if (!problems.isEmpty()) {
-            throw new ValidationFailure(problems);
-        }
+        OrderMembers members = OrderMembers.of(given, catalog, context, seal, problems);
+        List<Begun> begun = begin(members.whole(), members.all(), context, problems);
+        sound(problems);
         Map<ServiceDocument, List<RuleResult>> results = new LinkedHashMap<>();
-        begun.stream().filter(each -> each.member().cause().isEmpty()).forEach(each -> results.put(each.member().service(), each.expansion().ruleResults()));
+        begun.stream().filter(each -> each.member().isChanged()).forEach(each -> results.put(each.member().service(), each.expansion().ruleResults()));
         return results;
     }
 
@@ -139,110 +127,6 @@ public final class Planner {
         return drift;
     }
 
-    /** The services that an order names, and those that refer to one of them: their rules are held again. */
-    private List<Member> members(OrderDocument order, OrderContext context, List<Problem> problems) {
-        List<Member> members = new ArrayList<>();
-        for (int i = 0; i < order.services().size(); i++) {
-            member(order, order.services().get(i), "/services/" + i, context, problems).ifPresent(members::add);
-        }
-        // Those that move to another version stand behind the others.
-        int refreshed = 0;
-        int moved = 0;
-        for (String name : order.refresh()) {
-            String pointer = order.moves().containsKey(name) ? "/move/" + moved++ : "/refresh/" + refreshed++;
-            Optional<PlanningSource.Service> stands = context.standing(name);
-            if (stands.isEmpty()) {
-                problems.add(new Problem(pointer, "there is no service named '" + name + "'"));
-            } else {
-                model(stands.get().model(), Optional.of(order.moves().getOrDefault(name, stands.get().modelVersion())), pointer, problems).ifPresent(model ->
-                        members.add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty())));
-            }
-        }
-        members.forEach(member -> {
-            if (order.renamed().containsKey(member.service().name())) {
-                context.remove(order.present(member.service().name()));
-            }
-            ServiceDocument service = member.service();
-            context.put(new PlanningSource.Service(service.name(), service.tenant(), service.model(), member.model().version(), service.parameters(), Map.of(), 0, service.customersToFollow()));
-        });
-        for (int i = 0; i < order.remove().size(); i++) {
-            String name = order.remove().get(i);
-            if (context.standing(name).isEmpty()) {
-                problems.add(new Problem("/remove/" + i, "there is no service named '" + name + "'"));
-            }
-            context.remove(name);
-            keptBy(name, order, context, "/remove/" + order.remove().indexOf(name)).ifPresent(problems::add);
-        }
-        for (Member member : List.copyOf(members)) {
-            String name = member.service().name();
-            if (order.renamed().containsKey(name)) {
-                keptBy(order.present(name), order, context, member.pointer() + "/renamed_from").ifPresent(problems::add);
-            } else if (member.stands().isPresent()) {
-                context.referrers(name).stream().filter(referrer -> !order.names(referrer.name())).forEach(referrer -> {
-                    if (members.stream().noneMatch(each -> each.service().name().equals(referrer.name()))) {
-                        model(referrer.model(), Optional.of(referrer.modelVersion()), member.pointer(), problems).ifPresent(model -> {
-                            members.add(new Member(ServiceDocument.of(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name)));
-                            context.put(referrer);
-                        });
-                    }
-                });
-            }
-        }
-        return members;
-    }
-
-    /** Why a name cannot go: services refer to it that the order does not change. */
-    private static Optional<Problem> keptBy(String name, OrderDocument order, OrderContext context, String pointer) {
-        List<String> referrers = context.referrers(name).stream().map(PlanningSource.Service::name).filter(referrer -> !order.names(referrer)).sorted().toList();
-        return referrers.isEmpty() ? Optional.empty() : Optional.of(new Problem(pointer, String.join(", ", referrers) + (referrers.size() == 1 ? " refers" : " refer") + " to " + name
-                + "; change or remove " + (referrers.size() == 1 ? "it" : "them") + " in the same order", referrers));
-    }
-
-    /** The version of its model that a service is made from: the one that the order says, or else the one that it stands on; a new one is made from the latest. */
-    private static Optional<Integer> version(ServiceDocument service, Optional<PlanningSource.Service> stands) {
-        return service.version().or(() -> stands.filter(each -> each.model().equals(service.model())).map(PlanningSource.Service::modelVersion));
-    }
-
-    private Optional<ServiceModel> model(String name, Optional<Integer> version, String pointer, List<Problem> problems) {
-        Optional<ServiceModel> model = model(name, version);
-        if (!catalog.versions().containsKey(name)) {
-            problems.add(new Problem(pointer, "there is no service model '" + name + "'; available: " + String.join(", ", catalog.versions().keySet())));
-        } else if (model.isEmpty()) {
-            problems.add(new Problem(pointer, "the service model " + name + " has no version " + version.orElseThrow() + "; available: "
-                    + catalog.versions().get(name).keySet().stream().map(String::valueOf).collect(Collectors.joining(", "))));
-        }
-        return model;
-    }
-
-    private Optional<ServiceModel> model(String name, Optional<Integer> version) {
-        return version.isEmpty() ? catalog.latest(name) : catalog.model(name, version.get());
-    }
-
-    private Optional<Member> member(OrderDocument order, ServiceDocument service, String pointer, OrderContext context, List<Problem> problems) {
-        String present = order.present(service.name());
-        Optional<PlanningSource.Service> stands = context.standing(present);
-        if (!present.equals(service.name())) {
-            if (stands.isEmpty()) {
-                problems.add(new Problem(pointer + "/renamed_from", "there is no service named '" + present + "'"));
-            }
-            if (context.standing(service.name()).isPresent()) {
-                problems.add(new Problem(pointer + "/name", "there is a service named " + service.name() + " already; choose another name"));
-            }
-        }
-        Optional<ServiceModel> model = model(service.model(), version(service, stands),
-                pointer + (service.version().isPresent() && catalog.versions().containsKey(service.model()) ? "/version" : "/model"), problems);
-        if (stands.isPresent() && model.isPresent() && !stands.get().model().equals(service.model())) {
-            problems.add(new Problem(pointer + "/model", present + " is a service of the model " + stands.get().model()
-                    + "; remove it first, or keep the model"));
-            return Optional.empty();
-        }
-        Map<String, Object> unmasked = stands.isEmpty() ? service.parameters() : Secret.unmasked(service.parameters(), stands.get().parameters());
-        Set<End> customers = order.customersToFollow().containsKey(service.name()) ? service.customersToFollow()
-                : stands.map(PlanningSource.Service::customersToFollow).orElse(Set.of());
-        return model.map(known -> new Member(new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(known.version()), known.parameters().sealed(unmasked, seal),
-                customers, stands.isPresent()), known, pointer, stands, Optional.empty()));
-    }
-
     /** Begins with all members side by side, and takes the numbers they need; a member whose parameters are wrong is left out. */
     private List<Begun> begin(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
         Expander expander = new Expander(context, context);
@@ -251,7 +135,7 @@ public final class Planner {
         for (Member member : members) {
             goOn();
             try {
-                Map<String, Object> values = expander.parameters(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "");
+                Map<String, Object> values = expander.parameters(member.model(), member.service(), member.ownPointer());
                 parameters.put(member, values);
                 context.refers(member.service().name(), member.model().parameters().services(values));
             } catch (ValidationFailure e) {
@@ -265,7 +149,7 @@ public final class Planner {
             // What refers to a service that is refused would only repeat what is wrong with that one.
             if (member.model().parameters().services(values).stream().noneMatch(refused::contains)) {
                 try {
-                    begun.add(new Begun(member, expander.begin(member.model(), member.service(), member.cause().isEmpty() ? member.pointer() : "", values,
+                    begun.add(new Begun(member, expander.begin(member.model(), member.service(), member.ownPointer(), values,
                             member.stands().map(PlanningSource.Service::version).orElse(0L))));
                 } catch (ValidationFailure e) {
                     e.problems().forEach(problem -> problems.add(member.problem(problem)));
@@ -273,7 +157,7 @@ public final class Planner {
             }
         });
         Set<String> leaving = new LinkedHashSet<>(order.remove());
-        members.stream().filter(member -> member.cause().isEmpty()).forEach(member -> leaving.add(order.present(member.service().name())));
+        members.stream().filter(Member::isChanged).forEach(member -> leaving.add(order.present(member.service().name())));
         // What stands keeps its numbers before others choose theirs.
         begun.stream().sorted(Comparator.comparing(each -> each.member().stands().isEmpty())).forEach(each -> {
             goOn();
@@ -284,33 +168,37 @@ public final class Planner {
     }
 
     /** Expands all members; those that the order names come back. */
-    private List<Expansion> expand(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
-        List<Begun> begun = begin(order, members, context, problems);
+    private List<Expansion> expand(OrderDocument order, OrderMembers members, OrderContext context, List<Problem> problems) {
+        List<Begun> begun = begin(order, members.all(), context, problems);
         begun.forEach(each -> each.expansion().rules().forEach(problem -> problems.add(each.member().problem(problem))));
-        if (!problems.isEmpty()) {
-            throw new ValidationFailure(problems);
-        }
+        sound(problems);
         List<Expansion> expansions = new ArrayList<>();
         for (Begun each : begun) {
             goOn();
             Expansion expansion = each.expansion().expansion();
-            if (each.member().cause().isEmpty()) {
-                customers(order, each.member(), expansion, problems);
+            if (each.member().isChanged()) {
                 expansions.add(expansion);
             } else {
-                follows(each.member(), expansion, context.network()).ifPresent(problems::add);
+                follows(each.member(), expansion, context).ifPresent(problems::add);
             }
         }
-        if (!problems.isEmpty()) {
-            throw new ValidationFailure(problems);
-        }
+        members.all().stream().filter(member -> member.isChanged() && member.belonging().isEmpty()).forEach(member -> customers(order, member,
+                expansions.stream().filter(expansion -> members.root(expansion.service().name()).equals(member.name())).toList(), problems));
+        sound(problems);
         return expansions;
     }
 
-    /** A port where the customer is to follow is one that a check of the service begins or ends at. */
-    private static void customers(OrderDocument order, Member member, Expansion expansion, List<Problem> problems) {
+    private static void sound(List<Problem> problems) {
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems.stream().distinct().toList());
+        }
+    }
+
+    /** A port where the customer is to follow is one that a check of the service, or of one of its components, begins or ends at. */
+    private static void customers(OrderDocument order, Member member, List<Expansion> expansions, List<Problem> problems) {
         List<End> named = order.customersToFollow().getOrDefault(member.service().name(), List.of());
-        Set<End> ends = named.isEmpty() ? Set.of() : expansion.checks().stream().flatMap(check -> check.ends().stream()).collect(Collectors.toSet());
+        Set<End> ends = named.isEmpty() ? Set.of()
+                : expansions.stream().flatMap(expansion -> expansion.checks().stream()).flatMap(check -> check.ends().stream()).collect(Collectors.toSet());
         for (int i = 0; i < named.size(); i++) {
             if (!ends.contains(named.get(i))) {
                 problems.add(new Problem(member.pointer() + "/customers_to_follow/" + i, "no check of " + member.service().name() + " begins or ends at " + named.get(i).inWords()
@@ -320,7 +208,9 @@ public final class Planner {
     }
 
     /** Where a service that the order does not name would become another one on devices because of a service that it refers to. */
-    private Optional<Problem> follows(Member member, Expansion expansion, Network network) {
+    private Optional<Problem> follows(Member member, Expansion expansion, OrderContext context) {
+        Network network = context.network();
+        String root = context.root(member.name());
         Map<String, String> before;
         try {
             before = statements.digests(new Expander(source, numbers).alone(member.model(), member.service(), 0).expansion(), network);
@@ -328,14 +218,18 @@ public final class Planner {
             before = member.stands().orElseThrow().devices();
         }
         return before.equals(statements.digests(expansion, network)) ? Optional.empty() : Optional.of(new Problem(member.pointer(), member.service().name() + " refers to "
-                + member.cause().orElseThrow() + " and changes with it; add " + member.service().name() + " to this order, under refresh where its parameters stay as they are",
-                List.of(member.service().name())));
+                + member.cause().orElseThrow() + " and changes with it; add " + root + " to this order, under refresh where its parameters stay as they are",
+                List.of(root)));
+    }
+
+    private Optional<ServiceModel> model(ServiceDocument service, Optional<Integer> version) {
+        return version.isEmpty() ? catalog.latest(service.model()) : catalog.model(service.model(), version.get());
     }
 
     /** The secrets among the parameters of an order, by what was written, each with its sealed form. */
     public Map<String, String> secrets(OrderDocument order) {
         Map<String, String> sealed = new LinkedHashMap<>();
-        order.services().stream().flatMap(service -> model(service.model(), version(service, source.service(order.present(service.name())))).stream()
+        order.services().stream().flatMap(service -> model(service, OrderMembers.version(service, source.service(order.present(service.name())))).stream()
                 .flatMap(model -> model.parameters().secrets(service.parameters()).stream()))
                 .filter(secret -> !Secret.isSealed(secret) && Secret.fault(secret).isEmpty()).forEach(secret -> sealed.computeIfAbsent(secret, seal::seal));
         return sealed;
@@ -347,9 +241,11 @@ public final class Planner {
         if (!secrets.isEmpty()) {
             exposed(order.reason(), "/reason", secrets, problems);
             members.forEach(member -> {
-                exposed(member.service().name(), member.pointer() + "/name", secrets, problems);
-                exposed(member.service().tenant(), member.pointer() + "/tenant", secrets, problems);
-                exposed(member.service().parameters(), member.pointer() + "/parameters", secrets, problems);
+                List<Problem> own = new ArrayList<>();
+                exposed(member.name(), member.ownPointer() + "/name", secrets, own);
+                exposed(member.service().tenant(), member.ownPointer() + "/tenant", secrets, own);
+                exposed(member.service().parameters(), member.ownPointer() + "/parameters", secrets, own);
+                own.forEach(problem -> problems.add(member.problem(problem)));
             });
         }
     }
@@ -438,7 +334,8 @@ public final class Planner {
         }
         Node holds = codec.decode(text.get());
         Set<Path> left = source.leftDrift(device);
-        LedgerMerge footing = LedgerMerge.work(source.ledger(device), holds, services, fragments, dialect.whole(),
+        Ledger before = source.ledger(device);
+        LedgerMerge footing = LedgerMerge.work(before, holds, services, fragments, dialect.whole(),
                 order.decisions().getOrDefault(device, Map.of()), left);
         Node after = footing.difference().applyTo(holds);
         Difference difference = codec.widen(footing.difference(), holds);
@@ -448,7 +345,13 @@ public final class Planner {
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
-                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList(), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
+                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList(), concerned(difference, before, footing.ledger()), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
+    }
+
+    /** The services of which a node changes. */
+    private static Set<String> concerned(Difference difference, Ledger before, Ledger after) {
+        return difference.paths().stream().flatMap(path -> Stream.of(before, after).map(ledger -> ledger.entries().get(path))).filter(Objects::nonNull)
+                .flatMap(entry -> entry.owners().stream()).map(Owner::service).collect(Collectors.toSet());
     }
 
     private List<Outcome> outcomes(OrderDocument order, List<Expansion> expansions, Map<String, DevicePlan> devices,
@@ -461,12 +364,13 @@ public final class Planner {
                     && stands.get().parameters().equals(expansion.parameters())
                     && stands.get().tenant().equals(expansion.service().tenant())
                     && stands.get().modelVersion() == expansion.modelVersion()
-                    && devices.values().stream().allMatch(device -> device.part().difference().isEmpty());
+                    && devices.values().stream().noneMatch(device -> device.services().contains(name));
             outcomes.add(new Outcome(name, stands.isEmpty() ? ChangeKind.ADD : same ? ChangeKind.KEEP : ChangeKind.CHANGE,
                     Optional.of(expansion), digests.get(name), order.present(name),
-                    catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters().services(expansion.parameters())));
+                    catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters().services(expansion.parameters()), expansion.service().componentOf()));
         }
-        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of())));
+        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of(),
+                context.standing(name).flatMap(PlanningSource.Service::componentOf))));
         return outcomes;
     }
 }

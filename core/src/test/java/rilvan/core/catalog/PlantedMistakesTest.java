@@ -33,7 +33,7 @@ class PlantedMistakesTest {
             case VOCABULARY -> release.vocabulary();
             case DIALECT -> release.triedDialect(Shipped.VOCABULARY);
             case MODEL -> {
-                release.model(Shipped.VOCABULARY);
+                release.model(Shipped.VOCABULARY, Shipped.CATALOG.versions());
                 release.checkNames(Shipped.SKERRA, Shipped.CATALOG.models().keySet());
             }
         }
@@ -68,6 +68,15 @@ class PlantedMistakesTest {
         dialects/brae    | statements.table      | refers=bundle        | refers=bundel         | bundel
         dialects/quern   | dialect.yaml          | session: netconf     | session: netcon       | netcon
         # Service models.
+        # Services within services.
+        services/offices | model.yaml            | model: l3vpn         | model: l3vpm          | l3vpm
+        services/offices | model.yaml            | model: vpls⏎    version: 1 | model: vpls⏎    version: 7 | has no version 7
+        services/offices | model.yaml            | model: vpls          | model: offices        | does not contain services of itself
+        services/offices | model.yaml            | item: { name: "=o.name", device | item: { nam: "=o.name", device | nam
+        services/offices | model.yaml            | port: "=o.port", tag: "=o.phone_tag" | tag: "=o.phone_tag" | 'port' is missing
+        services/offices | model.yaml            | tag: "=o.phone_tag"  | tag: "=o.phone_tg"   | phone_tg
+        services/offices | model.yaml            | each: o in phones    | each: o in phone     | phone
+        services/offices | model.yaml            | class: voice         | class: loud          | loud
         services/l2vpn   | model.yaml            | at: device, of       | at: devise, of        | devise
         services/l2vpn   | model.yaml            | required: [name, device | required: [nam, device | nam
         services/l2vpn   | model.yaml            | default: ldp         | default: lpd          | lpd
@@ -95,7 +104,7 @@ class PlantedMistakesTest {
         .                | vocabulary.yaml       | default: last, enum  | default: lats, enum   | lats
         """)
     void publishingNamesTheMistake(String place, String file, String from, String to, String named) throws Exception {
-        Folder folder = place.equals(".") ? Folder.of("", Map.of(file, Files.readString(Shipped.MODELS.resolve(file)).replace(from, to))) : planted(place, file, from, to);
+        Folder folder = place.equals(".") ? Folder.of("", Map.of(file, Files.readString(Shipped.MODELS.resolve(file)).replace(from, to))) : planted(place, file, from.replace("⏎", "\n"), to.replace("⏎", "\n"));
         ValidationFailure refused = catchThrowableOfType(ValidationFailure.class, () -> publish(folder));
         assertThat(refused).as("it came through").isNotNull();
         assertThat(refused.problems()).as(refused.getMessage()).hasSizeLessThan(6);

@@ -3,6 +3,7 @@ package rilvan.core.model;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -99,13 +100,13 @@ class ModelReaderTest {
     void aModelThatIsWrongIsRefusedWhereItIsWrong(String given, String instead, String message) {
         String from = given.replace("⏎", "\n");
         assertThat(WIRE).contains(from);
-        assertThatThrownBy(() -> ModelReader.read(WIRE.replace(from, instead.replace("⏎", "\n")), Shipped.VOCABULARY))
+        assertThatThrownBy(() -> ModelReader.read(WIRE.replace(from, instead.replace("⏎", "\n")), Shipped.VOCABULARY, Map.of()))
                 .isInstanceOf(ValidationFailure.class).hasMessageContaining(message).hasMessageContaining("line ");
     }
 
     @Test
     void aModelThatIsWellPublishesAndSaysWhatAFormNeeds() {
-        ServiceModel model = ModelReader.read(WIRE, Shipped.VOCABULARY);
+        ServiceModel model = ModelReader.read(WIRE, Shipped.VOCABULARY, Map.of());
         var ends = Parameters.map(Parameters.map(model.parameters().schema().get("properties")).get("ends"));
         assertThat(Parameters.map(Parameters.map(ends.get("items")).get("properties")).keySet())
                 .containsExactly("name", "device", "port", "tag", "address");

@@ -27,7 +27,7 @@ class ModelTrialTest {
     void aModelThatCannotBeWorkedOutIsFound(String name, String from, String to, String named) {
         String text = Shipped.text("services/" + name + "/model.yaml");
         assertThat(text).contains(from);
-        ServiceModel model = ModelReader.read(text.replace(from, to), Shipped.VOCABULARY);
+        ServiceModel model = ModelReader.read(text.replace(from, to), Shipped.VOCABULARY, Map.of());
         SortedMap<Integer, ServiceModel> versions = new TreeMap<>(Map.of(model.version(), model));
         Catalog catalog = new Catalog(Shipped.VOCABULARY, Map.of(name, versions), Shipped.CATALOG.dialects());
         Map<String, String> nothing = new TreeMap<>();

@@ -80,12 +80,12 @@ public class CheckController {
         return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures(), row.outOfDate())).toList();
     }
 
-    /** Makes all checks of a service once, as the network is now. */
+    /** Makes all checks of a service, and of the services that it contains, once, as the network is now. */
     @PostMapping("/services/{name}/checks")
     CompletableFuture<List<CheckView>> check(@PathVariable String name) {
         if (source.service(name).isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
-        return monitor.look(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
+        return monitor.lookAtWhole(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());
     }
 }

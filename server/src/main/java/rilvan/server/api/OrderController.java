@@ -66,8 +66,13 @@ public class OrderController {
         this.json = json;
     }
 
-    /** What becomes of a service; of one that the order went on without, why. */
-    public record OutcomeView(String service, String kind, String leftOut) {}
+    /**
+     * What becomes of a service.
+     *
+     * @param leftOut of one that the order went on without, why; empty for others
+     * @param componentOf the service that contains it; null where it stands for itself
+     */
+    public record OutcomeView(String service, String kind, String leftOut, String componentOf) {}
 
     /**
      * What an order would change: native lines by device.
@@ -189,7 +194,7 @@ public class OrderController {
     private PreviewView view(Planning.Preview preview) {
         int devices = preview.plan().devices().size();
         return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
-                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "")).toList(), preview.lines(), preview.digest(),
+                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "", outcome.componentOf().orElse(null))).toList(), preview.lines(), preview.digest(),
                 preview.plan().drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
                         Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
                 preview.plan().changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null));
@@ -197,8 +202,8 @@ public class OrderController {
 
     private OrderView view(OrderHead row, List<LeftOut> leftOut) {
         List<OutcomeView> services = new ArrayList<>();
-        json.read(row.servicesJson(), KINDS).forEach(each -> services.add(new OutcomeView(each.service(), each.kind(), "")));
-        leftOut.forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why())));
+        json.read(row.servicesJson(), KINDS).forEach(each -> services.add(new OutcomeView(each.service(), each.kind(), "", each.componentOf())));
+        leftOut.forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why(), null)));
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), row.guarantee(), services,

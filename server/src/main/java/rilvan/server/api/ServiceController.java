@@ -63,10 +63,16 @@ public class ServiceController {
     }
 
     /** A service as lists show it. */
-    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, List<String> devices) {}
+    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, String componentOf, List<String> devices) {}
 
-    /** A service as it stands. */
-    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices) {}
+    /**
+     * A service as it stands.
+     *
+     * @param componentOf the service that contains it; null where it stands for itself
+     * @param components the services that it contains
+     */
+    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices, String componentOf,
+            List<String> components) {}
 
     /** A service with everything that belongs to it: its footprint is native text by device; at some ports the customer is still to change the router. */
     public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
@@ -105,7 +111,7 @@ public class ServiceController {
             HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
         return page.answer(services.page(search.orElse(""), after.orElse(""), page.toFind()), request, "after", ServiceHead::name, head ->
-                new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), json.read(head.devicesJson(), NAMES)));
+                new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), json.read(head.devicesJson(), NAMES)));
     }
 
     @GetMapping("/services/{name}")
@@ -117,7 +123,7 @@ public class ServiceController {
         }
         Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
-        return new ServiceDetail(service.map(ServiceController::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
+        return new ServiceDetail(service.map(this::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(name),
                 DriftView.of(drifts.of(name)), outOfDate(name), service.map(Service::customersToFollow).orElse(Set.of()));
@@ -165,8 +171,8 @@ public class ServiceController {
                 pool == null ? Long.toString(allocation.number()) : pool.write(allocation.number()));
     }
 
-    private static ServiceView view(Service service) {
+    private ServiceView view(Service service) {
         return new ServiceView(service.name(), service.tenant(), service.model(), service.modelVersion(), Secret.masked(service.parameters()),
-                service.devices().keySet());
+                service.devices().keySet(), service.componentOf().orElse(null), source.components(service.name()).stream().map(Service::name).toList());
     }
 }

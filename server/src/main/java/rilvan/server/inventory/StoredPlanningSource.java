@@ -147,8 +147,13 @@ public class StoredPlanningSource implements PlanningSource {
         return services.referrers(name).stream().map(this::service).toList();
     }
 
+    @Override
+    public List<Service> components(String name) {
+        return services.components(name).stream().map(this::service).toList();
+    }
+
     private Service service(Services.ServiceRow row) {
         return new Service(row.name(), row.tenant(), row.model(), row.modelVersion(), json.read(row.parametersJson(), FIELDS),
-                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)), row.version(), json.read(row.customersToFollowJson(), ENDS));
+                new TreeMap<>(json.read(row.devicesJson(), DIGESTS)), row.version(), json.read(row.customersToFollowJson(), ENDS), Optional.ofNullable(row.componentOf()));
     }
 }

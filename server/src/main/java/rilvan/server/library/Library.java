@@ -126,25 +126,32 @@ public class Library {
 
     /** Of what was found those that the store does not have yet and that have nothing wrong in them. */
     private List<Release> soundAtStart(List<Release> found) {
-        Vocabulary vocabulary = Stream.concat(releases.inForce().stream().map(this::release), found.stream()).filter(each -> each.kind() == Kind.VOCABULARY).findFirst()
+        List<Release> fresh = found.stream().filter(this::isNewAtStart).toList();
+        if (fresh.isEmpty()) {
+            return fresh;
+        }
+        List<Release> published = releases.inForce().stream().map(this::release).toList();
+        Vocabulary vocabulary = Stream.concat(published.stream(), found.stream()).filter(each -> each.kind() == Kind.VOCABULARY).findFirst()
                 .flatMap(this::readable).orElse(NOTHING);
-        return found.stream().filter(release -> {
-            Optional<ReleaseRow> stored = stored(release);
-            if (stored.isPresent()) {
-                if (!stored.get().digest().equals(release.folder().digest())) {
-                    atStart.add(new Problem(place(release), "differs from " + release.inWords() + ", as it was published: " + String.join(", ", release.differing(release(stored.get())))
-                            + ". A version never changes; give the changed one a higher version"));
-                }
-                return false;
-            }
+        // What is found may contain services of what is published, and of what is found beside it.
+        Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
+        of(0, published).catalog().versions().forEach((name, versions) -> models.put(name, new TreeMap<>(versions)));
+        return Release.inOrder(fresh).stream().filter(release -> {
             try {
-                compile(release, vocabulary);
+                compile(release, vocabulary, models).ifPresent(model -> models.computeIfAbsent(model.name(), name -> new TreeMap<>()).put(model.version(), model));
                 return true;
             } catch (ValidationFailure e) {
                 atStart.addAll(e.problems());
                 return false;
             }
         }).toList();
+    }
+
+    private boolean isNewAtStart(Release release) {
+        Optional<ReleaseRow> stored = stored(release);
+        stored.filter(row -> !row.digest().equals(release.folder().digest())).ifPresent(row -> atStart.add(new Problem(place(release), "differs from " + release.inWords()
+                + ", as it was published: " + String.join(", ", release.differing(release(row))) + ". A version never changes; give the changed one a higher version")));
+        return stored.isEmpty();
     }
 
     private Optional<Vocabulary> readable(Release release) {
@@ -191,13 +198,19 @@ public class Library {
         return release.folder().name().isEmpty() ? release.kind().main() : release.folder().name();
     }
 
-    /** @throws ValidationFailure naming everything that is wrong in it */
-    static void compile(Release release, Vocabulary vocabulary) {
+    /**
+     * @return the model where it is one
+     * @throws ValidationFailure naming everything that is wrong in it
+     */
+    static Optional<ServiceModel> compile(Release release, Vocabulary vocabulary, Map<String, SortedMap<Integer, ServiceModel>> models) {
         switch (release.kind()) {
             case VOCABULARY -> release.vocabulary();
             case DIALECT -> release.triedDialect(vocabulary);
-            case MODEL -> release.model(vocabulary);
+            case MODEL -> {
+                return Optional.of(release.model(vocabulary, models));
+            }
         }
+        return Optional.empty();
     }
 
     Release release(ReleaseRow row) {
@@ -219,12 +232,12 @@ public class Library {
         Vocabulary vocabulary = vocabulary(releases);
         Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
         Map<String, Dialect> dialects = new LinkedHashMap<>();
-        for (Release each : releases) {
+        for (Release each : Release.inOrder(releases)) {
             try {
                 if (each.kind() == Kind.DIALECT) {
                     dialects.put(each.name(), each.dialect(vocabulary));
                 } else if (each.kind() == Kind.MODEL) {
-                    models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary));
+                    models.computeIfAbsent(each.name(), name -> new TreeMap<>()).put(each.version(), each.model(vocabulary, models));
                 }
             } catch (ValidationFailure e) {
                 e.problems().forEach(problem -> faults.add(new Problem(each.inWords() + ": " + problem.pointer(), problem.message())));

@@ -120,13 +120,10 @@ public class Publishing {
     private Release checked(Folder folder) {
         Release release = Release.of(folder);
         Catalog catalog = library.catalog();
-        if (release.kind() == Kind.MODEL) {
-            ServiceModel model = release.model(catalog.vocabulary());
+        Library.compile(release, catalog.vocabulary(), catalog.versions()).ifPresent(model -> {
             release.checkNames(source.network(), catalog.versions().keySet());
             tried(release, model, catalog.withOnly(model));
-        } else {
-            Library.compile(release, catalog.vocabulary());
-        }
+        });
         return release;
     }
 
@@ -307,6 +304,7 @@ public class Publishing {
      */
     public void retire(Release release) {
         Kind kind = release.kind();
+        library.refresh();
         transactions.executeWithoutResult(status -> {
             releases.lock();
             orders.lockLine();
@@ -319,6 +317,12 @@ public class Publishing {
                 if (!standing.isEmpty()) {
                     throw new InTheWay("services stand on " + release.inWords() + ": " + String.join(", ", standing.subList(0, Math.min(MOST_NAMED, standing.size())))
                             + (standing.size() > MOST_NAMED ? " and more" : "") + "; move or remove them first");
+                }
+                List<String> containing = library.catalog().versions().values().stream().flatMap(versions -> versions.values().stream())
+                        .filter(model -> model.containedModels().stream().anyMatch(each -> each.name().equals(release.name()) && each.version() == release.version()))
+                        .map(model -> model.name() + " " + model.version()).toList();
+                if (!containing.isEmpty()) {
+                    throw new InTheWay("services of other models contain services of " + release.inWords() + ": " + named(containing) + "; retire those models first");
                 }
                 List<Long> making = releases.making(release.name(), release.version());
                 if (!making.isEmpty()) {

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -19,6 +20,7 @@ import rilvan.server.Settings;
 import rilvan.server.ops.Repeating;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
+import rilvan.server.store.Services.ServiceRow;
 
 /**
  * Runs the checks of every service at intervals (the setting {@code health-interval}), one service after the other, the one checked longest ago
@@ -85,6 +87,15 @@ public class HealthMonitor {
             customers.checked(service, seen);
             return seen;
         });
+    }
+
+    /** The same for a service and all that it contains. */
+    public CompletableFuture<List<Observed>> lookAtWhole(String service) {
+        CompletableFuture<List<Observed>> whole = look(service);
+        for (ServiceRow component : services.components(service)) {
+            whole = whole.thenCombine(lookAtWhole(component.name()), (seen, further) -> Stream.concat(seen.stream(), further.stream()).toList());
+        }
+        return whole;
     }
 
     /** Finds out which services are out of date, since the network or its settings have changed; in the background, one after the other. */

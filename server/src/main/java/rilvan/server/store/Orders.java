@@ -39,7 +39,7 @@ public interface Orders {
     }
 
     /** What becomes of a service in an order. */
-    record ServiceKind(String service, String kind) {}
+    record ServiceKind(String service, String kind, String componentOf) {}
 
     /** A device's part; its kind is how it was to be handled when the order was planned. */
     record PartRow(long orderId, String device, String kind, String changesJson, String ledgerJson, String linesJson) {}

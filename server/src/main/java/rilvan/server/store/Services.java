@@ -17,20 +17,20 @@ import rilvan.core.pool.Allocation;
 public interface Services {
 
     record ServiceRow(String name, String tenant, String model, int modelVersion, String parametersJson, String devicesJson,
-            long version, String customersToFollowJson) {}
+            long version, String customersToFollowJson, String componentOf) {}
 
     record HistoryRow(String service, long orderId, String kind, String parametersJson, OffsetDateTime at, String who,
             String reason) {}
 
-    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json from services where name = #{name}")
+    @Select("select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json, component_of from services where name = #{name}")
     Optional<ServiceRow> service(String name);
 
     /** A service as lists show it, without its parameters, which may be long. */
-    record ServiceHead(String name, String tenant, String model, int modelVersion, String devicesJson) {}
+    record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String devicesJson) {}
 
     /** The first services by name, after a name, whose name or tenant contains a text. */
     @Select("""
-            select s.name, s.tenant, s.model, s.model_version,
+            select s.name, s.tenant, s.model, s.model_version, s.component_of,
                     (select coalesce(json_agg(d.device order by d.device), '[]') from service_devices d where d.service = s.name)::text as devices_json
             from services s
             where s.name > #{after} and (s.name ilike #{pattern} or s.tenant ilike #{pattern})
@@ -66,10 +66,11 @@ public interface Services {
     }
 
     @Insert("""
-            insert into services (name, tenant, model, model_version, parameters_json, devices_json, customers_to_follow_json)
-            values (#{row.name}, #{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}, #{row.customersToFollowJson})
+            insert into services (name, tenant, model, model_version, parameters_json, devices_json, customers_to_follow_json, component_of)
+            values (#{row.name}, #{row.tenant}, #{row.model}, #{row.modelVersion}, #{row.parametersJson}, #{row.devicesJson}, #{row.customersToFollowJson}, #{row.componentOf})
             on conflict (name) do update set tenant = excluded.tenant, model_version = excluded.model_version, parameters_json = excluded.parameters_json,
-                    devices_json = excluded.devices_json, customers_to_follow_json = excluded.customers_to_follow_json, version = services.version + 1""")
+                    devices_json = excluded.devices_json, customers_to_follow_json = excluded.customers_to_follow_json, component_of = excluded.component_of,
+                    version = services.version + 1""")
     void put(@Param("row") ServiceRow row);
 
     /** Customers have followed at some ports; nothing where the service has changed since a version, or an order holds it. */
@@ -83,12 +84,20 @@ public interface Services {
 
     /** The services that refer to a service. */
     @Select("""
-            select s.name, s.tenant, s.model, s.model_version, s.parameters_json, s.devices_json, s.version, s.customers_to_follow_json
+            select s.name, s.tenant, s.model, s.model_version, s.parameters_json, s.devices_json, s.version, s.customers_to_follow_json, s.component_of
             from services s
             join service_references r on r.service = s.name
             where r.refers_to = #{name}
             order by s.name""")
     List<ServiceRow> referrers(String name);
+
+    /** The services that a service contains. */
+    @Select("""
+            select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json, component_of
+            from services
+            where component_of = #{name}
+            order by name""")
+    List<ServiceRow> components(String name);
 
     @Select("select refers_to from service_references where service = #{name}")
     List<String> refersTo(String name);

@@ -101,7 +101,7 @@ class MappersTest {
             Json json = new Json();
             Map<String, Object> parameters = new TreeMap<>(Map.of("sites", List.of(Map.of("name", "haven", "rate", 5L, "text", "a \"quoted\" \\ é line\n")), "on", true));
             Services services = session.getMapper(Services.class);
-            services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]"));
+            services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]", null));
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
             services.putFootprint("clinics", List.of("haven-pe1"));
@@ -117,7 +117,7 @@ class MappersTest {
         try (SqlSession session = sessions.openSession(false)) {
             Services services = session.getMapper(Services.class);
             for (String name : List.of("alpha", "beta", "gamma", "delta_100%")) {
-                services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]"));
+                services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }
             services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
             assertThat(names(services.page("ALPHA", "", 5))).containsExactly("alpha", "beta");

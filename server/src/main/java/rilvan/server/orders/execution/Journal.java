@@ -129,14 +129,16 @@ public class Journal {
             }
             if (!service.kind().equals("REMOVE")) {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
-                        parameters, json.write(service.devices()), 0, json.write(service.customersToFollow())));
+                        parameters, json.write(service.devices()), 0, json.write(service.customersToFollow()), service.componentOf()));
                 services.withoutFootprint(service.name());
                 services.putFootprint(service.name(), service.devices().keySet());
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
             }
-            services.remember(service.name(), order, service.kind(), parameters);
+            if (!service.kind().equals("KEEP")) {
+                services.remember(service.name(), order, service.kind(), parameters);
+            }
         }
         services.giveBack(plan.given());
         if (!configurations.isEmpty()) {

@@ -88,7 +88,7 @@ class PartialRetry {
         Set<String> left = new LinkedHashSet<>(before.services().stream().map(ServiceRecord::name).toList());
         Map<String, String> out = new LinkedHashMap<>();
         List<Wish> wishes = wishes(order, blame);
-        atFault(wishes, blame, failing, before).forEach(service -> out.put(service, why + whose(wishes, before)));
+        atFault(wishes, blame, failing, before).forEach(service -> before.whole(service).forEach(each -> out.put(each, why + whose(wishes, before))));
         while (true) {
             left.removeAll(out.keySet());
             if (left.isEmpty()) {
@@ -103,7 +103,7 @@ class PartialRetry {
                 if (dependent.isEmpty()) {
                     return Optional.empty();
                 }
-                out.putAll(dependent);
+                dependent.forEach((service, message) -> before.whole(service).forEach(each -> out.putIfAbsent(each, message)));
             }
         }
     }
@@ -193,9 +193,24 @@ class PartialRetry {
 
     private OwnerRecord owner(Wish wish, PlanRecord plan, List<String> named) {
         Owner owner = wish.owner();
-        int index = named.indexOf(owner.service());
-        String pointer = index < 0 ? "" : "/services/" + index + parameter(wish, plan).map(at -> "/parameters/" + at).orElse("");
+        String pointer = parameter(wish, plan).map(at -> "/parameters/" + at).orElse("");
+        String service = owner.service();
+        for (Optional<ServiceRecord> container = container(service, plan); container.isPresent(); container = container(service, plan)) {
+            pointer = explainer.outward(document(container.get()), service, pointer);
+            service = container.get().name();
+        }
+        int index = named.indexOf(service);
+        pointer = index < 0 ? "" : "/services/" + index + pointer;
         return new OwnerRecord(owner.service(), owner.clause(), owner.model(), owner.origin(), pointer);
+    }
+
+    private static Optional<ServiceRecord> container(String service, PlanRecord plan) {
+        return plan.service(service).map(ServiceRecord::componentOf).flatMap(plan::service);
+    }
+
+    private static ServiceDocument document(ServiceRecord service) {
+        return new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()), service.parameters(), Set.of(), true,
+                Optional.ofNullable(service.componentOf()));
     }
 
     private String whose(List<Wish> wishes, PlanRecord plan) {
@@ -212,9 +227,7 @@ class PartialRetry {
     /** The parameter that just this value comes from; absent where the model works it out. */
     private Optional<String> parameter(Wish wish, PlanRecord plan) {
         return !wish.exact() ? Optional.empty()
-                : plan.services().stream().filter(service -> service.name().equals(wish.owner().service())).findFirst()
-                        .flatMap(service -> explainer.parameter(new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()),
-                                service.parameters(), Set.of(), true), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
+                : plan.service(wish.owner().service()).flatMap(service -> explainer.parameter(document(service), wish.device(), wish.owner().origin(), wish.path(), wish.value()));
     }
 
     /** A path as a device names it (RFC 6241 §4.3, error-path), in our own terms: without prefixes, keys by their values. */

@@ -2,6 +2,7 @@ package rilvan.server.orders.history;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import rilvan.core.check.Check;
@@ -33,10 +34,24 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
 
     /** What becomes of each service, for lists. */
     public List<ServiceKind> kinds() {
-        return services.stream().map(service -> new ServiceKind(service.name(), service.kind())).toList();
+        return services.stream().map(service -> new ServiceKind(service.name(), service.kind(), service.componentOf())).toList();
     }
 
-    /** The services it names. */
+    public Optional<ServiceRecord> service(String name) {
+        return services.stream().filter(service -> service.name().equals(name)).findFirst();
+    }
+
+    /** The services that are done or rolled back with a service, whatever else is: the one that contains it, and all that this one contains. */
+    public Set<String> whole(String name) {
+        String root = root(name);
+        return services.stream().map(ServiceRecord::name).filter(each -> root(each).equals(root)).collect(Collectors.toSet());
+    }
+
+    private String root(String name) {
+        return service(name).map(ServiceRecord::componentOf).map(this::root).orElse(name);
+    }
+
+    /** The services it names, and the components of these. */
     public Set<String> names() {
         return services.stream().map(ServiceRecord::name).collect(Collectors.toSet());
     }
@@ -47,9 +62,10 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
      * @param formerly its name before the order
      * @param refersTo the services that it refers to; absent in the record of an earlier version, which leaves them as they are
      * @param customersToFollow ports where the customer's router is still to be changed
+     * @param componentOf the service that contains it; null where it stands for itself
      */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
-            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo, Set<End> customersToFollow) {
+            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo, Set<End> customersToFollow, String componentOf) {
 
         public ServiceRecord {
             formerly = formerly == null ? name : formerly;

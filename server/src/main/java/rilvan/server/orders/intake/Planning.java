@@ -129,8 +129,8 @@ public class Planning {
             held.addAll(services.heldBy(outcome.formerly()));
             records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow())).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
-                    source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of())));
+                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow(), outcome.componentOf().orElse(null))).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
+                    source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of(), outcome.componentOf().orElse(null))));
         }
         kept.forEach(held::remove);
         // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.

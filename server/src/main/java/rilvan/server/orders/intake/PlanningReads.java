@@ -88,6 +88,11 @@ final class PlanningReads implements PlanningSource {
     }
 
     @Override
+    public List<Service> components(String name) {
+        return source.components(name);
+    }
+
+    @Override
     public List<Service> referrers(String name) {
         return source.referrers(name);
     }
