@@ -145,6 +145,44 @@ class LibraryTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    /** From documentation: a clause, the templates of two families, and a model that uses it, on a service that stands already. */
+    @Test
+    void aClauseIsAddedOnTheRunningService() throws Exception {
+        Path files = Product.ROOT.resolve("docs/walk-through/closed-ports");
+        product.done(Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/northsound-ferries.yaml")));
+        Path vocabulary = folder.resolve("my-vocabulary");
+        assertThat(model("export", "vocabulary", "1", vocabulary.toString()).code()).isZero();
+        change(vocabulary.resolve("vocabulary.yaml"), "clauses:\n", "version: 2\nclauses:\n" + Files.readString(files.resolve("clause.yaml")));
+        assertThat(model("publish", files.resolve("service").toString()).output()).contains("unknown clause 'closed-port'");
+        assertThat(model("publish", vocabulary.toString()).output()).contains("vocabulary 2 is published", "rilvan model activate vocabulary 2");
+        assertThat(model("activate", "vocabulary", "2").code()).isZero();
+        template("quern", "xml", files.resolve("quern.xml"));
+        template("brae", "txt", files.resolve("brae.txt"));
+        assertThat(model("publish", files.resolve("service").toString()).output()).isEqualTo("service model closed-ports 1 is published and in force\n");
+        String order = Files.readString(files.resolve("service/examples/first.yaml"));
+        product.done(order);
+        assertThat(product.running("haven-pe1")).contains("<enabled>false</enabled>");
+        assertThat(product.running("skarn-pe1")).contains("port access-4\n closed\n");
+        // A family that has no template for it says so, and nothing is done.
+        assertThat(product.rilvan(order.replace("skarn-pe1", "olvar-pe1"), "order", "preview", "-").output()).contains("olvar-pe1 is of the family tarn, which cannot express 'closed-port'");
+        product.done("remove: [unused-at-haven-and-skarn, northsound-tickets]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    private static void template(String family, String ending, Path template) throws Exception {
+        // Another test publishes a version of this family as well.
+        int step = 10;
+        int version = product.get("/api/v1/library").getArray("releases").stream().map(JsonObject.class::cast)
+                .filter(each -> each.getString("name").equals(family)).mapToInt(each -> each.getInt("version")).max().orElseThrow();
+        Path own = folder.resolve("my-" + family);
+        assertThat(model("export", family, Integer.toString(version), own.toString()).code()).isZero();
+        change(own.resolve("dialect.yaml"), "version: " + version, "version: " + (version + step));
+        change(own.resolve("dialect.yaml"), "clauses:\n", "clauses:\n  closed-port: clauses/closed-port." + ending + "\n");
+        Files.copy(template, own.resolve("clauses/closed-port." + ending));
+        assertThat(model("publish", own.toString()).output()).doesNotContain("would say something else");
+        assertThat(model("activate", family, Integer.toString(version + step)).code()).isZero();
+    }
+
     /** What is planned with one version of the library and what is put into force meanwhile do not meet. */
     @Test
     void instancesAgreeAndAKillLeavesTheOldOrTheNew() throws Exception {

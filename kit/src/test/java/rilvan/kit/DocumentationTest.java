@@ -26,6 +26,10 @@ import rilvan.core.model.Clause;
 import rilvan.core.model.ModelReader;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.Vocabulary;
+import rilvan.core.network.NetworkDocument;
+import rilvan.core.plan.InMemoryPlanningSource;
+import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 import rilvan.core.schema.SchemaTable;
 import rilvan.core.schema.StatementTable;
 
@@ -95,13 +99,28 @@ class DocumentationTest {
 
     @Test
     void theFilesOfTheWalkThroughsAreShownAsTheyAre() throws IOException {
-        for (String page : List.of("new-service-model.md", "new-device-family.md")) {
+        for (String page : List.of("new-service-model.md", "new-device-family.md", "new-clause.md")) {
             List<Block> files = blocks(page);
             assertThat(files).isNotEmpty();
             for (Block file : files) {
                 assertThat(file.what()).isEqualTo("file");
                 assertThat(file.text()).as(page + ": " + file.name()).isEqualTo(Files.readString(DOCS.resolve(file.name())));
             }
+        }
+    }
+
+    /** The example of a number that follows another one: a second service gets the next pair. */
+    @Test
+    void aNumberFollowsAnother() throws IOException {
+        Catalog shipped = Catalog.read(MODELS);
+        String text = blocks("models.md").stream().map(Block::text).filter(each -> each.startsWith("model: paired\n")).findFirst().orElseThrow();
+        Catalog catalog = shipped.withOnly(ModelReader.read(text, shipped.vocabulary(), shipped.versions()));
+        InMemoryPlanningSource source = new InMemoryPlanningSource(catalog, NetworkDocument.read(Document.read(Files.readString(MODELS.resolve("demo/network.yaml")))),
+                Map.of("haven-pe1", "", "ternsay-pe1", ""));
+        for (String number : List.of("2001", "2002")) {
+            Plan plan = source.plan(OrderDocument.read(Document.read("services: [{ name: bay-" + number + ", tenant: T, model: paired, parameters: { edges: [haven-pe1, ternsay-pe1] } }]")));
+            source.take(plan);
+            assertThat(plan.outcomes().get(0).expansion().orElseThrow().clauses().stream().map(clause -> clause.says().get("name"))).containsExactly("bay-" + number + "-" + number, "bay-" + number + "-" + number);
         }
     }
 
