@@ -199,8 +199,10 @@ public final class Kit {
             description = "Makes the schema table of a dialect from the YANG modules in its folder yang/.")
     int schema(@Parameters(paramLabel = "FOLDER", description = "Such as models/dialects/quern") Path folder) throws Exception {
         Path table = folder.resolve("schema.table");
-        Files.writeString(table, SchemaTableWriter.write(folder.resolve("yang")));
+        String text = SchemaTableWriter.write(folder.resolve("yang"));
+        Files.writeString(table, text);
         say("wrote " + table);
+        text.lines().filter(line -> line.startsWith(SchemaTableWriter.LEFT)).forEach(line -> say(line.substring(2)));
         return 0;
     }
 }

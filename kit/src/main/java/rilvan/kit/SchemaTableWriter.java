@@ -23,12 +23,17 @@ import org.opendaylight.yangtools.yang.model.api.ContainerSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.DataNodeContainer;
 import org.opendaylight.yangtools.yang.model.api.DataSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.EffectiveModelContext;
+import org.opendaylight.yangtools.yang.model.api.EffectiveStatementEquivalent;
 import org.opendaylight.yangtools.yang.model.api.IdentitySchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.LeafSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.ListSchemaNode;
 import org.opendaylight.yangtools.yang.model.api.Module;
+import org.opendaylight.yangtools.yang.model.api.MustConstraintAware;
+import org.opendaylight.yangtools.yang.model.api.MustDefinition;
 import org.opendaylight.yangtools.yang.model.api.TypeDefinition;
+import org.opendaylight.yangtools.yang.model.api.meta.EffectiveStatement;
+import org.opendaylight.yangtools.yang.model.api.stmt.WhenEffectiveStatement;
 import org.opendaylight.yangtools.yang.model.api.type.BinaryTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.BitsTypeDefinition;
 import org.opendaylight.yangtools.yang.model.api.type.BooleanTypeDefinition;
@@ -44,11 +49,15 @@ import org.opendaylight.yangtools.yang.model.spi.source.URLYangTextSource;
 import org.opendaylight.yangtools.yang.parser.api.YangParser;
 import org.opendaylight.yangtools.yang.parser.api.YangParserException;
 import org.opendaylight.yangtools.yang.parser.impl.DefaultYangParserFactory;
+import rilvan.core.schema.Constraint;
 
 /** Makes the schema table of a family from its YANG modules (RFC 7950): configuration nodes only, one line a node. */
 public final class SchemaTableWriter {
 
     private static final Range<Integer> ANY_LENGTH = Range.closed(0, Integer.MAX_VALUE);
+
+    /** How a line of a table begins that says what is not carried into it. */
+    static final String LEFT = "# Left to the device: ";
 
     private static final String YANG = ".yang";
     private static final Pattern IMPORT = Pattern.compile("(?m)^\\s*import\\s+([\\w.-]+)");
@@ -60,6 +69,7 @@ public final class SchemaTableWriter {
     private final Set<String> own;
     private final Map<XMLNamespace, String> prefixes = new LinkedHashMap<>();
     private final StringBuilder table = new StringBuilder();
+    private final List<String> left = new ArrayList<>();
 
     private SchemaTableWriter(EffectiveModelContext context, Set<String> own) {
         this.context = context;
@@ -125,6 +135,7 @@ public final class SchemaTableWriter {
         for (Module module : modules) {
             module.getChildNodes().stream().filter(child -> child.effectiveConfig().orElse(true) && reaches(child, ofTheFamily)).forEach(child -> node(child, 0, null, ""));
         }
+        left.stream().distinct().forEach(line -> table.append(line).append('\n'));
         return table.toString();
     }
 
@@ -151,7 +162,7 @@ public final class SchemaTableWriter {
                 throw new UnsupportedModule(node.getQName().getLocalName() + " is a choice within a choice; tables cannot express that");
             }
             for (CaseSchemaNode each : choice.getCases()) {
-                String attribute = " choice=" + choice.getQName().getLocalName() + "/" + each.getQName().getLocalName();
+                String attribute = " choice=" + choice.getQName().getLocalName() + "/" + each.getQName().getLocalName() + when(choice, " when-parent=") + when(each, " when-parent=");
                 each.getChildNodes().forEach(child -> node(child, depth, parentNamespace, attribute));
             }
             return;
@@ -162,26 +173,61 @@ public final class SchemaTableWriter {
             table.append('@').append(prefixes.get(name.getNamespace()));
         }
         if (node instanceof ContainerSchemaNode container) {
-            table.append(container.isPresenceContainer() ? " presence" : " container").append(ofCase).append('\n');
+            table.append(container.isPresenceContainer() ? " presence" : " container").append(ofCase).append(constraints(node)).append('\n');
             children(container, depth + 1, name.getNamespace());
         } else if (node instanceof ListSchemaNode list) {
             if (list.getKeyDefinition().isEmpty()) {
                 throw new UnsupportedModule(name.getLocalName() + " is a list without keys; tables cannot express that");
             }
             table.append(" list ").append(list.getKeyDefinition().stream().map(QName::getLocalName)
-                    .collect(Collectors.joining(","))).append(list.isUserOrdered() ? " ordered" : "").append(ofCase).append('\n');
+                    .collect(Collectors.joining(","))).append(list.isUserOrdered() ? " ordered" : "").append(ofCase).append(constraints(node)).append(unique(list)).append('\n');
             children(list, depth + 1, name.getNamespace());
         } else if (node instanceof LeafSchemaNode leaf) {
             table.append(" leaf").append(type(leaf.getType(), leaf));
             table.append(leaf.isMandatory() ? " mandatory" : "");
             leaf.getType().getDefaultValue().ifPresent(value -> table.append(" default=").append(quoted(value.toString())));
-            table.append(ofCase).append('\n');
+            table.append(ofCase).append(constraints(node)).append('\n');
         } else if (node instanceof LeafListSchemaNode leafList) {
             table.append(" leaf-list").append(type(leafList.getType(), leafList)).append(leafList.isUserOrdered() ? " ordered" : "")
-                    .append(ofCase).append('\n');
+                    .append(ofCase).append(constraints(node)).append('\n');
         } else {
             throw new UnsupportedModule(name.getLocalName() + " is of a kind that tables cannot express");
         }
+    }
+
+    /** What must hold where a node is, as far as it can be worked out before a device is asked; the rest is the device's to judge. */
+    private String constraints(DataSchemaNode node) {
+        StringBuilder text = new StringBuilder(when(node, " when="));
+        if (node instanceof MustConstraintAware aware) {
+            for (MustDefinition must : aware.getMustConstraints()) {
+                expression(must.asEffectiveStatement().getDeclared().rawArgument(), "must", node).ifPresent(expression -> text.append(" must=").append(quoted(expression))
+                        .append(must.getErrorMessage().map(message -> " says=" + quoted(message.strip().replaceAll("\\s+", " "))).orElse("")));
+            }
+        }
+        return text.toString();
+    }
+
+    private String when(DataSchemaNode node, String attribute) {
+        return statement(node).flatMap(statement -> statement.findFirstEffectiveSubstatement(WhenEffectiveStatement.class))
+                .flatMap(when -> expression(when.getDeclared().rawArgument(), "when", node)).map(expression -> attribute + quoted(expression)).orElse("");
+    }
+
+    private Optional<String> expression(String written, String statement, DataSchemaNode node) {
+        Set<String> unknown = Constraint.Expression.unknown(written);
+        if (unknown.isEmpty()) {
+            return Optional.of(Constraint.Expression.withoutPrefixes(written));
+        }
+        left.add(LEFT + "the " + statement + " of " + node.getQName().getLocalName() + ", which uses " + String.join(", ", unknown));
+        return Optional.empty();
+    }
+
+    private static Optional<EffectiveStatement<?, ?>> statement(DataSchemaNode node) {
+        return node instanceof EffectiveStatementEquivalent<?> each ? Optional.of(each.asEffectiveStatement()) : Optional.empty();
+    }
+
+    private static String unique(ListSchemaNode list) {
+        return list.getUniqueConstraints().stream().map(constraint -> " unique=" + quoted(constraint.argument().stream()
+                .map(leaf -> leaf.getNodeIdentifiers().stream().map(QName::getLocalName).collect(Collectors.joining("/"))).collect(Collectors.joining(" ")))).collect(Collectors.joining());
     }
 
     private String type(TypeDefinition<?> type, DataSchemaNode node) {

@@ -56,6 +56,28 @@ class SchemaTableTest {
                 """);
     }
 
+    /** What must hold is carried as far as it can be worked out beforehand; what is left to the device is said. */
+    @Test
+    void whatMustHoldIsSaid(@TempDir Path folder) throws Exception {
+        Files.writeString(folder.resolve("yard.yang"), """
+                module yard { yang-version 1.1; namespace "urn:yard"; prefix y;
+                  list berth { key name; unique "place/row place/column"; must "not(y:of) or /y:berth[y:name = current()/y:of]" { error-message "the berth
+                      is not there"; }
+                    leaf name { type string; } leaf of { type string; must "deref(.)"; }
+                    container place { leaf row { type uint8; } leaf column { type uint8; } }
+                    leaf crane { when "../y:of = 'y:9'"; type string; }
+                    choice way { when "y:of"; case one { when "y:crane"; leaf a { type empty; } } leaf b { type empty; } } } }
+                """);
+        String table = SchemaTableWriter.write(folder);
+        assertThat(table).contains("""
+                berth@y list name must="not(of) or /berth[name = current()/of]" says="the berth is not there" unique="place/row place/column"
+                """, """
+                  crane leaf string when="../of = 'y:9'"
+                  a leaf empty choice=way/one when-parent="of" when-parent="crane"
+                """, "# Left to the device: the must of of, which uses deref\n");
+        assertThat(SchemaTable.parse(table).roots().get("berth").constraints()).hasSize(2);
+    }
+
     @Test
     void standardModulesComeWithTheKitAndAMissingOneIsNamed(@TempDir Path folder) throws Exception {
         Path module = folder.resolve("quays.yang");

@@ -59,5 +59,5 @@ public sealed interface Codec permits XmlCodec, LineCodec {
     Difference widen(Difference difference, Node before);
 
     /** What the schema forbids in the nodes that a difference makes, as sentences; empty where nothing is wrong. */
-    List<String> faults(Difference difference, Node after);
+    List<String> faults(Difference difference, Node before, Node after);
 }

@@ -270,7 +270,7 @@ public record LineCodec(StatementTable table) implements Codec {
     }
 
     @Override
-    public List<String> faults(Difference difference, Node after) {
+    public List<String> faults(Difference difference, Node before, Node after) {
         return List.of();
     }
 }

@@ -487,8 +487,8 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
     }
 
     @Override
-    public List<String> faults(Difference difference, Node after) {
-        return Conformance.faults(schema, after, difference.paths()).stream()
+    public List<String> faults(Difference difference, Node before, Node after) {
+        return Conformance.faults(schema, before, after, difference.paths()).stream()
                 .map(fault -> fault.at() + " " + fault.message()).toList();
     }
 }

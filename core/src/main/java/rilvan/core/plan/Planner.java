@@ -341,7 +341,7 @@ public final class Planner {
         Difference difference = codec.widen(footing.difference(), holds);
         List<Problem> conflicts = new ArrayList<>();
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + Secret.masked(conflict))));
-        codec.faults(footing.difference(), after).forEach(fault -> conflicts.add(new Problem("",
+        codec.faults(footing.difference(), holds, after).forEach(fault -> conflicts.add(new Problem("",
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),

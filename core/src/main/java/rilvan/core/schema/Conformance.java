@@ -16,7 +16,7 @@ import rilvan.core.tree.Unread;
 
 /**
  * Checks configuration against a schema table and names every fault by its path: mandatory leaves that are missing,
- * references that point at nothing, and two cases of one choice. Unknown nodes and wrong values cannot get into a tree: the codec refuses them.
+ * references that point at nothing, two cases of one choice, and the constraints that the table has. Unknown nodes and wrong values cannot get into a tree: the codec refuses them.
  */
 public final class Conformance {
 
@@ -39,8 +39,8 @@ public final class Conformance {
         return List.copyOf(conformance.faults);
     }
 
-    /** Checks only what stands at the given paths, and the choices on the way there. */
-    public static List<Violation> faults(SchemaTable schema, Node root, List<Path> paths) {
+    /** Checks only what a change does: what stands at its paths, the choices on the way there, and the constraints that name what changes. */
+    public static List<Violation> faults(SchemaTable schema, Node before, Node root, List<Path> paths) {
         Conformance conformance = new Conformance(schema, root);
         Set<Path> chosen = new HashSet<>();
         for (Path path : paths) {
@@ -67,7 +67,25 @@ public final class Conformance {
                 conformance.check(here, node, level);
             }
         }
+        conformance.faults.addAll(Constraints.violations(schema, before, root, changed(before, root, paths)));
         return conformance.faults.stream().distinct().toList();
+    }
+
+    /** The names of all nodes that a change may have made another. */
+    private static Set<String> changed(Node before, Node after, List<Path> paths) {
+        Set<String> names = new HashSet<>();
+        for (Path path : paths) {
+            names.add(path.last().name());
+            List.of(before, after).forEach(tree -> tree.at(path).ifPresent(node -> names(node, names)));
+        }
+        return names;
+    }
+
+    private static void names(Node node, Set<String> names) {
+        node.children().forEach((step, child) -> {
+            names.add(step.name());
+            names(child, names);
+        });
     }
 
     private void check(Path here, Node node, Map<String, SchemaNode> level) {

@@ -18,6 +18,7 @@ import rilvan.core.tree.Path;
  * @param choice {@code CHOICE/CASE} where the node belongs to a case of a choice (RFC 7950 §7.9); absent otherwise
  * @param refers names, without keys, of the nodes from the root down to the leaf whose values this one must be among
  *     (RFC 7950 §9.9); absent where it refers to nothing
+ * @param constraints what must hold where the node is
  * @param children in schema order, which is also the order in which text is written
  */
 public record SchemaNode(
@@ -31,6 +32,7 @@ public record SchemaNode(
         Optional<String> choice,
         Optional<String> byDefault,
         Optional<Path> refers,
+        List<Constraint> constraints,
         Map<String, SchemaNode> children) {
 
     /** The kinds of node that configuration is made of. */

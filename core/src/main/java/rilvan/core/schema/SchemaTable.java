@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
+import java.util.stream.Stream;
 import rilvan.core.schema.SchemaNode.NodeKind;
 import rilvan.core.schema.ValueType.Range;
 import rilvan.core.tree.Path;
@@ -21,7 +22,8 @@ import rilvan.core.tree.Step;
  * <p>A table is text. {@code namespace if urn:…} names a namespace; every other line is one node: indentation (two spaces a
  * level) says under what, then the name (with {@code @if} where the namespace is not its parent's), the kind, the type of a
  * leaf, and attributes such as {@code range=64..9216}, {@code pattern="…"}, {@code mandatory}, {@code default="…"},
- * {@code refers=/ports/port/name}, {@code ordered}, {@code choice=NAME/CASE}. A line that starts with {@code #} is a comment.
+ * {@code refers=/ports/port/name}, {@code ordered}, {@code choice=NAME/CASE}, {@code must="…"} (and after it {@code says="…"}), {@code when="…"},
+ * {@code when-parent="…"}, {@code unique="leaf group/leaf"}. A line that starts with {@code #} is a comment.
  */
 public record SchemaTable(Map<String, SchemaNode> roots) {
 
@@ -99,6 +101,7 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
         };
         Map<String, String> attributes = new LinkedHashMap<>();
         List<String> patterns = new ArrayList<>();
+        List<Constraint> constraints = new ArrayList<>();
         boolean typed = kind == NodeKind.LEAF || kind == NodeKind.LEAF_LIST;
         if (words.size() < 3 && (typed || kind == NodeKind.LIST)) {
             throw new MalformedTable(line, typed ? "expected a type" : "expected the names of the keys");
@@ -109,6 +112,11 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
             String value = equals < 0 ? "" : word.substring(equals + 1);
             switch (key) {
                 case "pattern" -> patterns.add(value);
+                case "must" -> constraints.add(new Constraint.Must(value, ""));
+                case "says" -> constraints.add(said(constraints, value, line));
+                case "when" -> constraints.add(new Constraint.When(value, false));
+                case "when-parent" -> constraints.add(new Constraint.When(value, true));
+                case "unique" -> constraints.add(new Constraint.Unique(Stream.of(value.split(" ")).map(leaf -> List.of(leaf.split("/"))).toList()));
                 case "mandatory", "default", "refers", "range", "length", "names", "digits", "ordered", "choice" -> attributes.put(key, value);
                 default -> throw new MalformedTable(line, "an attribute that is not known: " + key);
             }
@@ -124,7 +132,16 @@ public record SchemaTable(Map<String, SchemaNode> roots) {
                 Optional.ofNullable(attributes.get("choice")),
                 Optional.ofNullable(attributes.get("default")),
                 Optional.ofNullable(attributes.get("refers")).map(Path::parse),
+                List.copyOf(constraints),
                 new LinkedHashMap<>());
+    }
+
+    /** The last constraint with what it says where it fails. */
+    private static Constraint said(List<Constraint> constraints, String text, int line) {
+        if (constraints.isEmpty() || !(constraints.remove(constraints.size() - 1) instanceof Constraint.Must must)) {
+            throw new MalformedTable(line, "says stands behind the must that it is said for");
+        }
+        return new Constraint.Must(must.expression(), text);
     }
 
     private static ValueType type(String base, Map<String, String> attributes, List<String> patterns, int line) {
