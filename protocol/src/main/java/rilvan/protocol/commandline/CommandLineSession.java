@@ -173,9 +173,30 @@ public final class CommandLineSession implements DeviceSession {
             heard.setLength(0);
         }
         answered.limit().cancel(false);
-        // Devices echo what is typed.
         wire.received(written);
-        answered.written().complete(written.startsWith(answered.line() + "\n") ? written.substring(answered.line().length() + 1) : written);
+        answered.written().complete(withoutEcho(answered.line(), written));
+    }
+
+    /** Devices echo what is typed, and break the line where their terminal ends, with or without a blank, whatever width they were told. */
+    static String withoutEcho(String line, String written) {
+        int at = 0;
+        for (int i = 0; i < line.length(); i++) {
+            while (at < written.length() && written.charAt(at) != line.charAt(i) && isBreak(written.charAt(at))) {
+                at++;
+            }
+            if (at == written.length() || written.charAt(at) != line.charAt(i)) {
+                return written;
+            }
+            at++;
+        }
+        while (at < written.length() && written.charAt(at) != '\n' && isBreak(written.charAt(at))) {
+            at++;
+        }
+        return at < written.length() && written.charAt(at) == '\n' ? written.substring(at + 1) : written;
+    }
+
+    private static boolean isBreak(char character) {
+        return character == '\n' || character == ' ' || character == '\b';
     }
 
     private CompletableFuture<String> type(String line) {
