@@ -103,7 +103,7 @@ public record LineCodec(StatementTable table) implements Codec {
     /** Leaves the innermost block; one that the table does not know becomes a node of its own. */
     private static Node close(List<Frame> open, Node tree) {
         Frame left = open.remove(open.size() - 1);
-        return left.unread().map(text -> tree.with(left.path().child(Unread.step(text.toString())), Node.ENTRY)).orElse(tree);
+        return left.unread().map(text -> tree.with(left.path(), Unread.in(tree.at(left.path()).orElse(Node.EMPTY), text.toString()))).orElse(tree);
     }
 
     /** A line as a statement reads it. */

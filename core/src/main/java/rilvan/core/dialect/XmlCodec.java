@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
@@ -103,7 +104,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
             SchemaNode schemaNode = schema.childrenOf(parent).get(name);
             if (schemaNode == null || !schemaNode.namespace().equals(reader.getNamespaceURI())) {
                 if (!exact) {
-                    node = node.withChild(Unread.step(Xml.copy(reader)), Node.ENTRY);
+                    node = Unread.in(node, Xml.copy(reader));
                     continue;
                 }
                 throw new MalformedConfiguration(
@@ -125,7 +126,7 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 if (exact) {
                     throw e;
                 }
-                return node.withChild(Unread.step(element(schemaNode.name() + " xmlns=\"" + schemaNode.namespace() + "\"", schemaNode.name(), text)), Node.ENTRY);
+                return Unread.in(node, unreadable(schemaNode, text));
             }
             boolean hidden = hidesDefaults && schemaNode.byDefault().filter(said::equals).isPresent();
             return hidden ? node : node.withChild(step, Node.leaf(said));
@@ -134,11 +135,24 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
         switch (schemaNode.kind()) {
             case LEAF_LIST:
                 EntryOrder.PlacedEntry place = place(reader, schemaNode, there);
-                Step one = Step.of(schemaNode.name(), value(reader.getElementText(), schemaNode, here));
+                String written = reader.getElementText();
+                Step one;
+                try {
+                    one = Step.of(schemaNode.name(), value(written, schemaNode, here));
+                } catch (MalformedConfiguration e) {
+                    if (exact) {
+                        throw e;
+                    }
+                    return Unread.in(node, unreadable(schemaNode, written));
+                }
                 return ordered(node, schemaNode, one, place).withChild(one, Node.ENTRY);
             case LIST:
                 EntryOrder.PlacedEntry placed = place(reader, schemaNode, there);
                 Node entry = children(reader, there, Optional.of(schemaNode), exact);
+                Node read = entry;
+                if (!exact && schemaNode.keys().stream().anyMatch(key -> read.child(Step.of(key)).isEmpty())) {
+                    return Unread.in(node, withoutKey(schemaNode, entry));
+                }
                 List<String> keys = new ArrayList<>();
                 for (String key : schemaNode.keys()) {
                     Node leaf = entry.child(Step.of(key)).orElseThrow(
@@ -154,6 +168,21 @@ public record XmlCodec(SchemaTable schema, boolean hidesDefaults) implements Cod
                 Node container = new Node(schemaNode.kind() == NodeKind.PRESENCE, "", below.children());
                 return node.withChild(step, node.child(step).map(earlier -> earlier.merge(container)).orElse(container));
         }
+    }
+
+    private static String unreadable(SchemaNode schemaNode, String text) {
+        return element(opening(schemaNode), schemaNode.name(), text);
+    }
+
+    private static String opening(SchemaNode schemaNode) {
+        return schemaNode.name() + " xmlns=\"" + schemaNode.namespace() + "\"";
+    }
+
+    /** An entry whose key is missing or cannot be read, as text: what it has else is written out, too. */
+    private String withoutKey(SchemaNode schemaNode, Node entry) {
+        List<NativeLine> lines = new ArrayList<>();
+        compare(Node.EMPTY, entry, schemaNode.children(), Path.ROOT, schemaNode.namespace(), "  ", lines);
+        return "<" + opening(schemaNode) + ">\n" + lines.stream().map(line -> line.text() + "\n").collect(Collectors.joining()) + "</" + schemaNode.name() + ">";
     }
 
     /** Where the current element wants its entry to go; its keys are not known yet. */

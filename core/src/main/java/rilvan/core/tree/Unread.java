@@ -16,9 +16,14 @@ public final class Unread {
 
     private Unread() {}
 
-    /** The step of a text in the tree. */
-    public static Step step(String text) {
-        return Step.of(NAME, ELEMENT.matcher(SECRET.matcher(text).replaceAll("$1" + MASK)).replaceAll("$1(secret)$2"));
+    /** A node with a text in it; the same text may stand there several times. */
+    public static Node in(Node node, String text) {
+        String kept = ELEMENT.matcher(SECRET.matcher(text).replaceAll("$1" + MASK)).replaceAll("$1(secret)$2");
+        Step step = Step.of(NAME, kept);
+        for (int time = 2; node.child(step).isPresent(); time++) {
+            step = Step.of(NAME, kept, Integer.toString(time));
+        }
+        return node.withChild(step, Node.ENTRY);
     }
 
     public static boolean is(Step step) {

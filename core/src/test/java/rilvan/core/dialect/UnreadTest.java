@@ -80,6 +80,28 @@ class UnreadTest {
         assertThat(QUERN.encode(leaf)).contains(">many</mtu>");
     }
 
+    /** A value of a leaf-list or a key that the schema does not allow, or a key that is missing, keeps nothing else from being read. */
+    @Test
+    void anEntryWithoutAReadableKeyIsKeptAsText() {
+        for (String odd : List.of("<vpn xmlns=\"urn:quern:vpn\"><vrf><name>V</name><rd>64500:1</rd><route-targets><import>nothing</import></route-targets></vrf></vpn>",
+                "<ports xmlns=\"urn:quern:ports\"><port><name>a b</name><mtu>1500</mtu></port><port><name>access-1</name></port></ports>",
+                "<ports xmlns=\"urn:quern:ports\"><port><mtu>1500</mtu></port><port><name>access-1</name></port></ports>")) {
+            Node held = QUERN.decode(odd);
+            assertThat(QUERN.decode(QUERN.encode(held))).isEqualTo(held);
+            assertThat(QUERN.encode(held)).containsPattern("nothing|1500").containsPattern("64500:1|access-1");
+            assertThatThrownBy(() -> QUERN.decodeExact(odd)).isInstanceOf(MalformedConfiguration.class);
+        }
+    }
+
+    @Test
+    void theSameTextMayStandSeveralTimes() {
+        String text = "port access-1\n zephyr 7\n zephyr 7\nzephyr 7\n gust\nzephyr 7\n gust\n";
+        Node held = BRAE.decode(text);
+        assertThat(BRAE.encode(held).lines().filter(line -> line.strip().equals("zephyr 7"))).hasSize(4);
+        assertThat(BRAE.decode(BRAE.encode(held))).isEqualTo(held);
+        assertThat(Difference.between(BRAE.decode(text.replaceFirst(" zephyr 7\n", "")), held).changes()).hasSize(1);
+    }
+
     @Test
     void aSecretInItIsNotKept() {
         assertThat(BRAE.encode(BRAE.decode("user anna\n password hunter2 and more\n secrets are none\nenable-key x1\n"))).contains(" password (secret)\n", "enable-key (secret)")
