@@ -121,6 +121,23 @@ no_ping_from() { ! on "$1" ping -c 2 -i 0.3 -W 1 "$2" >/dev/null; }
 # What a leaf shows, as a file; and what the kernel has on it.
 holds() { on "$1" "$ROOT/models/dialects/frr/host/command-line" --show >"$RUN/$1/running"; }
 bare() { [ "$(on "$1" ip -br link | wc -l)" = "$2" ] && [ -z "$(on "$1" ls /run/netns)" ]; }
+# restart LEAF: as after a power cut of the host; its ports are there again, bare, and of links and namespaces nothing.
+restart() {
+  local d=$RUN/$1 each
+  for each in bgpd ospfd staticd zebra; do kill -9 "$(cat "$d/frr/$each.pid")"; done
+  for each in $(on "$1" ls /run/netns); do
+    for port in access-1 access-2; do on "$1" ip -n "$each" link set $port netns "${PID[$1]}" 2>/dev/null || true; done
+    on "$1" ip netns del "$each"
+  done
+  for each in $(on "$1" ip -br link | grep -oE '^[bvpq][0-9a-f]{10}'); do on "$1" ip link del "$each" 2>/dev/null || true; done
+  for port in access-1 access-2; do
+    ! on "$1" ip link show $port >/dev/null 2>&1 || { on "$1" ip address flush dev $port; on "$1" ip link set $port nomaster mtu 1500 alias '' up; }
+  done
+  [ -z "$(on "$1" ls /run/netns)" ] || return 1
+  on "$1" "$ROOT/models/dialects/frr/host/command-line" --restore
+  for each in zebra staticd ospfd bgpd; do start_daemon "$1" $each; done
+  boot "$1"
+}
 # typed LEAF LINE ; LINE …: somebody changes the daemons there, and saves it.
 typed() { local node=$1; shift; on "$node" vtysh -c 'configure terminal' -c "$(printf %s "$*" | sed 's/ ; /\n/g')" -c end -c 'write memory' >/dev/null 2>&1; }
 
@@ -179,6 +196,8 @@ exit
 CONF
 host a1 leaf1 access-1 198.51.100.11/25 198.51.100.1; host b1 leaf1 access-2 198.51.100.11/25 198.51.100.1
 host a2 leaf2 access-1 198.51.100.139/25 198.51.100.129; host b2 leaf2 access-2 198.51.100.12/25 198.51.100.1
+on a1 ip address add 2001:db8:20:1::11/64 dev eth0 nodad; on a1 ip -6 route add default via 2001:db8:20:1::1
+on a2 ip address add 2001:db8:20:2::11/64 dev eth0 nodad; on a2 ip -6 route add default via 2001:db8:20:2::1
 # The customer's router announces a network of its own.
 wire border1 access-1 out1 eth0
 on out1 ip address add 192.0.2.65/31 dev eth0

@@ -69,7 +69,8 @@ final class ModelCommands {
         if (output.asJson(published)) {
             return 0;
         }
-        String what = (published.getString("kind").equals("MODEL") ? "service model" : Texts.words(published.getString("kind"))) + " " + published.getString("name") + " " + published.getInt("version");
+        String kind = published.getString("kind");
+        String what = (kind.equals("MODEL") ? "service model " : kind.equals("DIALECT") ? "dialect " : "") + published.getString("name") + " " + published.getInt("version");
         Terminal.say(published.getBoolean("already") ? what + " is published already, just as it is here"
                 : preview ? what + " can be published" : what + " is published" + (published.getBoolean("inForce") ? " and in force" : ""));
         JsonObject outOfDate = published.getObject("outOfDate");

@@ -26,8 +26,8 @@ class RoutingDaemonsTest {
                 parameters:
                   routers: [{ name: main }]
                   segments:
-                    - { name: servers, router: main, gateway: 198.51.100.1/25 }
-                    - { name: desks, router: main, gateway: 198.51.100.129/25 }
+                    - { name: servers, router: main, gateway: 198.51.100.1/25, gateway6: "2001:db8:20:1::1/64" }
+                    - { name: desks, router: main, gateway: 198.51.100.129/25, gateway6: "2001:db8:20:2::1/64" }
                   ports:
                     - { name: rack-1, device: leaf1, port: access-1, tag: untagged, segment: servers }
                     - { name: desk-2, device: leaf2, port: access-1, tag: untagged, segment: desks }
@@ -102,7 +102,14 @@ class RoutingDaemonsTest {
 
     @Test
     void tenantsAreProvenByPings() throws Exception {
-        try (Fabric fabric = new Fabric(); Product product = new Product("hosts", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "8s", "RILVAN_CHECK_TIMEOUT", "20s"))) {
+        // The family is published on the running service.
+        Path models = folder.resolve("models");
+        WalkThroughTest.copy(Product.ROOT.resolve("models"), models);
+        Path family = folder.resolve("frr");
+        Files.move(models.resolve("dialects/frr"), family);
+        try (Fabric fabric = new Fabric(); Product product = new Product("hosts", models, Map.of("RILVAN_DEVICE_TIMEOUT", "8s", "RILVAN_CHECK_TIMEOUT", "20s"))) {
+            Product.Result first = product.rilvan("", "model", "publish", family.toString(), "--reason", "hosts of our own");
+            assertThat(first.output()).contains("dialect frr", "is published and in force");
             String devices = device("leaf1", "leaf", fabric.doors.get(0), 101) + device("leaf2", "leaf", fabric.doors.get(1), 102)
                     + device("border1", "border", fabric.doors.get(2), 103);
             String network = Files.readString(product.run().resolve("network.yaml")).replace("devices:\n", "devices:\n" + devices)
@@ -123,11 +130,21 @@ class RoutingDaemonsTest {
             fabric.run("ping_from a1 198.51.100.139");
             fabric.run("ping_from a2 198.51.100.11");
             fabric.run("ping_from a1 198.51.100.225");
+            fabric.run("ping_from a1 2001:db8:20:2::11");
+            fabric.run("ping_from a2 2001:db8:20:1::11");
             fabric.run("ping_from b1 198.51.100.12");
             fabric.run("no_ping_from a1 198.51.100.12");
             assertThat(product.rilvan(order(RECORDS + CAMERAS), "order", "preview", "-").output()).contains("no change");
             assertThat(product.rilvan("", "device", "read", "leaf1", "leaf2").output()).contains("leaf1 read: no change", "leaf2 read: no change");
             Map<String, String> placed = fabric.held();
+
+            // A host restarts: its links are made again from what was saved, and then the daemons start.
+            fabric.run("restart leaf2");
+            fabric.run("ping_from a1 198.51.100.139");
+            fabric.run("ping_from a1 2001:db8:20:2::11");
+            fabric.run("ping_from b1 198.51.100.12");
+            assertThat(fabric.held()).isEqualTo(placed);
+            assertThat(product.rilvan("", "device", "read", "leaf2").output()).contains("leaf2 read: no change");
 
             // What somebody does to it is seen, and named.
             fabric.run("typed leaf2 router bgp 64500 ; address-family l2vpn evpn ; vni " + product.number("kelp-cameras", "vni/cameras") + " ; no route-target import "
@@ -150,6 +167,19 @@ class RoutingDaemonsTest {
             Product.Result moved = product.rilvan("", "service", "move", "kelp-cameras", "--to", "2", "--reason", "tried");
             assertThat(moved.code()).as(moved.output()).isEqualTo(1);
             assertThat(moved.output()).contains("rolled back");
+            fabric.run("ping_from b1 198.51.100.12");
+            assertThat(fabric.held()).isEqualTo(placed);
+
+            // Whoever takes over an order cannot end the lost sessions, which have no numbers: it waits until they must have ended, and reads.
+            long taken = product.place(order(CAMERAS.replace("name: quay-", "name: pier-")));
+            product.await("/api/v1/orders/" + taken, "order", order -> !List.of("WAITING", "PLANNED", "CONNECTED").contains(order.getString("state")));
+            product.script("cut_service");
+            product.script("start_service");
+            product.await("/api/v1/orders/" + taken, "order", order -> List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
+            assertThat(product.rilvan("", "device", "read", "leaf1", "leaf2").output()).contains("leaf1 read: no change", "leaf2 read: no change");
+            if (product.get("/api/v1/orders/" + taken).getObject("order").getString("state").equals("DONE")) {
+                done(product, order(CAMERAS));
+            }
             fabric.run("ping_from b1 198.51.100.12");
             assertThat(fabric.held()).isEqualTo(placed);
 
