@@ -112,8 +112,8 @@ host() { # name leaf port address gateway
   on "$1" ip route add default via "$5"
 }
 
-ping_from() { # host address: an answer within some seconds
-  for try in 1 2 3 4 5 6 7 8; do on "$1" ping -c 1 -W 1 "$2" >/dev/null && return 0; done
+ping_from() { # host address [tries]: an answer within some seconds
+  for try in $(seq "${3:-8}"); do on "$1" ping -c 1 -W 1 "$2" >/dev/null && return 0; done
   return 1
 }
 no_ping_from() { ! on "$1" ping -c 2 -i 0.3 -W 1 "$2" >/dev/null; }

@@ -164,7 +164,7 @@ class LibraryTest {
         assertThat(product.running("haven-pe1")).contains("<enabled>false</enabled>");
         assertThat(product.running("skarn-pe1")).containsPattern("port access-4\n( note .*\n)? closed\n");
         // A family that has no template for it says so, and nothing is done.
-        assertThat(product.rilvan(order.replace("skarn-pe1", "olvar-pe1"), "order", "preview", "-").output()).contains("olvar-pe1 is of the family tarn, which cannot express 'closed-port'");
+        assertThat(product.rilvan(order.replace("device: skarn-pe1, port: access-4", "device: olvar-pe1, port: access-3"), "order", "preview", "-").output()).contains("olvar-pe1 is of the family tarn, which cannot express 'closed-port'");
         product.done("remove: [unused-at-haven-and-skarn, northsound-tickets]");
         assertThat(product.held()).isEqualTo(before);
     }

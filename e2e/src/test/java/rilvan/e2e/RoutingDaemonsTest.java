@@ -140,7 +140,8 @@ class RoutingDaemonsTest {
 
             // A host restarts: its links are made again from what was saved, and then the daemons start.
             fabric.run("restart leaf2");
-            fabric.run("ping_from a1 198.51.100.139");
+            // Its neighbours take some time to find that it was away, and that it is there again.
+            fabric.run("ping_from a1 198.51.100.139 60");
             fabric.run("ping_from a1 2001:db8:20:2::11");
             fabric.run("ping_from b1 198.51.100.12");
             assertThat(fabric.held()).isEqualTo(placed);

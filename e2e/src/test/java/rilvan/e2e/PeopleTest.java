@@ -1,0 +1,244 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonWriter;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+
+/** Who may do what, from outside: every endpoint with every role, and the life of accounts, sign-ins and tokens. */
+@Timeout(value = 3, unit = TimeUnit.MINUTES)
+class PeopleTest {
+
+    private static final String JSON = "application/json";
+    private static final String SENTENCE = "the ferry leaves at seven";
+    private static final List<String> ROLES = List.of("look", "prepare", "approve", "run", "author", "administer");
+    /** What each role may do beside what it is named for. */
+    private static final Map<String, List<String>> COVERS = Map.of("look", List.of("look"), "prepare", List.of("look", "prepare"), "approve", List.of("look", "approve"),
+            "run", List.of("look", "prepare", "run"), "author", List.of("look", "author"), "administer", List.of("look", "administer"));
+    /** Every endpoint there is, and who may call it. */
+    private static final String RULES = """
+            GET /api/v1/network look
+            PUT /api/v1/network administer
+            POST /api/v1/network/checks look
+            PUT /api/v1/host-keys administer
+            PUT /api/v1/credentials/{name} administer
+            GET /api/v1/devices look
+            GET /api/v1/devices/{name} look
+            POST /api/v1/devices/{name}/readings run
+            GET /api/v1/devices/{name}/configuration look
+            GET /api/v1/devices/{name}/explanation look
+            GET /api/v1/devices/{name}/settings look
+            PUT /api/v1/devices/{name}/wire-trace administer
+            GET /api/v1/drift look
+            POST /api/v1/devices/{name}/drift-decisions run
+            GET /api/v1/services look
+            GET /api/v1/services/{name} look
+            POST /api/v1/services/{name}/checks look
+            GET /api/v1/failing-services look
+            POST /api/v1/previews prepare
+            GET /api/v1/orders look
+            POST /api/v1/orders run
+            GET /api/v1/orders/{id} look
+            GET /api/v1/orders/{id}/events look
+            POST /api/v1/orders/{id}/cancellation run
+            POST /api/v1/orders/{id}/devices/{device}/resolutions run
+            GET /api/v1/models look
+            GET /api/v1/models/{name} look
+            GET /api/v1/library look
+            POST /api/v1/releases author
+            POST /api/v1/releases/previews author
+            POST /api/v1/releases/differences look
+            GET /api/v1/releases/{kind}/{name}/{version} look
+            GET /api/v1/releases/{kind}/{name}/{version}/differences look
+            POST /api/v1/releases/{kind}/{name}/{version}/activation author
+            POST /api/v1/releases/{kind}/{name}/{version}/retirement author
+            GET /api/v1/people administer
+            POST /api/v1/people administer
+            GET /api/v1/people/{name} administer
+            PUT /api/v1/people/{name} administer
+            DELETE /api/v1/people/{name} administer
+            PUT /api/v1/people/{name}/password administer
+            GET /api/v1/people/{name}/tokens administer
+            POST /api/v1/people/{name}/tokens administer
+            DELETE /api/v1/people/{name}/tokens/{id} administer
+            GET /api/v1/me signed-in
+            PUT /api/v1/me/password signed-in
+            GET /api/v1/me/tokens signed-in
+            DELETE /api/v1/me/tokens/{id} signed-in
+            POST /api/v1/tokens anybody
+            GET /api/v1/health anybody
+            """;
+
+    private static Product product;
+    private final HttpClient http = HttpClient.newHttpClient();
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("people", Product.ROOT.resolve("models"), Map.of());
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        product.close();
+    }
+
+    private static Map<String, String> rules() {
+        Map<String, String> rules = new LinkedHashMap<>();
+        RULES.lines().forEach(line -> rules.put(line.substring(0, line.lastIndexOf(' ')), line.substring(line.lastIndexOf(' ') + 1)));
+        return rules;
+    }
+
+    private HttpResponse<String> asked(String method, String path, String body, String token) throws Exception {
+        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(product.server() + path)).header("Content-Type", JSON).method(method, HttpRequest.BodyPublishers.ofString(body));
+        if (!token.isEmpty()) {
+            request.header("Authorization", "Bearer " + token);
+        }
+        return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+    }
+
+    private HttpResponse<String> signIn(String name, String password) throws Exception {
+        return asked("POST", "/api/v1/tokens", JsonWriter.string().object().value("user", name).value("password", password).end().done(), "");
+    }
+
+    private String token(String name, String password) throws Exception {
+        HttpResponse<String> answer = signIn(name, password);
+        assertThat(answer.statusCode()).as(name).isEqualTo(200);
+        return JsonParser.object().from(answer.body()).getString("token");
+    }
+
+    private static String people(String... words) throws Exception {
+        String[] command = new String[words.length + 1];
+        command[0] = "people";
+        System.arraycopy(words, 0, command, 1, words.length);
+        Product.Result result = product.rilvan(SENTENCE, command);
+        assertThat(result.code()).as(result.output()).isZero();
+        return result.output();
+    }
+
+    /** No request of these changes anything: what they name is not there, and what they say is nothing. */
+    @Test
+    void everyEndpointIsForItsRolesAndForNoOthers() throws Exception {
+        Map<String, String> tokens = new TreeMap<>(Map.of("nobody", ""));
+        for (String role : ROLES) {
+            people("add", "one-of-" + role, "--roles", role, "--password-file", "-");
+            tokens.put(role, token("one-of-" + role, SENTENCE));
+        }
+        Map<String, String> rules = rules();
+        JsonObject paths = product.get("/api/v1/openapi").getObject("paths");
+        Map<String, String> found = new TreeMap<>();
+        paths.forEach((path, methods) -> ((JsonObject) methods).keySet().forEach(method -> found.put(method.toUpperCase(java.util.Locale.ROOT) + " " + path, "")));
+        assertThat(found.keySet()).containsExactlyInAnyOrderElementsOf(rules.keySet());
+        for (Map.Entry<String, String> rule : rules.entrySet()) {
+            String[] endpoint = rule.getKey().split(" ");
+            String path = endpoint[1].replace("{id}", "999999").replace("{version}", "999").replace("{kind}", "model").replaceAll("\\{\\w+}", "no-such-thing");
+            for (Map.Entry<String, String> who : tokens.entrySet()) {
+                int status = asked(endpoint[0], path, "{}", who.getValue()).statusCode();
+                boolean anybody = rule.getValue().equals("anybody");
+                if (who.getKey().equals("nobody")) {
+                    assertThat(status == 401).as("%s by nobody: %d", rule.getKey(), status).isEqualTo(!anybody);
+                } else {
+                    boolean allowed = anybody || rule.getValue().equals("signed-in") || COVERS.get(who.getKey()).contains(rule.getValue());
+                    assertThat(status).as("%s by %s", rule.getKey(), who.getKey()).satisfies(code -> assertThat(code == 403).isEqualTo(!allowed)).isNotEqualTo(401).isLessThan(500);
+                }
+            }
+        }
+    }
+
+    /** A role given or taken counts at once, also for who is signed in already. */
+    @Test
+    void aChangeOfRolesTakesEffectAtOnce() throws Exception {
+        people("add", "anna", "--roles", "prepare", "--password-file", "-");
+        String anna = token("anna", SENTENCE);
+        String clinics = Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
+        HttpResponse<String> refused = asked("POST", "/api/v1/orders", clinics, anna);
+        assertThat(refused.statusCode()).isEqualTo(403);
+        assertThat(refused.body()).contains("this needs the role run; anna has prepare");
+        assertThat(asked("POST", "/api/v1/previews", clinics, anna).statusCode()).isEqualTo(200);
+        people("change", "anna", "--roles", "run");
+        assertThat(asked("POST", "/api/v1/orders", "{\"remove\":[\"no-such-service\"]}", anna).statusCode()).isEqualTo(422);
+        people("change", "anna", "--no-active");
+        assertThat(asked("GET", "/api/v1/me", "", anna).statusCode()).isEqualTo(401);
+        assertThat(signIn("anna", SENTENCE).statusCode()).isEqualTo(401);
+        people("change", "anna", "--active");
+        assertThat(asked("GET", "/api/v1/me", "", anna).statusCode()).isEqualTo(401);
+        String again = token("anna", SENTENCE);
+        people("remove", "anna");
+        assertThat(asked("GET", "/api/v1/me", "", again).statusCode()).isEqualTo(401);
+    }
+
+    /** A program has tokens instead of a password, each shown once, for a part of what the program may do, and ended when it is stolen. */
+    @Test
+    void aProgramIsGivenTokens() throws Exception {
+        people("add", "billing", "--program", "--roles", "run");
+        assertThat(signIn("billing", "").statusCode()).isEqualTo(401);
+        String whole = people("token", "billing", "--label", "orders from billing", "--days", "30").lines().findFirst().orElseThrow();
+        JsonObject part = JsonParser.object().from(product.request("POST", "/api/v1/people/billing/tokens", "{\"label\":\"reports\",\"days\":1,\"roles\":[\"look\"]}", JSON).body());
+        assertThat(asked("POST", "/api/v1/previews", "{}", whole).statusCode()).isEqualTo(422);
+        HttpResponse<String> scoped = asked("POST", "/api/v1/previews", "{}", part.getString("token"));
+        assertThat(scoped.statusCode()).isEqualTo(403);
+        assertThat(scoped.body()).contains("billing has look with this token");
+        assertThat(product.request("POST", "/api/v1/people/billing/tokens", "{\"label\":\"all\",\"days\":1,\"roles\":[\"administer\"]}", JSON).body()).contains("billing does not have the role administer");
+        assertThat(people("tokens", "billing")).contains("orders from billing", "reports", "all of the account").doesNotContain(whole);
+        people("end-token", Long.toString(part.getLong("id")), "--of", "billing");
+        assertThat(asked("GET", "/api/v1/me", "", part.getString("token")).statusCode()).isEqualTo(401);
+        assertThat(asked("GET", "/api/v1/me", "", whole).statusCode()).isEqualTo(200);
+        people("remove", "billing");
+    }
+
+    @Test
+    void passwordsAreLongAndChangedByTheirOwners() throws Exception {
+        assertThat(product.rilvan("too short", "people", "add", "bert", "--password-file", "-").output()).contains("/password", "has 9 characters; a password has at least 12");
+        people("add", "bert", "--password-file", "-");
+        String first = token("bert", SENTENCE);
+        String second = token("bert", SENTENCE);
+        assertThat(asked("PUT", "/api/v1/me/password", "{\"present\":\"wrong\",\"password\":\"another long sentence\"}", first).statusCode()).isEqualTo(422);
+        assertThat(asked("PUT", "/api/v1/me/password", "{\"present\":\"" + SENTENCE + "\",\"password\":\"another long sentence\"}", first).statusCode()).isEqualTo(204);
+        assertThat(asked("GET", "/api/v1/me", "", first).statusCode()).isEqualTo(200);
+        assertThat(asked("GET", "/api/v1/me", "", second).statusCode()).isEqualTo(401);
+        token("bert", "another long sentence");
+        people("remove", "bert");
+    }
+
+    /** Guessing is slowed, for what is no account as well: nothing tells them apart. */
+    @Test
+    void guessingIsSlowed() throws Exception {
+        people("add", "clara", "--password-file", "-");
+        for (String name : List.of("clara", "no-such-person")) {
+            HttpResponse<String> answer = signIn(name, "guessed");
+            for (int tries = 1; answer.statusCode() == 401; tries++) {
+                assertThat(tries).isLessThan(20);
+                answer = signIn(name, "guessed");
+            }
+            assertThat(answer.statusCode()).isEqualTo(429);
+            assertThat(answer.headers().firstValue("Retry-After")).isPresent();
+            assertThat(answer.body()).doesNotContain(name);
+        }
+        people("remove", "clara");
+    }
+
+    @Test
+    void somebodyWhoAdministersIsAlwaysLeft() throws Exception {
+        Product.Result refused = product.rilvan("", "people", "change", "engineer", "--roles", "look,run");
+        assertThat(refused.code()).isEqualTo(3);
+        assertThat(refused.output()).contains("nobody would be left who may administer");
+        assertThat(product.rilvan("", "people", "remove", "engineer").output()).contains("nobody would be left who may administer");
+        assertThat(product.rilvan("", "people", "change", "engineer", "--no-active").output()).contains("nobody would be left who may administer");
+        assertThat(people("me")).isEqualTo("engineer, person: look, prepare, approve, run, author, administer\n");
+        assertThat(product.rilvan("", "people", "add", "dora", "--program", "--roles", "rum").output()).contains("there is no role 'rum'; the nearest is run");
+    }
+}
