@@ -1,3 +1,5 @@
+import type { Outcome } from '../api/types'
+
 // Every word that the console shows for a constant of the service. A constant is its own word, in small letters.
 
 /** A constant of the interface as people read it: LOCK_AND_READ is "lock and read". */
@@ -104,4 +106,10 @@ export const observations: Record<string, string> = {
   peers: 'No other devices connected',
   bundle: 'Link bundle',
   link: 'Link',
+}
+
+/** What becomes of services, as it is told: what a service contains goes without saying, unless the service itself stays as it is. */
+export function told(services: Outcome[]): Outcome[] {
+  const kept = new Set(services.filter((each) => each.kind === 'KEEP').map((each) => each.service))
+  return services.filter((each) => !each.componentOf || kept.has(each.componentOf))
 }

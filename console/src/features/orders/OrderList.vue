@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Order } from '../../api/types'
-import { kinds, time } from '../../labels/labels'
+import { kinds, time, told } from '../../labels/labels'
 import OrderState from './OrderState.vue'
 
 defineProps<{ orders: Order[] }>()
@@ -26,7 +26,7 @@ defineProps<{ orders: Order[] }>()
         <td class="text-no-wrap">{{ time(order.createdAt) }}</td>
         <td><OrderState :state="order.state" :in-doubt="order.inDoubt" /></td>
         <td>
-          <div v-for="each in order.services" :key="each.service">
+          <div v-for="each in told(order.services)" :key="each.service">
             {{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link>
           </div>
         </td>

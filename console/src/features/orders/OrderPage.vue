@@ -2,7 +2,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { get, post } from '../../api/client'
 import type { OrderDetail, Step } from '../../api/types'
-import { counts, ended, kinds, time, words } from '../../labels/labels'
+import { counts, ended, kinds, time, told, words } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import ProgressTable from './ProgressTable.vue'
@@ -92,7 +92,7 @@ onUnmounted(() => source?.close())
       <div>
         <h1 class="text-headline-small">Order {{ id }} <OrderState :state="state" :in-doubt="!ended(state) && detail.order.inDoubt" /></h1>
         <div class="quiet">
-          <span v-for="each in detail.order.services" :key="each.service" class="mr-3"
+          <span v-for="each in told(detail.order.services)" :key="each.service" class="mr-3"
             >{{ each.leftOut ? 'without' : kinds[each.kind] }} <router-link :to="'/services/' + each.service">{{ each.service }}</router-link></span
           >
           by {{ detail.order.who }}, {{ time(detail.order.createdAt) }}: {{ detail.order.reason }}

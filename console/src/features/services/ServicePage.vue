@@ -74,7 +74,7 @@ watch(tab, (now) => {
       </div>
       <v-spacer />
       <router-link v-if="detail.heldBy" :to="'/orders/' + detail.heldBy" class="mr-4">held by order {{ detail.heldBy }}</router-link>
-      <v-btn v-if="container" variant="tonal" :to="'/services/' + container">To {{ container }}, with which it changes</v-btn>
+      <v-btn v-if="container" variant="tonal" @click="router.push({ path: '/order', query: { change: container } })">Change {{ container }}</v-btn>
       <template v-else-if="detail.service">
         <v-btn variant="tonal" class="mr-2" @click="router.push({ path: '/order', query: { change: name } })">Change</v-btn>
         <v-btn variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>

@@ -218,17 +218,26 @@ final class OrderCommands {
         output.list(orders, List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
                         Texts.words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
-                        order.getString("who"), services(order, MOST_LISTED), order.getString("reason")));
+                        order.getString("who"), services(order, MOST_LISTED, false), order.getString("reason")));
         if (!orders.isEmpty() && orders.getObject(orders.size() - 1).getLong("id") > 1) {
             output.note("earlier ones: rilvan order list --before " + orders.getObject(orders.size() - 1).getLong("id"));
         }
         return 0;
     }
 
-    private static String services(JsonObject view, int most) {
+    /** Whether a service stays as it is: then what it contains is told by itself. */
+    private static boolean isKept(JsonObject view, String service) {
+        return view.getArray("services").stream().map(JsonObject.class::cast).anyMatch(each -> each.getString("service").equals(service) && each.getString("kind").equals("KEEP"));
+    }
+
+    /** @param whole also what others contain, which otherwise goes without saying */
+    private static String services(JsonObject view, int most, boolean whole) {
         List<String> parts = new ArrayList<>();
         for (Object each : view.getArray("services")) {
             JsonObject service = (JsonObject) each;
+            if (!whole && service.getString("componentOf") != null && !isKept(view, service.getString("componentOf"))) {
+                continue;
+            }
             parts.add((service.getString("leftOut").isEmpty() ? service.getString("kind").toLowerCase(Locale.ROOT) : "without") + " " + service.getString("service"));
         }
         return String.join(", ", parts.subList(0, Math.min(parts.size(), most))) + (parts.size() > most ? " and " + (parts.size() - most) + " more" : "");
@@ -241,7 +250,7 @@ final class OrderCommands {
             return 0;
         }
         JsonObject order = detail.getObject("order");
-        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED) + "  by " + order.getString("who")
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED, false) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         devices(detail.getObject("devices"));
         detail.getArray("events").forEach(event -> step((JsonObject) event));
@@ -271,7 +280,7 @@ final class OrderCommands {
             noChange(preview);
             return;
         }
-        Terminal.say(services(preview, Integer.MAX_VALUE));
+        Terminal.say(services(preview, Integer.MAX_VALUE, true));
         devices(preview.getObject("devices"));
         Terminal.say(preview.getString("guarantee"));
         if (!preview.isNull("expectedSeconds")) {

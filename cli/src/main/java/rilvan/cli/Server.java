@@ -51,8 +51,12 @@ final class Server {
         return given != null ? given : DEFAULT;
     }
 
-    /** The server that was signed in to. */
+    /** The server that was signed in to; of a program, that of its token. */
     static Server signedIn() {
+        String token = System.getenv("RILVAN_TOKEN");
+        if (token != null && !token.isBlank()) {
+            return new Server(defaultAddress(), token.strip());
+        }
         try {
             List<String> lines = Files.readAllLines(sessionFile());
             return new Server(lines.get(0), lines.get(1));

@@ -1,6 +1,7 @@
 package rilvan.cli;
 
 import com.grack.nanojson.JsonWriter;
+import java.io.IOException;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -19,18 +20,22 @@ final class SignIn implements Callable<Integer> {
 
     @Override
     public Integer call() throws Exception {
-        String password;
-        if (passwordFile != null) {
-            password = Documents.read(passwordFile).strip();
-        } else if (System.console() != null) {
-            password = new String(System.console().readPassword("Password of %s: ", user));
-        } else {
-            throw new Failure(2, "there is no terminal to ask for the password; use --password-file");
-        }
+        String password = password(passwordFile, "Password of " + user);
         Server anonymous = Server.anonymous(server);
         String body = JsonWriter.string().object().value("user", user).value("password", password).end().done();
         anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"));
         Terminal.say("signed in to " + server + " as " + user);
         return 0;
+    }
+
+    /** A password from a file, or from the terminal. */
+    static String password(String file, String question) throws IOException {
+        if (file != null) {
+            return Documents.read(file).strip();
+        }
+        if (System.console() == null) {
+            throw new Failure(Failure.USAGE, "there is no terminal to ask for the password; use --password-file");
+        }
+        return new String(System.console().readPassword("%s: ", question));
     }
 }

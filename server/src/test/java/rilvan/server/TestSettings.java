@@ -16,8 +16,16 @@ public final class TestSettings {
         return of(Path.of("rilvan.key"), checkTimeout, settleTime, healthInterval);
     }
 
+    public static Settings with(Path models) {
+        return of(models, Path.of("rilvan.key"), Duration.ofSeconds(10), Duration.ofSeconds(1), Duration.ofMinutes(15));
+    }
+
     private static Settings of(Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval) {
-        return new Settings(Path.of("models"), keyFile, checkTimeout, settleTime, healthInterval, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
+        return of(Path.of("models"), keyFile, checkTimeout, settleTime, healthInterval);
+    }
+
+    private static Settings of(Path models, Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval) {
+        return new Settings(models, keyFile, checkTimeout, settleTime, healthInterval, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
                 Duration.ofMinutes(2), Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), true);
     }
 }

@@ -140,6 +140,11 @@ public record Release(Kind kind, String name, int version, Folder folder) {
                 .filter(file -> !file.equals(Folder.PAGE) && !folder.text(file).equals(other.folder.text(file))).toList();
     }
 
+    /** Of these the paths of files that say what is in force: a model's examples, tests and what they expect may change within a version. */
+    public List<String> changedInForce(Release other) {
+        return differing(other).stream().filter(file -> kind != Kind.MODEL || file.equals(kind.main())).toList();
+    }
+
     /** @throws ValidationFailure naming file, line and column of everything that is wrong */
     public Vocabulary vocabulary() {
         return told(file(folder, kind), () -> Vocabulary.read(Document.read(text())));

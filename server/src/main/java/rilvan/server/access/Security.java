@@ -3,40 +3,46 @@ package rilvan.server.access;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
+import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
+import java.util.stream.Stream;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseCookie;
+import org.springframework.security.authentication.AuthenticationProvider;
+import org.springframework.security.authentication.BadCredentialsException;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.http.SessionCreationPolicy;
+import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
-import org.springframework.security.core.userdetails.User;
-import org.springframework.security.core.userdetails.UserDetailsService;
-import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.HttpStatusEntryPoint;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.authentication.WebAuthenticationDetails;
 import org.springframework.security.web.authentication.logout.HttpStatusReturningLogoutSuccessHandler;
 import org.springframework.web.filter.OncePerRequestFilter;
-import rilvan.server.store.Accounts;
 
-/** Two ways in: programs bring a token with every request; the console signs in once and keeps a session. */
+/**
+ * Two ways in: programs and the command line bring a token with every request; the console signs in once, and its browser brings a token in a cookie. Neither is
+ * remembered by an instance, so that any of them answers.
+ */
 @Configuration
 public class Security {
 
-    private static final Logger LOG = LoggerFactory.getLogger(Security.class);
-    private static final int LONGEST_NAME = 64;
+    private static final String BEARER = "Bearer ";
+    private static final String COOKIE = "rilvan-session";
 
     @Bean
     PasswordEncoder passwords() {
@@ -44,43 +50,49 @@ public class Security {
     }
 
     @Bean
-    UserDetailsService users(Accounts accounts) {
-        return name -> accounts.passwordHash(name)
-                .map(hash -> User.withUsername(name).password(hash).build())
-                .orElseThrow(() -> new UsernameNotFoundException(name));
-    }
-
-    @Bean
     @Order(1)
-    SecurityFilterChain programs(HttpSecurity http, Tokens tokens) throws Exception {
+    SecurityFilterChain byToken(HttpSecurity http, SignIns signIns) throws Exception {
         return http
-                .securityMatcher(request -> Optional.ofNullable(request.getHeader("Authorization")).orElse("").startsWith("Bearer ")
+                .securityMatcher(request -> Optional.ofNullable(request.getHeader(HttpHeaders.AUTHORIZATION)).orElse("").startsWith(BEARER)
                         || request.getRequestURI().equals("/api/v1/tokens"))
                 .csrf(csrf -> csrf.disable())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
-                .addFilterBefore(new TokenFilter(tokens), UsernamePasswordAuthenticationFilter.class)
+                .addFilterBefore(new TokenFilter(signIns), UsernamePasswordAuthenticationFilter.class)
                 .exceptionHandling(errors -> errors.authenticationEntryPoint(new HttpStatusEntryPoint(HttpStatus.UNAUTHORIZED)))
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR).permitAll()
                         .requestMatchers(HttpMethod.POST, "/api/v1/tokens").permitAll()
+                        .requestMatchers("/api/v1/health").permitAll()
                         .anyRequest().authenticated())
                 .build();
     }
 
     @Bean
     @Order(2)
-    SecurityFilterChain people(HttpSecurity http) throws Exception {
+    SecurityFilterChain byCookie(HttpSecurity http, SignIns signIns, PasswordCheck check) throws Exception {
         return http
                 .csrf(csrf -> csrf.spa())
-                // Nobody is led back to what they asked before: a session made for that, whose cookie comes late, would replace theirs.
-                .requestCache(cache -> cache.disable())
+                .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
+                .addFilterBefore(new TokenFilter(signIns), UsernamePasswordAuthenticationFilter.class)
+                .authenticationProvider(byPassword(check))
                 .formLogin(form -> form.loginProcessingUrl("/api/v1/session")
-                        .successHandler((request, response, who) -> response.setStatus(204))
+                        .successHandler((request, response, who) -> {
+                            response.addHeader(HttpHeaders.SET_COOKIE, cookie(signIns.session(who.getName(), request.getRemoteAddr()).token(), request).build().toString());
+                            response.setStatus(204);
+                        })
                         .failureHandler((request, response, why) -> {
-                            refused(request.getParameter("username"), request);
-                            response.setStatus(401);
+                            if (why.getCause() instanceof PasswordCheck.TooMany tooMany) {
+                                response.setHeader(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()));
+                                response.setStatus(HttpStatus.TOO_MANY_REQUESTS.value());
+                            } else {
+                                response.setStatus(401);
+                            }
                         }))
                 .logout(logout -> logout.logoutUrl("/api/v1/session/end")
+                        .addLogoutHandler((request, response, who) -> {
+                            token(request).ifPresent(signIns::end);
+                            response.addHeader(HttpHeaders.SET_COOKIE, cookie("", request).maxAge(Duration.ZERO).build().toString());
+                        })
                         .logoutSuccessHandler(new HttpStatusReturningLogoutSuccessHandler(HttpStatus.NO_CONTENT)))
                 .exceptionHandling(errors -> errors.authenticationEntryPoint(new HttpStatusEntryPoint(HttpStatus.UNAUTHORIZED)))
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(
@@ -93,28 +105,60 @@ public class Security {
                 .build();
     }
 
-    /** Logs a sign-in that was refused. What was given as a name may be anything: it is cut, and has no line breaks. */
-    static void refused(String account, HttpServletRequest request) {
-        String name = String.valueOf(account).replaceAll("\\p{Cntrl}", "?");
-        LOG.warn("sign-in refused: account '{}', from {}", name.substring(0, Math.min(name.length(), LONGEST_NAME)), request.getRemoteAddr());
+    private static AuthenticationProvider byPassword(PasswordCheck check) {
+        return new AuthenticationProvider() {
+            @Override
+            public Authentication authenticate(Authentication given) {
+                String address = given.getDetails() instanceof WebAuthenticationDetails details ? details.getRemoteAddress() : "";
+                try {
+                    if (!check.isRight(given.getName(), String.valueOf(given.getCredentials()), address)) {
+                        throw new BadCredentialsException("refused");
+                    }
+                } catch (PasswordCheck.TooMany e) {
+                    throw new BadCredentialsException("too many", e);
+                }
+                return UsernamePasswordAuthenticationToken.authenticated(given.getName(), null, List.of());
+            }
+
+            @Override
+            public boolean supports(Class<?> kind) {
+                return UsernamePasswordAuthenticationToken.class.isAssignableFrom(kind);
+            }
+        };
     }
 
-    /** Not a bean, so that only the programs' chain has it. */
+    private static ResponseCookie.ResponseCookieBuilder cookie(String value, HttpServletRequest request) {
+        return ResponseCookie.from(COOKIE, value).path("/").httpOnly(true).secure(request.isSecure()).sameSite("Strict");
+    }
+
+    /** The token that a request brings, in its header or in the console's cookie. */
+    private static Optional<String> token(HttpServletRequest request) {
+        String header = request.getHeader(HttpHeaders.AUTHORIZATION);
+        if (header != null && header.startsWith(BEARER)) {
+            return Optional.of(header.substring(BEARER.length()));
+        }
+        return Stream.of(Optional.ofNullable(request.getCookies()).orElse(new Cookie[0])).filter(cookie -> cookie.getName().equals(COOKIE)).map(Cookie::getValue).findFirst();
+    }
+
+    /** Not a bean, so that only the chains that name it have it. */
     private static final class TokenFilter extends OncePerRequestFilter {
 
-        private final Tokens tokens;
+        private final SignIns signIns;
 
-        private TokenFilter(Tokens tokens) {
-            this.tokens = tokens;
+        private TokenFilter(SignIns signIns) {
+            this.signIns = signIns;
         }
 
         @Override
         protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
                 throws ServletException, IOException {
-            String header = request.getHeader("Authorization");
-            if (header != null && header.startsWith("Bearer ")) {
-                tokens.whose(header.substring("Bearer ".length())).ifPresent(who -> SecurityContextHolder.getContext()
-                        .setAuthentication(UsernamePasswordAuthenticationToken.authenticated(who, null, List.of())));
+            // What needs nobody to be signed in, such as the console's files, asks the store nothing.
+            if (request.getRequestURI().startsWith("/api/")) {
+                token(request).flatMap(signIns::whose).ifPresent(who -> {
+                    UsernamePasswordAuthenticationToken signedIn = UsernamePasswordAuthenticationToken.authenticated(who.name(), null, List.of());
+                    signedIn.setDetails(who);
+                    SecurityContextHolder.getContext().setAuthentication(signedIn);
+                });
             }
             chain.doFilter(request, response);
         }

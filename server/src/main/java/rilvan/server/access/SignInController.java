@@ -2,51 +2,105 @@ package rilvan.server.access;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
+import java.util.List;
 import java.util.Map;
 import org.springframework.boot.health.actuate.endpoint.HealthEndpoint;
 import org.springframework.boot.health.contributor.Status;
 import org.springframework.http.ResponseEntity;
+import org.springframework.security.core.Authentication;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.document.ValidationFailure;
+import rilvan.server.access.PeopleController.TokenView;
 
-/** Who is there, tokens, and whether the service is. */
+/** Who is there: signing in, one's own password and sign-ins; and whether the service is. */
 @RestController
 @RequestMapping("/api/v1")
 public class SignInController {
 
-    private final Tokens tokens;
+    private final SignIns signIns;
+    private final People people;
+    private final PasswordCheck check;
     private final HealthEndpoint health;
 
-    public SignInController(Tokens tokens, HealthEndpoint health) {
+    SignInController(SignIns signIns, People people, PasswordCheck check, HealthEndpoint health) {
+        this.signIns = signIns;
+        this.people = people;
+        this.check = check;
         this.health = health;
-        this.tokens = tokens;
     }
 
-    /** What a program signs in with. */
-    public record SignIn(String user, String password) {}
+    /** What a person signs in with. */
+    public record SignIn(String user, String password) {
+        @Override
+        public String toString() {
+            return "sign-in of " + user;
+        }
+    }
+
+    /** Who is signed in. */
+    public record Me(String name, String kind, List<String> roles) {}
+
+    /** A change of one's own password. */
+    public record PasswordChange(String present, String password) {
+        @Override
+        public String toString() {
+            return "another password";
+        }
+    }
 
     @PostMapping("/tokens")
-    ResponseEntity<Tokens.Token> signIn(@RequestBody SignIn signIn, HttpServletRequest request) {
+    @Requires.Nothing
+    ResponseEntity<SignIns.Token> signIn(@RequestBody SignIn signIn, HttpServletRequest request) {
         if (signIn.user() == null || signIn.password() == null) {
-            return ResponseEntity.badRequest().build();
+            throw new ValidationFailure("", "a sign-in has a user and a password");
         }
-        return tokens.signIn(signIn.user(), signIn.password()).map(ResponseEntity::ok)
-                .orElseGet(() -> {
-                    Security.refused(signIn.user(), request);
-                    return ResponseEntity.status(401).build();
-                });
+        return check.isRight(signIn.user(), signIn.password(), request.getRemoteAddr()) ? ResponseEntity.ok(signIns.signIn(signIn.user(), request.getRemoteAddr()))
+                : ResponseEntity.status(401).build();
     }
 
     @GetMapping("/me")
-    Map<String, String> me(Principal who) {
-        return Map.of("name", who.getName());
+    @Requires.SignedIn
+    Me me(Authentication who) {
+        return new Me(who.getName(), people.account(who.getName()).row().kind(), Role.words(signedIn(who).roles()));
+    }
+
+    @PutMapping("/me/password")
+    @Requires.SignedIn
+    ResponseEntity<Void> password(@RequestBody PasswordChange change, Authentication who, HttpServletRequest request) {
+        if (change.present() == null || !check.isRight(who.getName(), change.present(), request.getRemoteAddr())) {
+            throw new ValidationFailure("/present", "is not your present password");
+        }
+        people.putPassword(who.getName(), change.password(), signedIn(who).token());
+        return ResponseEntity.noContent().build();
+    }
+
+    /** One's own sign-ins and tokens. */
+    @GetMapping("/me/tokens")
+    @Requires.SignedIn
+    List<TokenView> tokens(Principal who) {
+        return TokenView.of(signIns.of(who.getName()));
+    }
+
+    @DeleteMapping("/me/tokens/{id}")
+    @Requires.SignedIn
+    ResponseEntity<Void> end(@PathVariable long id, Principal who) {
+        return ResponseEntity.status(signIns.end(who.getName(), id) ? 204 : 404).build();
+    }
+
+    private static SignIns.SignedIn signedIn(Authentication who) {
+        return (SignIns.SignedIn) who.getDetails();
     }
 
     /** Whether the service can do its work: database, schema, models and lease; the management port tells which of them is down. */
     @GetMapping("/health")
+    @Requires.Nothing
     ResponseEntity<Map<String, String>> health() {
         boolean up = health.health().getStatus().equals(Status.UP);
         return ResponseEntity.status(up ? 200 : 503).body(Map.of("status", up ? "up" : "down"));

@@ -11,6 +11,8 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.check.LinkState;
 import rilvan.core.check.Observed;
 import rilvan.core.network.Network.Link;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.monitoring.LinkComparison;
@@ -57,6 +59,7 @@ public class CheckController {
 
     /** Compares the two ends of every link, as the devices tell now. */
     @PostMapping("/network/checks")
+    @Requires(Role.LOOK)
     CompletableFuture<List<LinkView>> compareLinks() {
         return links.look(links.all()).thenApply(states -> states.stream().map(CheckController::view).toList());
     }
@@ -76,12 +79,14 @@ public class CheckController {
 
     /** The services whose last checks did not all pass, or that are out of date. */
     @GetMapping("/failing-services")
+    @Requires(Role.LOOK)
     List<FailingView> failing() {
         return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures(), row.outOfDate())).toList();
     }
 
     /** Makes all checks of a service, and of the services that it contains, once, as the network is now. */
     @PostMapping("/services/{name}/checks")
+    @Requires(Role.LOOK)
     CompletableFuture<List<CheckView>> check(@PathVariable String name) {
         if (source.service(name).isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");

@@ -32,6 +32,8 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.api.DriftController.DriftView;
 import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
@@ -79,6 +81,7 @@ public class DeviceController {
     public record Managed(String path, String value, String prior, Set<Owner> owners) {}
 
     @GetMapping("/network")
+    @Requires(Role.LOOK)
     Map<String, Object> network() {
         Network network = source.network();
         Map<String, Object> view = new LinkedHashMap<>();
@@ -88,6 +91,7 @@ public class DeviceController {
     }
 
     @PutMapping("/network")
+    @Requires(Role.ADMINISTER)
     Map<String, Object> load(HttpServletRequest request) throws IOException {
         Network network = devices.load(Body.read(request));
         devices.endOutdatedSessions();
@@ -96,6 +100,7 @@ public class DeviceController {
     }
 
     @PutMapping("/host-keys")
+    @Requires(Role.ADMINISTER)
     Map<String, Object> trust(@RequestBody Map<String, String> hostKeys) {
         devices.trust(hostKeys);
         devices.endOutdatedSessions();
@@ -111,6 +116,7 @@ public class DeviceController {
     }
 
     @PutMapping("/credentials/{name}")
+    @Requires(Role.ADMINISTER)
     Map<String, String> credential(@PathVariable String name, @RequestBody CredentialBody body) {
         if (body.user() == null || body.password() == null) {
             throw new ValidationFailure("", "a credential has a user and a password");
@@ -122,6 +128,7 @@ public class DeviceController {
 
     /** A page of devices as the network document lists them, or of those whose name, role, site, family or address contains a text. */
     @GetMapping("/devices")
+    @Requires(Role.LOOK)
     ResponseEntity<List<DeviceView>> devices(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
             HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
@@ -142,6 +149,7 @@ public class DeviceController {
     }
 
     @GetMapping("/devices/{name}")
+    @Requires(Role.LOOK)
     DeviceDetail device(@PathVariable String name) {
         Device device = known(name);
         List<Managed> managed = new ArrayList<>();
@@ -157,6 +165,7 @@ public class DeviceController {
 
     /** Reads the device now and remembers what it holds. */
     @PostMapping("/devices/{name}/readings")
+    @Requires(Role.RUN)
     Map<String, Object> read(@PathVariable String name) {
         known(name);
         return Map.of("device", name, "changes", devices.read(name));
@@ -164,6 +173,7 @@ public class DeviceController {
 
     /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. */
     @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
+    @Requires(Role.LOOK)
     String configuration(@PathVariable String name, Optional<Boolean> live) {
         known(name);
         return Secret.masked(live.orElse(false) ? devices.live(name) : source.configuration(name)
@@ -172,12 +182,14 @@ public class DeviceController {
 
     /** Who put a node there, and why. The node is asked for by its path, or by a line of the device's configuration. */
     @GetMapping("/devices/{name}/explanation")
+    @Requires(Role.LOOK)
     List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of) {
         return explainer.explain(known(name), of);
     }
 
     /** The settings that apply to a device, each with what it is set for. */
     @GetMapping("/devices/{name}/settings")
+    @Requires(Role.LOOK)
     List<Explainer.Used> settings(@PathVariable String name) {
         return explainer.settings(known(name));
     }
@@ -187,6 +199,7 @@ public class DeviceController {
 
     /** Switches the wire trace of a device on or off, on the instance that is asked. Secrets are masked in it. */
     @PutMapping("/devices/{name}/wire-trace")
+    @Requires(Role.ADMINISTER)
     WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace) {
         telemetry.trace(known(name).name(), trace.enabled());
         return trace;

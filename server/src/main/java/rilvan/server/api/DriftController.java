@@ -10,6 +10,8 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Secret;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.inventory.DriftRegister;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
@@ -52,12 +54,14 @@ public class DriftController {
     public record Decision(String path, String reason) {}
 
     @GetMapping("/drift")
+    @Requires(Role.LOOK)
     List<DriftView> drift() {
         return DriftView.of(drifts.all());
     }
 
     /** Leaves a node as it was found. It is not asked about again until it says something else or its service goes. */
     @PostMapping("/devices/{name}/drift-decisions")
+    @Requires(Role.RUN)
     List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who) {
         register.leave(name, decision.path(), who.getName(), decision.reason());
         return DriftView.of(drifts.on(name));

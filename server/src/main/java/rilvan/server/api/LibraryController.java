@@ -20,6 +20,8 @@ import rilvan.core.catalog.Release.Kind;
 import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceModel;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.library.Library;
 import rilvan.server.library.Publishing;
 import rilvan.server.library.Publishing.Published;
@@ -76,12 +78,14 @@ public class LibraryController {
     }
 
     @GetMapping("/models")
+    @Requires(Role.LOOK)
     List<ModelView> models() {
         return library.catalog().models().values().stream().map(this::view).toList();
     }
 
     /** A model in the version that is asked for, or in its latest. */
     @GetMapping("/models/{name}")
+    @Requires(Role.LOOK)
     ModelView model(@PathVariable String name, @RequestParam Optional<Integer> version) {
         return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> library.catalog().latest(name))
                 .map(this::view).orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
@@ -93,12 +97,14 @@ public class LibraryController {
     }
 
     @GetMapping("/library")
+    @Requires(Role.LOOK)
     LibraryView library() {
         return new LibraryView(library.inForce().version(), library.problems().stream().map(each -> new ProblemView(each.pointer(), each.message())).toList(), releases.heads());
     }
 
     /** Publishes a version; the same once more changes nothing. */
     @PostMapping("/releases")
+    @Requires(Role.AUTHOR)
     ResponseEntity<PublishedView> publish(@RequestBody Publication publication, Principal who) {
         Published published = publishing.publish(folder(publication), who.getName(), publication.reason() == null || publication.reason().isBlank() ? "-" : publication.reason());
         return ResponseEntity.status(published.already() ? HttpStatus.OK : HttpStatus.CREATED).body(PublishedView.of(published));
@@ -106,12 +112,14 @@ public class LibraryController {
 
     /** What publishing would come to. */
     @PostMapping("/releases/previews")
+    @Requires(Role.AUTHOR)
     PublishedView preview(@RequestBody Publication publication) {
         return PublishedView.of(publishing.preview(folder(publication)));
     }
 
     /** How files differ from a version that is published, as unified differences by file. */
     @PostMapping("/releases/differences")
+    @Requires(Role.LOOK)
     SortedMap<String, List<String>> differences(@RequestBody Publication publication, @RequestParam Optional<Integer> from) {
         Release release = Release.of(folder(publication));
         int version = from.or(() -> releases.heads().stream().filter(head -> head.kind().equals(release.kind().name()) && head.name().equals(release.name())).map(ReleaseHead::version)
@@ -121,17 +129,20 @@ public class LibraryController {
 
     /** The files of a version that is published, by path. */
     @GetMapping("/releases/{kind}/{name}/{version}")
+    @Requires(Role.LOOK)
     Map<String, String> files(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         return known(kind(kind), name, version).folder().texts();
     }
 
     @GetMapping("/releases/{kind}/{name}/{version}/differences")
+    @Requires(Role.LOOK)
     SortedMap<String, List<String>> differences(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {
         return Publishing.differences(known(kind(kind), name, from), known(kind(kind), name, version));
     }
 
     /** Puts a version of a dialect or of the vocabulary into force. */
     @PostMapping("/releases/{kind}/{name}/{version}/activation")
+    @Requires(Role.AUTHOR)
     ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         publishing.activate(known(kind(kind), name, version));
         monitor.compareAll();
@@ -140,6 +151,7 @@ public class LibraryController {
 
     /** Takes a version out of force for good. */
     @PostMapping("/releases/{kind}/{name}/{version}/retirement")
+    @Requires(Role.AUTHOR)
     ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         publishing.retire(known(kind(kind), name, version));
         return ResponseEntity.noContent().build();

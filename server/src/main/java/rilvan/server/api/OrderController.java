@@ -28,6 +28,8 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.transaction.State;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.orders.history.ExpectedTime;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
@@ -117,6 +119,7 @@ public class OrderController {
     }
 
     @PostMapping("/previews")
+    @Requires(Role.PREPARE)
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Principal who) throws IOException {
         PreviewView view = view(intake.preview(Body.read(request), who.getName()));
         return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
@@ -124,6 +127,7 @@ public class OrderController {
 
     /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
     @PostMapping("/orders")
+    @Requires(Role.RUN)
     ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
@@ -136,6 +140,7 @@ public class OrderController {
 
     /** A page of orders, the latest first. */
     @GetMapping("/orders")
+    @Requires(Role.LOOK)
     ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, HttpServletRequest request) {
         ListPage page = ListPage.of(limit.or(() -> Optional.of(USUAL_ORDERS)));
         List<OrderHead> found = orders.before(before.orElse(Long.MAX_VALUE), page.toFind());
@@ -145,6 +150,7 @@ public class OrderController {
     }
 
     @GetMapping("/orders/{id}")
+    @Requires(Role.LOOK)
     OrderDetail order(@PathVariable long id) {
         OrderRow row = known(id);
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
@@ -155,12 +161,14 @@ public class OrderController {
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
     @GetMapping(value = "/orders/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    @Requires(Role.LOOK)
     SseEmitter events(@PathVariable long id) {
         return progress.follow(known(id).id());
     }
 
     /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
+    @Requires(Role.RUN)
     ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
         known(id);
         if (!intake.cancel(id, who.getName())) {
@@ -171,6 +179,7 @@ public class OrderController {
 
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
+    @Requires(Role.RUN)
     ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who) {
         OrderRow order = known(id);
         boolean after = "after".equals(resolution.holds());

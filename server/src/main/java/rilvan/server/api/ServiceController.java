@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Stream;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -24,6 +25,8 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
+import rilvan.server.access.Requires;
+import rilvan.server.access.Role;
 import rilvan.server.api.DriftController.DriftView;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
@@ -107,6 +110,7 @@ public class ServiceController {
 
     /** A page of services by name, or of those whose name or tenant contains a text. */
     @GetMapping("/services")
+    @Requires(Role.LOOK)
     ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
             HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
@@ -115,6 +119,7 @@ public class ServiceController {
     }
 
     @GetMapping("/services/{name}")
+    @Requires(Role.LOOK)
     ServiceDetail service(@PathVariable String name) {
         Optional<Service> service = source.service(name);
         List<HistoryRow> history = services.history(name);
@@ -148,10 +153,16 @@ public class ServiceController {
         }
     }
 
-    /** What the service's checks cover; null where it can no longer be worked out. */
+    /** What the checks of the service and of all that it contains cover; null where one can no longer be worked out. */
     private CoverageView coverage(String service) {
         try {
-            return explainer.coverage(service).map(coverage -> new CoverageView(coverage.size(), coverage.places(), coverage.uncovered())).orElse(null);
+            CoverageView whole = explainer.coverage(service).map(coverage -> new CoverageView(coverage.size(), coverage.places(), coverage.uncovered())).orElse(null);
+            for (Service component : source.components(service)) {
+                CoverageView further = coverage(component.name());
+                whole = whole == null || further == null ? null : new CoverageView(whole.checks() + further.checks(), whole.places() + further.places(),
+                        Stream.concat(whole.uncovered().stream(), further.uncovered().stream()).toList());
+            }
+            return whole;
         } catch (ValidationFailure e) {
             return null;
         }

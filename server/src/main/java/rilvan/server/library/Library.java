@@ -149,8 +149,8 @@ public class Library {
 
     private boolean isNewAtStart(Release release) {
         Optional<ReleaseRow> stored = stored(release);
-        stored.filter(row -> !row.digest().equals(release.folder().digest())).ifPresent(row -> atStart.add(new Problem(place(release), "differs from " + release.inWords()
-                + ", as it was published: " + String.join(", ", release.differing(release(row))) + ". A version never changes; give the changed one a higher version")));
+        stored.map(row -> release.changedInForce(release(row))).filter(changed -> !changed.isEmpty()).ifPresent(changed -> atStart.add(new Problem(place(release), "differs from "
+                + release.inWords() + ", as it was published: " + String.join(", ", changed) + ". A version never changes; give the changed one a higher version")));
         return stored.isEmpty();
     }
 

@@ -152,9 +152,8 @@ public class Publishing {
     /** The same version where it is stored. */
     private Optional<ReleaseRow> same(Release release) {
         Optional<ReleaseRow> stored = releases.release(release.kind().name(), release.name(), release.version());
-        stored.filter(row -> !row.digest().equals(release.folder().digest())).ifPresent(row -> {
-            throw new InTheWay(release.inWords() + ", is published with other content; a version never changes. These files differ: "
-                    + named(release.differing(library.release(row))) + ". Give it a higher version");
+        stored.map(row -> release.changedInForce(library.release(row))).filter(changed -> !changed.isEmpty()).ifPresent(changed -> {
+            throw new InTheWay(release.inWords() + ", is published with other content; a version never changes. These files differ: " + named(changed) + ". Give it a higher version");
         });
         return stored;
     }

@@ -1,11 +1,14 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 
 /** People who may sign in, their tokens, and what the service signs in to devices with. */
 @Mapper
@@ -13,20 +16,86 @@ public interface Accounts {
 
     record Credential(String name, String login, byte[] secret) {}
 
-    @Select("select password_hash from users where name = #{name}")
+    /** A person or a program. */
+    record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy, boolean hasPassword) {}
+
+    /**
+     * A token that is valid.
+     *
+     * @param roles what it is for, by name, parted by commas; null for all that its account may do
+     * @param usedAt to the minute; null where it was never used
+     * @param isStale whether its last use was noted more than a minute ago
+     */
+    record TokenRow(long id, String who, String kind, String label, String roles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires,
+            boolean isStale) {}
+
+    @Select("select password_hash from users where name = #{name} and active and password_hash is not null")
     Optional<String> passwordHash(String name);
 
-    @Insert("""
-            insert into users (name, password_hash)
-            values (#{name}, #{hash})
-            on conflict (name) do update set password_hash = excluded.password_hash""")
-    void putUser(String name, String hash);
+    String ACCOUNT = "select name, kind, active, created_at, created_by, password_hash is not null as has_password from users ";
 
-    @Insert("insert into tokens (hash, who, expires) values (#{hash}, #{who}, #{expires})")
-    void addToken(String hash, String who, OffsetDateTime expires);
+    @Select(ACCOUNT + "order by name")
+    List<AccountRow> accounts();
 
-    @Select("select who from tokens where hash = #{hash} and expires > now()")
-    Optional<String> whoseToken(String hash);
+    @Select(ACCOUNT + "where name = #{name}")
+    Optional<AccountRow> account(String name);
+
+    @Select("select role from user_roles where name = #{name}")
+    List<String> roles(String name);
+
+    /** Whether it was added; otherwise there is such a name. */
+    @Insert("insert into users (name, kind, password_hash, created_by) values (#{name}, #{kind}, #{hash}, #{by}) on conflict do nothing")
+    int addAccount(String name, String kind, String hash, String by);
+
+    @Update("update users set password_hash = #{hash} where name = #{name}")
+    int putPassword(String name, String hash);
+
+    @Update("update users set active = #{active} where name = #{name}")
+    void putActive(String name, boolean active);
+
+    @Delete("delete from users where name = #{name}")
+    int dropAccount(String name);
+
+    @Delete("delete from user_roles where name = #{name}")
+    void dropRoles(String name);
+
+    @Insert("insert into user_roles (name, role) values (#{name}, #{role})")
+    void addRole(String name, String role);
+
+    /** Who changes accounts waits for the others who do, so that somebody who administers is always left. */
+    @Select("select count(*) from (select 1 from users for update) locked")
+    int lockAccounts();
+
+    @Select("select count(*) from users u join user_roles r on r.name = u.name where u.active and u.kind = 'PERSON' and r.role = #{role}")
+    int activePeople(String role);
+
+    @Select("""
+            insert into tokens (hash, who, kind, label, roles, address, expires)
+            values (#{hash}, #{who}, #{kind}, #{label}, #{roles}, #{address}, #{expires})
+            returning id""")
+    @Options(flushCache = Options.FlushCachePolicy.TRUE)
+    long addToken(String hash, String who, String kind, String label, String roles, String address, OffsetDateTime expires);
+
+    String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
+            + "from tokens t join users u on u.name = t.who ";
+
+    @Select(TOKEN + "where t.hash = #{hash} and t.expires > now() and u.active")
+    Optional<TokenRow> token(String hash);
+
+    @Select(TOKEN + "where t.who = #{who} and t.expires > now() order by t.id")
+    List<TokenRow> tokensOf(String who);
+
+    @Update("update tokens set used_at = now(), expires = #{expires} where hash = #{hash}")
+    void used(String hash, OffsetDateTime expires);
+
+    @Delete("delete from tokens where who = #{who} and id = #{id}")
+    int endToken(String who, long id);
+
+    @Delete("delete from tokens where hash = #{hash}")
+    void endTokenBy(String hash);
+
+    @Delete("delete from tokens where who = #{who} and id <> #{but}")
+    void endTokens(String who, long but);
 
     @Delete("delete from tokens where expires < now()")
     void dropExpiredTokens();

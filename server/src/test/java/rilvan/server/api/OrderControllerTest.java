@@ -4,7 +4,6 @@ import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.when;
 import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
-import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.content;
@@ -23,10 +22,14 @@ import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.http.MediaType;
 import org.springframework.test.context.bean.override.mockito.MockitoBean;
 import org.springframework.test.web.servlet.MockMvc;
+import org.springframework.test.web.servlet.request.RequestPostProcessor;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.server.access.PasswordCheck;
+import rilvan.server.access.Role;
 import rilvan.server.access.Security;
-import rilvan.server.access.Tokens;
+import rilvan.server.access.SignIns;
+import rilvan.server.access.SomebodySignedIn;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
@@ -36,7 +39,7 @@ import rilvan.server.store.Orders;
 
 /** Orders over HTTP, security included, without the rest of the service. */
 @WebMvcTest(OrderController.class)
-@Import({Security.class, Problems.class, Json.class})
+@Import({Security.class, SignIns.class, Problems.class, Json.class})
 class OrderControllerTest {
 
     @Autowired
@@ -50,7 +53,11 @@ class OrderControllerTest {
     @MockitoBean
     private Accounts accounts;
     @MockitoBean
-    private Tokens tokens;
+    private PasswordCheck check;
+
+    private static RequestPostProcessor engineer() {
+        return SomebodySignedIn.with("engineer", Role.RUN);
+    }
 
     private void orderNineIs(String state) {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
@@ -67,21 +74,33 @@ class OrderControllerTest {
     /** Also where it is noticed before any controller is asked. */
     @Test
     void aStoreThatIsAwayIsSaidToBe() throws Exception {
-        when(tokens.whose("known")).thenThrow(new DataAccessResourceFailureException("away"));
+        when(accounts.token(anyString())).thenThrow(new DataAccessResourceFailureException("away"));
         http.perform(get("/api/v1/orders").header("Authorization", "Bearer known")).andExpect(status().isServiceUnavailable())
                 .andExpect(header().exists("Retry-After")).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON));
     }
 
     @Test
     void aSessionNeedsItsTokenForWhateverChangesSomething() throws Exception {
-        http.perform(post("/api/v1/orders").with(user("engineer")).content("{}")).andExpect(status().isForbidden());
+        http.perform(post("/api/v1/orders").with(engineer()).content("{}")).andExpect(status().isForbidden());
+    }
+
+    /** Whoever prepares may see what an order would do, and not place it. */
+    @Test
+    void whatSomebodyMayNotDoIsRefusedWithTheRoleThatItNeeds() throws Exception {
+        RequestPostProcessor anna = SomebodySignedIn.with("anna", Role.PREPARE);
+        http.perform(post("/api/v1/orders").with(anna).with(csrf()).content("remove: [a]")).andExpect(status().isForbidden()).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON))
+                .andExpect(jsonPath("$.detail").value("this needs the role run; anna has prepare. Somebody who administers people can give it"));
+        when(orders.order(9)).thenReturn(Optional.empty());
+        http.perform(get("/api/v1/orders/9").with(anna)).andExpect(status().isNotFound());
+        http.perform(get("/api/v1/orders/9").with(SomebodySignedIn.with("bert"))).andExpect(status().isForbidden())
+                .andExpect(jsonPath("$.detail").value("this needs the role look; bert has none. Somebody who administers people can give it"));
     }
 
     @Test
     void aRefusalNamesEachField() throws Exception {
         when(intake.place(anyString(), anyString(), any(), any())).thenThrow(new ValidationFailure(List.of(
                 new Problem("/services/0/name", "is missing"), new Problem("/services/0/tenant", "is missing"))));
-        http.perform(post("/api/v1/orders").with(user("engineer")).with(csrf()).content("services: [{}]"))
+        http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).content("services: [{}]"))
                 .andExpect(status().isUnprocessableContent()).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON))
                 .andExpect(jsonPath("$.detail").value("2 errors")).andExpect(jsonPath("$.errors[1].pointer").value("/services/0/tenant"));
     }
@@ -89,14 +108,14 @@ class OrderControllerTest {
     @Test
     void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
         when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty()));
-        http.perform(post("/api/v1/orders").with(user("engineer")).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
+        http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
                 .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
     }
 
     @Test
     void anUnknownResourceIsNotFound() throws Exception {
         when(orders.order(9)).thenReturn(Optional.empty());
-        http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isNotFound()).andExpect(jsonPath("$.title").value("Not found"));
+        http.perform(get("/api/v1/orders/9").with(engineer())).andExpect(status().isNotFound()).andExpect(jsonPath("$.title").value("Not found"));
     }
 
     @Test
@@ -105,7 +124,7 @@ class OrderControllerTest {
         OffsetDateTime at = OffsetDateTime.parse("2026-01-02T03:04:05Z");
         when(progress.events(9)).thenReturn(List.of(StepView.of(new Orders.EventRow(9, 1, at, "haven-pe1", "LOCK", "OK", "locked")),
                 StepView.of(new Orders.EventRow(9, 2, at, "", "RECORD", "PREPARED", ""))));
-        http.perform(get("/api/v1/orders/9").with(user("engineer"))).andExpect(status().isOk())
+        http.perform(get("/api/v1/orders/9").with(engineer())).andExpect(status().isOk())
                 .andExpect(jsonPath("$.events[0].device").value("haven-pe1")).andExpect(jsonPath("$.events[0].text").value("locked"))
                 .andExpect(jsonPath("$.events[1].seq").value(2)).andExpect(jsonPath("$.events[1].result").value("PREPARED"));
     }
@@ -113,21 +132,21 @@ class OrderControllerTest {
     @Test
     void anOrderThatHasEndedIsNotCancelledAndSaysSo() throws Exception {
         orderNineIs("DONE");
-        http.perform(post("/api/v1/orders/9/cancellation").with(user("engineer")).with(csrf())).andExpect(status().isConflict())
+        http.perform(post("/api/v1/orders/9/cancellation").with(engineer()).with(csrf())).andExpect(status().isConflict())
                 .andExpect(jsonPath("$.detail").value("order 9 is done; an order can be cancelled until it is decided"));
     }
 
     @Test
     void aResolutionNamesADeviceOfTheOrder() throws Exception {
         orderNineIs("PREPARED");
-        http.perform(post("/api/v1/orders/9/devices/nowhere/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
+        http.perform(post("/api/v1/orders/9/devices/nowhere/resolutions").with(engineer()).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"before\"}")).andExpect(status().isNotFound());
     }
 
     @Test
     void aResolutionSaysBeforeOrAfter() throws Exception {
         orderNineIs("PREPARED");
-        http.perform(post("/api/v1/orders/9/devices/haven-pe1/resolutions").with(user("engineer")).with(csrf()).contentType(MediaType.APPLICATION_JSON)
+        http.perform(post("/api/v1/orders/9/devices/haven-pe1/resolutions").with(engineer()).with(csrf()).contentType(MediaType.APPLICATION_JSON)
                 .content("{\"holds\":\"perhaps\"}")).andExpect(status().isUnprocessableContent()).andExpect(jsonPath("$.errors[0].pointer").value("/holds"));
     }
 }

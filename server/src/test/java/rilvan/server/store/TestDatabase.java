@@ -62,7 +62,7 @@ public final class TestDatabase {
     }
 
     /** A database as an earlier version left it, without later migrations. */
-    static PGSimpleDataSource stored(Path dump) throws IOException, InterruptedException {
+    public static PGSimpleDataSource stored(Path dump) throws IOException, InterruptedException {
         PGSimpleDataSource source = only().create();
         Process psql = new ProcessBuilder(only().programs.resolve("psql").toString(), "-q", "-v", "ON_ERROR_STOP=1", "-h", "127.0.0.1", "-p", "" + only().port, "-U", "rilvan",
                 source.getDatabaseName()).redirectOutput(ProcessBuilder.Redirect.DISCARD).redirectError(new File("target/psql.log")).start();
@@ -75,7 +75,7 @@ public final class TestDatabase {
         return source;
     }
 
-    static void migrate(PGSimpleDataSource source) {
+    public static void migrate(PGSimpleDataSource source) {
         Flyway.configure().dataSource(source).locations("classpath:db/migration").javaMigrations(new V20__SealSecrets(SecretSeal.WITHOUT_KEY)).load().migrate();
     }
 

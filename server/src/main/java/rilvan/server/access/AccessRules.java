@@ -1,0 +1,81 @@
+package rilvan.server.access;
+
+import jakarta.servlet.DispatcherType;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import org.springframework.beans.factory.ObjectProvider;
+import org.springframework.beans.factory.SmartInitializingSingleton;
+import org.springframework.core.annotation.AnnotatedElementUtils;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.stereotype.Component;
+import org.springframework.web.method.HandlerMethod;
+import org.springframework.web.servlet.HandlerInterceptor;
+import org.springframework.web.servlet.config.annotation.InterceptorRegistry;
+import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
+import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
+import rilvan.server.ops.StartRefused;
+
+/** Holds each request against what its endpoint requires, by the roles that its sender has at that moment. */
+@Component
+class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartInitializingSingleton {
+
+    private static final String OURS = "rilvan.";
+
+    private final ObjectProvider<RequestMappingHandlerMapping> mappings;
+
+    AccessRules(ObjectProvider<RequestMappingHandlerMapping> mappings) {
+        this.mappings = mappings;
+    }
+
+    /** What a request asks for is not among what its sender may do. */
+    static final class NotAllowed extends RuntimeException {
+        NotAllowed(String message) {
+            super(message);
+        }
+    }
+
+    @Override
+    public void addInterceptors(InterceptorRegistry registry) {
+        registry.addInterceptor(this);
+    }
+
+    @Override
+    public boolean preHandle(HttpServletRequest request, HttpServletResponse response, Object handler) {
+        // What goes on after a pause, or tells an error, was let in before.
+        if (handler instanceof HandlerMethod method && request.getDispatcherType() == DispatcherType.REQUEST) {
+            Requires required = method.getMethodAnnotation(Requires.class);
+            if (required != null) {
+                hold(required.value(), SecurityContextHolder.getContext().getAuthentication());
+            }
+        }
+        return true;
+    }
+
+    private static void hold(Role needed, Authentication who) {
+        Set<Role> roles = who.getDetails() instanceof SignIns.SignedIn signedIn ? signedIn.roles() : Set.of();
+        if (roles.stream().noneMatch(role -> role.covers(needed))) {
+            throw new NotAllowed("this needs the role " + needed.words() + "; " + who.getName() + " has " + (roles.isEmpty() ? "none" : String.join(", ", Role.words(roles)))
+                    + (who.getDetails() instanceof SignIns.SignedIn signedIn && signedIn.scoped() ? " with this token" : "") + ". Somebody who administers people can give it");
+        }
+    }
+
+    /** An endpoint without a rule does not start. */
+    @Override
+    public void afterSingletonsInstantiated() {
+        Map<String, List<String>> without = new TreeMap<>();
+        mappings.stream().flatMap(mapping -> mapping.getHandlerMethods().entrySet().stream()).filter(each -> each.getValue().getBeanType().getName().startsWith(OURS)).forEach(each -> {
+            HandlerMethod method = each.getValue();
+            if (List.of(Requires.class, Requires.SignedIn.class, Requires.Nothing.class).stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule))) {
+                without.put(method.getShortLogMessage(), List.copyOf(each.getKey().getPatternValues()));
+            }
+        });
+        if (!without.isEmpty()) {
+            throw new StartRefused("Endpoints say nothing of who may call them: " + without, "Give each of them a rule.");
+        }
+    }
+}

@@ -1,0 +1,198 @@
+package rilvan.server.access;
+
+import java.nio.charset.StandardCharsets;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.regex.Pattern;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.security.crypto.password.PasswordEncoder;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.KnownNames;
+import rilvan.core.document.ValidationFailure;
+import rilvan.server.store.Accounts;
+import rilvan.server.store.Accounts.AccountRow;
+
+/** People and programs that have an account, and what they may do. */
+@Component
+class People {
+
+    private static final Logger LOG = LoggerFactory.getLogger(People.class);
+    private static final Pattern NAME = Pattern.compile("[A-Za-z0-9]([A-Za-z0-9._@-]{0,62}[A-Za-z0-9])?");
+    private static final int SHORTEST = 12;
+    /** What bcrypt takes into account. */
+    private static final int LONGEST = 72;
+
+    private final Accounts accounts;
+    private final PasswordEncoder passwords;
+    private final TransactionTemplate transactions;
+    /** What a wrong name is compared with, so that it takes as long as a wrong password. */
+    private final String nobody;
+
+    People(Accounts accounts, PasswordEncoder passwords, TransactionTemplate transactions) {
+        this.accounts = accounts;
+        this.passwords = passwords;
+        this.transactions = transactions;
+        this.nobody = passwords.encode("nobody");
+    }
+
+    /** What an account is for. */
+    enum Kind {
+        PERSON, PROGRAM
+    }
+
+    /** The last one who administers would be gone, or there is no such account. */
+    static final class InTheWay extends RuntimeException {
+        InTheWay(String message) {
+            super(message);
+        }
+    }
+
+    /** An account that is not there. */
+    static final class Unknown extends RuntimeException {
+        Unknown(String name) {
+            super("there is no account named '" + name + "'");
+        }
+    }
+
+    /** An account and its roles. */
+    record Account(AccountRow row, Set<Role> roles) {}
+
+    List<Account> all() {
+        return accounts.accounts().stream().map(row -> new Account(row, roles(row.name()))).toList();
+    }
+
+    Account account(String name) {
+        return new Account(accounts.account(name).orElseThrow(() -> new Unknown(name)), roles(name));
+    }
+
+    private Set<Role> roles(String name) {
+        return SignIns.roles(accounts.roles(name));
+    }
+
+    /** Whether a password is the account's; programs have none. */
+    boolean isRight(String name, String password) {
+        Optional<String> hash = accounts.passwordHash(name);
+        return passwords.matches(password, hash.orElse(nobody)) && hash.isPresent();
+    }
+
+    /**
+     * @param password empty for a program
+     * @throws ValidationFailure naming what is wrong
+     * @throws InTheWay where there is an account of that name
+     */
+    Account add(String name, Kind kind, Set<Role> roles, String password, String by) {
+        if (name == null || !NAME.matcher(name).matches()) {
+            throw new ValidationFailure("/name", "is no name of an account: up to 64 letters, digits and . _ @ - between them");
+        }
+        if (kind == Kind.PROGRAM && !password.isEmpty()) {
+            throw new ValidationFailure("/password", "a program has no password; it is given tokens");
+        }
+        String hash = kind == Kind.PROGRAM ? null : hash(name, password, "/password");
+        return changed(() -> {
+            if (accounts.addAccount(name, kind.name(), hash, by) == 0) {
+                throw new InTheWay("there is an account named " + name + " already");
+            }
+            roles.forEach(role -> accounts.addRole(name, role.name()));
+            LOG.info("{} added the {} {} with the roles {}", by, kind.name().toLowerCase(java.util.Locale.ROOT), name, Role.words(roles));
+            return account(name);
+        });
+    }
+
+    /**
+     * Changes what an account may do, and whether it may sign in.
+     *
+     * @throws InTheWay where nobody would be left who administers
+     */
+    Account change(String name, Set<Role> roles, boolean active, String by) {
+        return changed(() -> {
+            account(name);
+            accounts.dropRoles(name);
+            roles.forEach(role -> accounts.addRole(name, role.name()));
+            accounts.putActive(name, active);
+            if (!active) {
+                accounts.endTokens(name, 0);
+            }
+            somebodyAdministers();
+            LOG.info("{} changed {}: {}, with the roles {}", by, name, active ? "active" : "not active", Role.words(roles));
+            return account(name);
+        });
+    }
+
+    /** @throws InTheWay where nobody would be left who administers */
+    void remove(String name, String by) {
+        changed(() -> {
+            if (accounts.dropAccount(name) == 0) {
+                throw new Unknown(name);
+            }
+            somebodyAdministers();
+            LOG.info("{} removed {}", by, name);
+            return true;
+        });
+    }
+
+    private <T> T changed(Supplier<T> change) {
+        return transactions.execute(status -> {
+            accounts.lockAccounts();
+            return change.get();
+        });
+    }
+
+    private void somebodyAdministers() {
+        if (accounts.activePeople(Role.ADMINISTER.name()) == 0) {
+            throw new InTheWay("nobody would be left who may administer; give that role to somebody else first");
+        }
+    }
+
+    /**
+     * Gives an account another password; its sign-ins end but for one.
+     *
+     * @param but the token of whoever changes their own; 0 for none
+     */
+    void putPassword(String name, String password, long but) {
+        if (account(name).row().kind().equals(Kind.PROGRAM.name())) {
+            throw new ValidationFailure("/password", "a program has no password; it is given tokens");
+        }
+        String hash = hash(name, password, "/password");
+        transactions.executeWithoutResult(status -> {
+            accounts.putPassword(name, hash);
+            accounts.endTokens(name, but);
+        });
+        LOG.info("the password of {} was changed", name);
+    }
+
+    private String hash(String name, String password, String pointer) {
+        int length = password == null ? 0 : password.length();
+        if (length < SHORTEST || password.getBytes(StandardCharsets.UTF_8).length > LONGEST) {
+            throw new ValidationFailure(pointer, "has " + length + " characters; a password has at least " + SHORTEST + ", and at most " + LONGEST + " bytes");
+        }
+        if (password.equalsIgnoreCase(name)) {
+            throw new ValidationFailure(pointer, "is the account's name; take another one");
+        }
+        return passwords.encode(password);
+    }
+
+    /** @throws ValidationFailure naming a role that is not known */
+    static Set<Role> roles(List<String> words, String pointer) {
+        Set<Role> roles = EnumSet.noneOf(Role.class);
+        List<String> given = words == null ? List.of() : words;
+        for (int i = 0; i < given.size(); i++) {
+            String word = String.valueOf(given.get(i));
+            int at = i;
+            roles.add(Role.named(word).orElseThrow(() -> new ValidationFailure(pointer + "/" + at, "there is no role '" + word + "'; " + KnownNames.instead(word, Role.words(Role.ALL)))));
+        }
+        return roles;
+    }
+
+    /** The first start makes one account that may do everything. */
+    void first(String name, String password) {
+        if (accounts.account(name).isEmpty()) {
+            accounts.addAccount(name, Kind.PERSON.name(), passwords.encode(password), "the first start");
+            Role.ALL.forEach(role -> accounts.addRole(name, role.name()));
+        }
+    }
+}

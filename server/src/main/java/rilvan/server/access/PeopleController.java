@@ -1,0 +1,170 @@
+package rilvan.server.access;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.security.Principal;
+import java.time.Duration;
+import java.time.OffsetDateTime;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Set;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+import rilvan.core.document.ValidationFailure;
+import rilvan.server.access.People.Account;
+import rilvan.server.access.People.Kind;
+import rilvan.server.store.Accounts.TokenRow;
+
+/** People and programs, what they may do, and where they are signed in. */
+@RestController
+@RequestMapping("/api/v1/people")
+public class PeopleController {
+
+    private static final int LONGEST_LABEL = 100;
+    private static final int MOST_DAYS = 366;
+
+    private final People people;
+    private final SignIns signIns;
+
+    PeopleController(People people, SignIns signIns) {
+        this.people = people;
+        this.signIns = signIns;
+    }
+
+    /** An account. */
+    public record AccountView(String name, String kind, boolean active, List<String> roles, OffsetDateTime createdAt, String createdBy) {
+
+        private static AccountView of(Account account) {
+            return new AccountView(account.row().name(), account.row().kind(), account.row().active(), Role.words(account.roles()), account.row().createdAt(), account.row().createdBy());
+        }
+    }
+
+    /**
+     * A sign-in or a program's token, without what it is.
+     *
+     * @param roles what it may be used for; empty where that is all that the account may do
+     */
+    public record TokenView(long id, String kind, String label, List<String> roles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires) {
+
+        static List<TokenView> of(List<TokenRow> rows) {
+            return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), row.roles() == null ? List.of() : Role.words(SignIns.roles(Arrays.asList(row.roles().split(",")))),
+                    row.createdAt(), row.usedAt(), row.address(), row.expires())).toList();
+        }
+    }
+
+    /** A new account; a program has no password. */
+    public record NewAccount(String name, String kind, List<String> roles, String password) {
+        @Override
+        public String toString() {
+            return "account " + name;
+        }
+    }
+
+    /** What an account may do from now on, and whether it may sign in. */
+    public record AccountChange(List<String> roles, Boolean active) {}
+
+    /** A password that somebody who administers gives to an account. */
+    public record NewPassword(String password) {
+        @Override
+        public String toString() {
+            return "another password";
+        }
+    }
+
+    /**
+     * A token to be made for a program.
+     *
+     * @param label what it is for, for people
+     * @param roles what it may be used for; none for all that the account may do
+     * @param days how long it is valid, 1 to 366
+     */
+    public record NewToken(String label, List<String> roles, Integer days) {}
+
+    @GetMapping
+    @Requires(Role.ADMINISTER)
+    List<AccountView> accounts() {
+        return people.all().stream().map(AccountView::of).toList();
+    }
+
+    @GetMapping("/{name}")
+    @Requires(Role.ADMINISTER)
+    AccountView account(@PathVariable String name) {
+        return AccountView.of(people.account(name));
+    }
+
+    @PostMapping
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<AccountView> add(@RequestBody NewAccount account, Principal who) {
+        boolean program = "program".equals(account.kind());
+        if (!program && !"person".equals(account.kind())) {
+            throw new ValidationFailure("/kind", "must be person or program");
+        }
+        Set<Role> roles = People.roles(account.roles(), "/roles");
+        return ResponseEntity.status(HttpStatus.CREATED).body(AccountView.of(people.add(account.name(), program ? Kind.PROGRAM : Kind.PERSON, roles,
+                account.password() == null ? "" : account.password(), who.getName())));
+    }
+
+    /** What is not said stays as it is. */
+    @PutMapping("/{name}")
+    @Requires(Role.ADMINISTER)
+    AccountView change(@PathVariable String name, @RequestBody AccountChange change, Principal who) {
+        Account before = people.account(name);
+        return AccountView.of(people.change(name, change.roles() == null ? before.roles() : People.roles(change.roles(), "/roles"),
+                change.active() == null ? before.row().active() : change.active(), who.getName()));
+    }
+
+    @DeleteMapping("/{name}")
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<Void> remove(@PathVariable String name, Principal who) {
+        people.remove(name, who.getName());
+        return ResponseEntity.noContent().build();
+    }
+
+    @PutMapping("/{name}/password")
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<Void> password(@PathVariable String name, @RequestBody NewPassword password) {
+        people.putPassword(name, password.password(), 0);
+        return ResponseEntity.noContent().build();
+    }
+
+    @GetMapping("/{name}/tokens")
+    @Requires(Role.ADMINISTER)
+    List<TokenView> tokens(@PathVariable String name) {
+        return TokenView.of(signIns.of(people.account(name).row().name()));
+    }
+
+    /** The token is told this once. */
+    @PostMapping("/{name}/tokens")
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<SignIns.Token> token(@PathVariable String name, @RequestBody NewToken token, HttpServletRequest request) {
+        Account account = people.account(name);
+        if (!account.row().kind().equals(Kind.PROGRAM.name())) {
+            throw new ValidationFailure("", name + " is a person, who signs in with a password; tokens are for programs");
+        }
+        String label = token.label() == null ? "" : token.label().strip();
+        if (label.isEmpty() || label.length() > LONGEST_LABEL || label.chars().anyMatch(Character::isISOControl)) {
+            throw new ValidationFailure("/label", "says in 1 to " + LONGEST_LABEL + " characters what the token is for");
+        }
+        if (token.days() == null || token.days() < 1 || token.days() > MOST_DAYS) {
+            throw new ValidationFailure("/days", "is the number of days that the token is valid, 1 to " + MOST_DAYS);
+        }
+        Set<Role> roles = People.roles(token.roles(), "/roles");
+        roles.stream().filter(role -> account.roles().stream().noneMatch(own -> own.covers(role))).findFirst().ifPresent(role -> {
+            throw new ValidationFailure("/roles", name + " does not have the role " + role.words() + ", so a token of it cannot have it either");
+        });
+        return ResponseEntity.status(HttpStatus.CREATED).body(signIns.program(name, label, roles, Duration.ofDays(token.days()), request.getRemoteAddr()));
+    }
+
+    @DeleteMapping("/{name}/tokens/{id}")
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<Void> end(@PathVariable String name, @PathVariable long id) {
+        return ResponseEntity.status(signIns.end(people.account(name).row().name(), id) ? 204 : 404).build();
+    }
+}

@@ -1,0 +1,24 @@
+package rilvan.server.access;
+
+import java.lang.annotation.ElementType;
+import java.lang.annotation.Retention;
+import java.lang.annotation.RetentionPolicy;
+import java.lang.annotation.Target;
+
+/** Who may call an endpoint: whoever has a role that covers this one. The service does not start while an endpoint says nothing of it. */
+@Target(ElementType.METHOD)
+@Retention(RetentionPolicy.RUNTIME)
+public @interface Requires {
+
+    Role value();
+
+    /** An endpoint for whoever is signed in, whatever they may do. */
+    @Target(ElementType.METHOD)
+    @Retention(RetentionPolicy.RUNTIME)
+    @interface SignedIn {}
+
+    /** An endpoint for anybody. */
+    @Target(ElementType.METHOD)
+    @Retention(RetentionPolicy.RUNTIME)
+    @interface Nothing {}
+}

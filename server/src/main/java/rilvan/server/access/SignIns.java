@@ -1,0 +1,116 @@
+package rilvan.server.access;
+
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.OffsetDateTime;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import rilvan.core.document.Digest;
+import rilvan.server.store.Accounts;
+import rilvan.server.store.Accounts.TokenRow;
+
+/** Who is signed in. Each sign-in is a token, of which only a digest is kept: of a person, in the console's cookie or at the command line, or of a program. */
+@Component
+public class SignIns {
+
+    /** How long a person stays signed in without doing anything, and how long a token from the command line is valid. */
+    private static final Duration SESSION = Duration.ofHours(8);
+    private static final Duration SIGN_IN = Duration.ofDays(7);
+    private static final int BYTES = 32;
+
+    private final Accounts accounts;
+    private final SecureRandom random = new SecureRandom();
+
+    SignIns(Accounts accounts) {
+        this.accounts = accounts;
+    }
+
+    /** What a token is for. */
+    public enum Kind {
+        /** A person in the console; it lasts as long as it is used. */
+        SESSION,
+        /** A person at the command line. */
+        SIGN_IN,
+        /** A program. */
+        PROGRAM
+    }
+
+    /** A token as it is given out, once. */
+    public record Token(long id, String token, OffsetDateTime expires) {}
+
+    /**
+     * Somebody whose token was brought.
+     *
+     * @param roles what they may do with it now
+     * @param scoped whether the token allows less than the account
+     */
+    record SignedIn(String name, long token, Set<Role> roles, boolean scoped) {}
+
+    Token session(String name, String address) {
+        return issue(name, Kind.SESSION, "console", null, SESSION, address);
+    }
+
+    Token signIn(String name, String address) {
+        return issue(name, Kind.SIGN_IN, "command line", null, SIGN_IN, address);
+    }
+
+    /**
+     * A token for a program.
+     *
+     * @param roles what it may be used for, at most what the account may do; all of that where there are none
+     */
+    Token program(String name, String label, Set<Role> roles, Duration valid, String address) {
+        return issue(name, Kind.PROGRAM, label, roles.isEmpty() ? null : roles.stream().map(Role::name).collect(Collectors.joining(",")), valid, address);
+    }
+
+    private Token issue(String name, Kind kind, String label, String roles, Duration valid, String address) {
+        accounts.dropExpiredTokens();
+        byte[] bytes = new byte[BYTES];
+        random.nextBytes(bytes);
+        String token = Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
+        OffsetDateTime expires = OffsetDateTime.now().plus(valid);
+        return new Token(accounts.addToken(Digest.of(token), name, kind.name(), label, roles, address, expires), token, expires);
+    }
+
+    /** Whose token it is; nobody's where it is not known, has expired or was ended, or where the account is not active. */
+    Optional<SignedIn> whose(String token) {
+        String digest = Digest.of(token);
+        return accounts.token(digest).map(row -> {
+            if (row.isStale()) {
+                accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? OffsetDateTime.now().plus(SESSION) : row.expires());
+            }
+            Set<Role> own = roles(accounts.roles(row.who()));
+            if (row.roles() == null) {
+                return new SignedIn(row.who(), row.id(), own, false);
+            }
+            Set<Role> allowed = roles(Arrays.asList(row.roles().split(",")));
+            allowed.removeIf(role -> own.stream().noneMatch(each -> each.covers(role)));
+            return new SignedIn(row.who(), row.id(), allowed, true);
+        });
+    }
+
+    static Set<Role> roles(List<String> names) {
+        Set<Role> roles = EnumSet.noneOf(Role.class);
+        names.forEach(name -> roles.add(Role.valueOf(name)));
+        return roles;
+    }
+
+    List<TokenRow> of(String name) {
+        return accounts.tokensOf(name);
+    }
+
+    /** @return whether there was such a token */
+    boolean end(String name, long id) {
+        return accounts.endToken(name, id) == 1;
+    }
+
+    void end(String token) {
+        accounts.endTokenBy(Digest.of(token));
+    }
+}
