@@ -50,6 +50,27 @@ final class ModelCommands {
         return release.getBoolean("retired") ? "retired" : release.getBoolean("inForce") ? "in force" : "published";
     }
 
+    @Command(name = "page", mixinStandardHelpOptions = true, description = "A service model's page of documentation, and where the model is used.")
+    int page(@Parameters(paramLabel = "MODEL") String name, @Parameters(arity = "0..1", paramLabel = "VERSION", description = "Another version than the latest") Optional<Integer> version,
+            @Mixin Output output) throws IOException {
+        JsonObject page = Server.signedIn().get("/api/v1/models/" + Texts.escape(name) + "/page" + version.map(number -> "?version=" + number).orElse(""));
+        if (output.asJson(page)) {
+            return 0;
+        }
+        if (!page.getString("page").isEmpty()) {
+            Terminal.copy(page.getString("page"));
+            Terminal.say("");
+        }
+        JsonArray usedBy = page.getArray("usedBy");
+        long services = page.getLong("services");
+        Terminal.say(name + " " + page.getInt("version") + ": " + (services == 0 ? "no service stands on it" : services + (services == 1 ? " service stands on it: " : " services stand on it: ")
+                + Texts.join(usedBy) + (services > usedBy.size() ? " and " + (services - usedBy.size()) + " more" : "")));
+        if (!page.getArray("containedIn").isEmpty()) {
+            Terminal.say("contained in services of " + Texts.join(page.getArray("containedIn")));
+        }
+        return 0;
+    }
+
     @Command(name = "show", mixinStandardHelpOptions = true, description = "A service model as its author wrote it.")
     int show(@Parameters(paramLabel = "MODEL") String name, @Parameters(arity = "0..1", paramLabel = "VERSION", description = "Another version than the latest") Optional<Integer> version,
             @Mixin Output output) throws IOException {

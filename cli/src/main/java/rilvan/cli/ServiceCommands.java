@@ -178,7 +178,8 @@ final class ServiceCommands {
         }
         if (model.isPresent()) {
             names = Server.signedIn().list("/api/v1/services").stream().map(JsonObject.class::cast)
-                    .filter(service -> service.getString("model").equals(model.get()) && service.getInt("modelVersion") != version)
+                    .filter(service -> service.getString("model").equals(model.get()) && service.getInt("modelVersion") != version
+                            && service.getString("componentOf") == null)
                     .map(service -> service.getString("name")).limit(first.orElse(Integer.MAX_VALUE)).toList();
             if (names.isEmpty()) {
                 Terminal.say("no service of " + model.get() + " stands on another version than " + version);

@@ -95,6 +95,8 @@ class LibraryTest {
         String name = first.replaceFirst("(?s).*- name: (\\S+).*", "$1");
         product.done(first);
         product.done(first.replace(name, "guard-two").replace("tag: 990", "tag: 991"));
+        assertThat(model("page", "guard-line").output()).contains("2 services stand on it: ", name, "guard-two");
+        assertThat(product.get("/api/v1/models/l3vpn/page").getString("page")).startsWith("# Layer 3 VPN");
         Path second = copy(GUARD_LINE, "guard-line-2");
         change(second.resolve("model.yaml"), "version: 1", "version: 2");
         change(second.resolve("model.yaml"), "'guard line '", "'coast guard, '");

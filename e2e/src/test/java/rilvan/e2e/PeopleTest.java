@@ -59,6 +59,7 @@ class PeopleTest {
             POST /api/v1/orders/{id}/devices/{device}/resolutions run
             GET /api/v1/models look
             GET /api/v1/models/{name} look
+            GET /api/v1/models/{name}/page look
             GET /api/v1/library look
             POST /api/v1/releases author
             POST /api/v1/releases/previews author

@@ -94,11 +94,13 @@ class PromisesTest {
         assertThat(kept.statusCode() + kept.body()).startsWith("409").contains("services stand on");
         // Somebody takes the telephones' pseudowire away: a look at the whole finds it.
         String wire = "<switching xmlns='urn:quern:switching'><bridge><name>council-offices-phones</name><pseudowire%s><peer>203.0.113.2</peer><id>" + product.number("council-offices-phones", "id")
-                + "</id>%s</pseudowire></bridge></switching>";
-        product.typed("haven-pe1", wire.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'", ""));
+                + "</id></pseudowire></bridge></switching>";
+        product.typed("haven-pe1", wire.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'"));
         Product.Result broken = product.rilvan("", "service", "check", "council-offices");
         assertThat(broken.code()).as(broken.output()).isEqualTo(1);
-        product.typed("haven-pe1", wire.formatted("", "<type>raw</type><control-word>true</control-word><mesh>true</mesh>"));
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--reason", "as ordered").output()).contains("done: all devices hold what was ordered");
+        assertThat(product.rilvan("", "service", "check", "council-offices").code()).isZero();
         product.done("remove: [council-offices, tidewater-clinics]");
         assertThat(product.held()).isEqualTo(before);
     }

@@ -72,14 +72,15 @@ final class OrderMembers {
     /** The order with the components of its services beside these. */
     OrderDocument whole() {
         List<ServiceDocument> services = new ArrayList<>(given.services());
-        List<String> refresh = new ArrayList<>(given.refresh());
+        Set<String> refresh = new LinkedHashSet<>(given.refresh());
+        given.refresh().forEach(name -> refresh.add(context.root(name)));
         members.stream().filter(member -> member.belonging().isPresent()).forEach(member -> {
             services.add(member.service());
-            if (given.refresh().contains(root(member.name()))) {
+            if (refresh.contains(root(member.name()))) {
                 refresh.add(member.name());
             }
         });
-        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), refresh, given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
+        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), List.copyOf(refresh), given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
     }
 
     /** The service of the order that another one belongs to, by whatever number of steps; the service itself where it stands for itself. */
@@ -104,9 +105,8 @@ final class OrderMembers {
             Optional<PlanningSource.Service> stands = context.standing(name);
             if (stands.isEmpty()) {
                 problems.add(new Problem(pointer, noService(name)));
-            } else if (standsForItself(name, pointer)) {
-                model(stands.get().model(), Optional.of(given.moves().getOrDefault(name, stands.get().modelVersion())), pointer).ifPresent(model ->
-                        members.add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty(), Optional.empty())));
+            } else if (!given.moves().containsKey(name) || standsForItself(name, pointer)) {
+                again(name, pointer);
             }
         }
         for (int i = 0; i < given.remove().size(); i++) {
@@ -120,6 +120,17 @@ final class OrderMembers {
             }
         }
         members.forEach(this::put);
+    }
+
+    /** A service is expanded again; of a component it is the whole that it belongs to. */
+    private void again(String name, String pointer) {
+        String root = context.root(name);
+        if (!root.equals(name) && (given.names(root) || members.stream().anyMatch(member -> member.name().equals(root)))) {
+            return;
+        }
+        Optional<PlanningSource.Service> stands = context.standing(root);
+        stands.flatMap(service -> model(service.model(), Optional.of(given.moves().getOrDefault(name, service.modelVersion())), pointer)).ifPresent(model ->
+                members.add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty(), Optional.empty())));
     }
 
     private static String noService(String name) {

@@ -150,12 +150,23 @@ class ComponentsTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
         "remove: [council-offices-data]                                        | /remove/0: council-offices-data is a component of council-offices and goes with it; change council-offices",
-        "refresh: [council-offices-phones]                                     | /refresh/0: council-offices-phones is a component of council-offices",
         "move: [{ service: council-offices-phones, version: 1 }]               | /move/0: council-offices-phones is a component of council-offices",
     })
     void aComponentIsNotChangedByItself(String order, String message) {
         Shipped.done(source, offices("1"));
         assertThatThrownBy(() -> Shipped.plan(source, order)).hasMessageStartingWith(message);
+    }
+
+    /** What has drifted or is out of date is told of a component; bringing it up to date brings up all that it belongs to. */
+    @Test
+    void aComponentIsRefreshedWithTheWhole() {
+        Shipped.done(source, offices("1"));
+        Plan plan = Shipped.plan(source, "refresh: [council-offices-phones, council-offices-data]");
+        assertThat(plan.changesNothing()).isTrue();
+        assertThat(kinds(plan)).containsOnlyKeys("council-offices", "council-offices-data", "council-offices-phones");
+        assertThat(kinds(Shipped.plan(source, "refresh: [council-offices-phones, council-offices]"))).hasSize(3);
+        assertThat(kinds(Shipped.plan(source, "refresh: [council-offices-phones]\nremove: [council-offices]"))).containsOnlyKeys("council-offices", "council-offices-data", "council-offices-phones")
+                .containsValue(ChangeKind.REMOVE);
     }
 
     /** What is wrong with a component is told at the field of the order that it comes from. */

@@ -1,6 +1,7 @@
 package rilvan.server.api;
 
 import java.security.Principal;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -34,6 +35,8 @@ import rilvan.server.store.Releases.ReleaseHead;
 @RequestMapping("/api/v1")
 public class LibraryController {
 
+    private static final int MOST_NAMED = 10;
+
     private final Library library;
     private final Publishing publishing;
     private final Releases releases;
@@ -49,6 +52,24 @@ public class LibraryController {
     /** A model as lists show it: the version that new services are made from. */
     public record ModelView(String name, int version, String title, String description, Map<String, Object> parameters,
             Map<String, Object> settings, String source, List<Integer> versions) {}
+
+    /**
+     * What there is to know of a model beside itself.
+     *
+     * @param page its page of documentation, in Markdown; empty where it was published without one
+     * @param contains the services of other models that its services contain: what their names add, each with model and version
+     * @param services how many stand on this version
+     * @param usedBy the first of them, by name
+     * @param containedIn the models whose services contain services of this version
+     */
+    public record ModelPage(String name, int version, String page, List<CheckKind> checks, Map<String, String> contains, long services, List<String> usedBy, List<String> containedIn) {}
+
+    /**
+     * A kind of check that a model makes.
+     *
+     * @param must whether what it looks at must be so; {@code mustNot} whether it must not; both where it depends on the place
+     */
+    public record CheckKind(String observation, String description, boolean must, boolean mustNot) {}
 
     /** What is published, and what of it, or of the folder that the service started from, cannot be in force. */
     public record LibraryView(long version, List<ProblemView> problems, List<ReleaseHead> releases) {}
@@ -87,8 +108,26 @@ public class LibraryController {
     @GetMapping("/models/{name}")
     @Requires(Role.LOOK)
     ModelView model(@PathVariable String name, @RequestParam Optional<Integer> version) {
+        return view(known(name, version));
+    }
+
+    /** A model's page, its checks, and where it is used. */
+    @GetMapping("/models/{name}/page")
+    @Requires(Role.LOOK)
+    ModelPage page(@PathVariable String name, @RequestParam Optional<Integer> version) {
+        ServiceModel model = known(name, version);
+        Map<String, Map<String, Object>> observations = library.catalog().vocabulary().observations();
+        List<CheckKind> checks = model.observations().entrySet().stream().map(each -> new CheckKind(each.getKey(), String.valueOf(observations.get(each.getKey()).get("description")),
+                each.getValue().contains(true), each.getValue().contains(false))).toList();
+        Map<String, String> contains = new LinkedHashMap<>();
+        model.components().forEach((adds, inner) -> contains.put(adds, inner.name() + " " + inner.version()));
+        return new ModelPage(model.name(), model.version(), publishing.release(Kind.MODEL, model.name(), model.version()).flatMap(release -> release.folder().text(Folder.PAGE)).orElse(""),
+                checks, contains, releases.standing(model.name(), model.version()), releases.services(model.name(), model.version(), MOST_NAMED), publishing.containing(model.name(), model.version()));
+    }
+
+    private ServiceModel known(String name, Optional<Integer> version) {
         return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> library.catalog().latest(name))
-                .map(this::view).orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
+                .orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
     }
 
     private ModelView view(ServiceModel model) {

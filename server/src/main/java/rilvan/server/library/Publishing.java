@@ -317,9 +317,7 @@ public class Publishing {
                     throw new InTheWay("services stand on " + release.inWords() + ": " + String.join(", ", standing.subList(0, Math.min(MOST_NAMED, standing.size())))
                             + (standing.size() > MOST_NAMED ? " and more" : "") + "; move or remove them first");
                 }
-                List<String> containing = library.catalog().versions().values().stream().flatMap(versions -> versions.values().stream())
-                        .filter(model -> model.containedModels().stream().anyMatch(each -> each.name().equals(release.name()) && each.version() == release.version()))
-                        .map(model -> model.name() + " " + model.version()).toList();
+                List<String> containing = containing(release.name(), release.version());
                 if (!containing.isEmpty()) {
                     throw new InTheWay("services of other models contain services of " + release.inWords() + ": " + named(containing) + "; retire those models first");
                 }
@@ -332,6 +330,13 @@ public class Publishing {
             releases.changed();
         });
         library.refresh();
+    }
+
+    /** The models whose services contain services of a version of a model, each with its own version. */
+    public List<String> containing(String name, int version) {
+        return library.catalog().versions().values().stream().flatMap(versions -> versions.values().stream())
+                .filter(model -> model.containedModels().stream().anyMatch(each -> each.name().equals(name) && each.version() == version))
+                .map(model -> model.name() + " " + model.version()).toList();
     }
 
     /** How the files of one release differ from those of another, as unified differences by file; what only one has differs from nothing. */

@@ -66,6 +66,10 @@ public interface Releases {
     @Select("select name from services where model = #{model} and model_version = #{version} order by name limit #{limit}")
     List<String> services(String model, int version, int limit);
 
+    /** How many services are made from a version of a model. */
+    @Select("select count(*) from services where model = #{model} and model_version = #{version}")
+    long standing(String model, int version);
+
     /** The orders under way that hold a device among some. */
     @Select("<script>select distinct order_id from holds where kind = 'device' and name" + Among.DEVICES + " order by order_id</script>")
     List<Long> holding(@Param("devices") Collection<String> devices);
