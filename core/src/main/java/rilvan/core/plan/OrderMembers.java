@@ -115,7 +115,9 @@ final class OrderMembers {
             if (context.standing(name).isEmpty()) {
                 problems.add(new Problem(pointer, noService(name)));
             }
-            if (standsForItself(name, pointer)) {
+            // What goes with the whole may be named beside it.
+            boolean goesAnyway = !context.root(name).equals(name) && given.remove().contains(context.root(name));
+            if (!goesAnyway && standsForItself(name, pointer)) {
                 remove(name, pointer);
             }
         }

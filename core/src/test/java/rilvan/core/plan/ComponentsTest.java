@@ -100,6 +100,7 @@ class ComponentsTest {
         assertThat(owners("skarn-pe1")).containsExactly("council-offices-data");
         assertThat(source.heldBy("council-offices-phones")).isNotEmpty();
         assertThat(Shipped.plan(source, OFFICES).changesNothing()).isTrue();
+        assertThat(kinds(Shipped.plan(source, "remove: [council-offices-data, council-offices, council-offices-phones]"))).hasSize(3).containsValue(ChangeKind.REMOVE);
         assertThat(kinds(Shipped.done(source, "remove: [council-offices]"))).containsOnlyKeys("council-offices", "council-offices-data", "council-offices-phones").containsValue(ChangeKind.REMOVE);
         assertThat(canonical()).isEqualTo(before);
         assertThat(source.services()).isEmpty();
