@@ -99,6 +99,7 @@ class PromisesTest {
         Product.Result broken = product.rilvan("", "service", "check", "council-offices");
         assertThat(broken.code()).as(broken.output()).isEqualTo(1);
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(product.rilvan("", "service", "show", "council-offices").output()).contains("/switching/bridge[council-offices-phones]/pseudowire", "for council-offices-phones");
         assertThat(product.rilvan("", "device", "restore", "haven-pe1", "--reason", "as ordered").output()).contains("done: all devices hold what was ordered");
         assertThat(product.rilvan("", "service", "check", "council-offices").code()).isZero();
         product.done("remove: [council-offices, tidewater-clinics]");

@@ -6,6 +6,7 @@ import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -127,6 +128,7 @@ public final class ModelReader {
     /** What contains others names them by nothing that takes numbers: their parameters are known before any number is. */
     private List<Contained> contained(Fields root) {
         List<Contained> contained = new ArrayList<>();
+        Set<String> always = new HashSet<>();
         for (Fields each : root.each("services", "each", "let", "when", "name", "model", "version", "parameters")) {
             attempt(each.pointer(), () -> {
                 Opened opened = loop(each, Loop.none(scope));
@@ -134,7 +136,14 @@ public final class ModelReader {
                     throw new Scope.Faulty("a model does not contain services of itself").in("model");
                 }
                 ServiceModel model = model(each);
-                contained.add(new Contained(opened.loop(), ValueExpression.within("name", () -> ValueExpression.Sentence.read(each.text("name"), opened.inside())), model,
+                String name = each.text("name");
+                if (!name.replaceAll("\\{[^}]*}", "").matches("[a-z0-9-]*")) {
+                    throw new Scope.Faulty("'" + name + "' is not what a name can end with; use small letters, digits and hyphens").in("name");
+                }
+                if (each.value("when").isEmpty() && !always.add(name)) {
+                    throw new Scope.Faulty("two services are named '" + name + "'; give each its own name").in("name");
+                }
+                contained.add(new Contained(opened.loop(), ValueExpression.within("name", () -> ValueExpression.Sentence.read(name, opened.inside())), model,
                         ValueExpression.within("parameters", () -> ValueExpression.read(each.open("parameters"), model.parameters().schema(), opened.inside()))));
             });
         }

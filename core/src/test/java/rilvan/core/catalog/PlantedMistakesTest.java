@@ -77,6 +77,9 @@ class PlantedMistakesTest {
         services/offices | model.yaml            | tag: "=o.phone_tag"  | tag: "=o.phone_tg"   | phone_tg
         services/offices | model.yaml            | each: o in phones    | each: o in phone     | phone
         services/offices | model.yaml            | class: voice         | class: loud          | loud
+        services/offices | model.yaml            | - name: data         | - name: Data         | 'Data' is not what a name can end with
+        services/offices | model.yaml            | - when: "=phones.size() > 1"⏎    name: phones | - name: data | two services are named 'data'
+        services/offices | model.yaml            | name: phones⏎        | name: phones-{o.name}⏎ | undeclared reference to 'o'
         services/l2vpn   | model.yaml            | at: device, of       | at: devise, of        | devise
         services/l2vpn   | model.yaml            | required: [name, device | required: [nam, device | nam
         services/l2vpn   | model.yaml            | default: ldp         | default: lpd          | lpd

@@ -21,6 +21,7 @@ import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Clause;
 import rilvan.core.network.Network.End;
 import rilvan.core.plan.Explainer;
+import rilvan.core.plan.PlaceCoverage;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
@@ -131,7 +132,7 @@ public class ServiceController {
         return new ServiceDetail(service.map(this::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(name),
-                DriftView.of(drifts.of(name)), outOfDate(name), service.map(Service::customersToFollow).orElse(Set.of()));
+                DriftView.of(whole(name).stream().flatMap(each -> drifts.of(each).stream()).toList()), outOfDate(name), service.map(Service::customersToFollow).orElse(Set.of()));
     }
 
     private List<FootprintLine> footprint(String device, String service) {
@@ -156,21 +157,24 @@ public class ServiceController {
     /** What the checks of the service and of all that it contains cover; null where one can no longer be worked out. */
     private CoverageView coverage(String service) {
         try {
-            CoverageView whole = explainer.coverage(service).map(coverage -> new CoverageView(coverage.size(), coverage.places(), coverage.uncovered())).orElse(null);
-            for (Service component : source.components(service)) {
-                CoverageView further = coverage(component.name());
-                whole = whole == null || further == null ? null : new CoverageView(whole.checks() + further.checks(), whole.places() + further.places(),
-                        Stream.concat(whole.uncovered().stream(), further.uncovered().stream()).toList());
-            }
-            return whole;
+            List<PlaceCoverage> parts = whole(service).stream().flatMap(each -> explainer.coverage(each).stream()).toList();
+            return parts.isEmpty() ? null : new CoverageView(parts.stream().mapToInt(PlaceCoverage::size).sum(), parts.stream().mapToInt(PlaceCoverage::places).sum(),
+                    parts.stream().flatMap(part -> part.uncovered().stream()).toList());
         } catch (ValidationFailure e) {
             return null;
         }
     }
 
+    /** A service, and all that it contains. */
+    private List<String> whole(String service) {
+        return Stream.concat(Stream.of(service), source.components(service).stream().flatMap(component -> whole(component.name()).stream())).toList();
+    }
+
     private OutOfDate outOfDate(String service) {
         try {
-            return new OutOfDate(explainer.outOfDate(service), "");
+            Set<String> devices = new TreeSet<>();
+            whole(service).forEach(each -> devices.addAll(explainer.outOfDate(each)));
+            return new OutOfDate(List.copyOf(devices), "");
         } catch (ValidationFailure e) {
             return new OutOfDate(List.of(), e.getMessage());
         }
