@@ -134,6 +134,9 @@ public final class Explainer {
 
     /** The devices of components that a service would have otherwise today: with other parameters, anew, or not at all. */
     private List<String> components(PlanningSource.Service container) {
+        if (!model(ServiceDocument.of(container)).isComposite()) {
+            return List.of();
+        }
         Map<String, PlanningSource.Service> standing = new TreeMap<>();
         source.components(container.name()).forEach(each -> standing.put(each.name(), each));
         Set<String> devices = new TreeSet<>();

@@ -159,7 +159,7 @@ final class OrderMembers {
     private void remove(String name, String pointer) {
         goes.put(name, pointer);
         context.remove(name);
-        context.standingComponents(name).forEach(each -> {
+        standing(name).forEach(each -> {
             roots.put(each.name(), root(name));
             remove(each.name(), pointer);
         });
@@ -184,12 +184,18 @@ final class OrderMembers {
                     open.add(member);
                 }));
                 String before = present(container.name());
-                context.standingComponents(before).stream().map(PlanningSource.Service::name).filter(name -> !present.contains(name)).forEach(name -> {
+                standing(before).stream().map(PlanningSource.Service::name).filter(name -> !present.contains(name)).forEach(name -> {
                     roots.put(name, root(container.name()));
                     remove(name, container.pointer());
                 });
             });
         }
+    }
+
+    /** What a service contains before the order: most are of models that contain nothing, and the store is not asked for them. */
+    private List<PlanningSource.Service> standing(String name) {
+        boolean mayContain = context.standing(name).filter(service -> catalog.model(service.model(), service.modelVersion()).map(ServiceModel::isComposite).orElse(true)).isPresent();
+        return mayContain ? context.standingComponents(name) : List.of();
     }
 
     /** Nothing where its parameters are wrong: that is said when they are read for the order. */
