@@ -53,6 +53,11 @@ public record Catalog(Vocabulary vocabulary, Map<String, SortedMap<Integer, Serv
         return new Catalog(vocabulary, others, dialects);
     }
 
+    /** A model in a version; in its latest where none is said. */
+    public Optional<ServiceModel> model(String name, Optional<Integer> version) {
+        return version.isEmpty() ? latest(name) : model(name, version.get());
+    }
+
     public Optional<ServiceModel> model(String name, int version) {
         return Optional.ofNullable(versions.getOrDefault(name, Collections.emptySortedMap()).get(version));
     }

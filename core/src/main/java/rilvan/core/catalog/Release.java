@@ -34,6 +34,8 @@ import rilvan.core.network.Network;
  */
 public record Release(Kind kind, String name, int version, Folder folder) {
 
+    private static final String SERVICES = "services";
+
     /** What there is to publish, and the file that its folder is known by. */
     public enum Kind {
         VOCABULARY("vocabulary.yaml", ""), DIALECT(Dialect.MAIN, "dialect"), MODEL("model.yaml", "model");
@@ -117,7 +119,7 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     }
 
     private void place(List<Release> releases, Set<Release> above, Set<Release> ordered) {
-        if (above.add(this)) {
+        if (!ordered.contains(this) && above.add(this)) {
             Set<Object> contained = contained();
             releases.stream().filter(release -> release.kind == Kind.MODEL && contained.contains(List.of(release.name, (long) release.version))).forEach(release ->
                     release.place(releases, above, ordered));
@@ -128,7 +130,8 @@ public record Release(Kind kind, String name, int version, Folder folder) {
     /** The models that it contains services of, each a name and a version; what is wrong with them is told when it is read. */
     private Set<Object> contained() {
         Set<Object> contained = new HashSet<>();
-        if (kind == Kind.MODEL && Document.read(text()).value() instanceof Map<?, ?> fields && fields.get("services") instanceof List<?> services) {
+        // Most contain nothing, and need not be read once more to find that.
+        if (kind == Kind.MODEL && text().contains(SERVICES + ":") && Document.read(text()).value() instanceof Map<?, ?> fields && fields.get(SERVICES) instanceof List<?> services) {
             services.stream().filter(Map.class::isInstance).forEach(each -> contained.add(Arrays.asList(((Map<?, ?>) each).get("model"), ((Map<?, ?>) each).get("version"))));
         }
         return contained;

@@ -144,8 +144,9 @@ public final class ServiceExpansion {
     public List<Sourced> clauses() {
         return sound(() -> model.statements().collect(bound, (statement, each, made) -> {
             Map<String, String> sources = new LinkedHashMap<>();
-            statement.says().references().forEach((field, reference) -> each.pointerTo(reference).ifPresent(at -> sources.put(field, at)));
-            made.accept(new Sourced(clause(statement, each), sources));
+            Clause clause = clause(statement, each);
+            clause.says().keySet().forEach(field -> statement.says().origin("/" + field, each).ifPresent(at -> sources.put(field, at)));
+            made.accept(new Sourced(clause, sources));
         }));
     }
 

@@ -26,11 +26,6 @@ sealed interface ValueExpression {
 
     Object value(LoopBindings names);
 
-    /** What its fields just repeat, where they do: {@code s.mtu} of {@code mtu: "=s.mtu"}. */
-    default Map<String, String> references() {
-        return Map.of();
-    }
-
     /**
      * Where in the document stands just what this value says at a place inside of it; absent where it is worked out otherwise.
      *
@@ -104,17 +99,6 @@ sealed interface ValueExpression {
         @Override
         public List<String> computed() {
             return IntStream.range(0, fields.size()).filter(i -> !(fields.get(i) instanceof Constant)).mapToObj(layout.inOrder()::get).toList();
-        }
-
-        @Override
-        public Map<String, String> references() {
-            Map<String, String> references = new LinkedHashMap<>();
-            for (int i = 0; i < fields.size(); i++) {
-                if (fields.get(i) instanceof Computed computed && computed.plain()) {
-                    references.put(layout.inOrder().get(i), computed.expression().text());
-                }
-            }
-            return references;
         }
     }
 

@@ -126,16 +126,16 @@ public final class Explainer {
         Map<String, String> now = new DeviceStatements(catalog.get().dialects()).digests(expand(ServiceDocument.of(stands), 0), source.network());
         Set<String> devices = new TreeSet<>(now.keySet());
         devices.addAll(stands.devices().keySet());
-        Set<String> changed = new TreeSet<>(components(stands));
+        Set<String> changed = new TreeSet<>(otherComponents(stands));
         // A digest that is empty is not known: the store is of a version that dropped it when the device was found changed.
         devices.stream().filter(device -> !"".equals(stands.devices().get(device)) && !Objects.equals(now.get(device), stands.devices().get(device))).forEach(changed::add);
         return List.copyOf(changed);
     }
 
     /** The devices of components that a service would have otherwise today: with other parameters, anew, or not at all. */
-    private List<String> components(PlanningSource.Service container) {
+    private Set<String> otherComponents(PlanningSource.Service container) {
         if (!model(ServiceDocument.of(container)).isComposite()) {
-            return List.of();
+            return Set.of();
         }
         Map<String, PlanningSource.Service> standing = new TreeMap<>();
         source.components(container.name()).forEach(each -> standing.put(each.name(), each));
@@ -149,7 +149,7 @@ public final class Explainer {
             }
         });
         standing.values().forEach(each -> devices.addAll(each.devices().keySet()));
-        return List.copyOf(devices);
+        return devices;
     }
 
     private Expansion expand(ServiceDocument service, long sampleSeed) {

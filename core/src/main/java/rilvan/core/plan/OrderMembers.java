@@ -35,7 +35,7 @@ final class OrderMembers {
     private final OrderContext context;
     private final SecretSeal seal;
     private final List<Problem> problems;
-    private final List<Member> members = new ArrayList<>();
+    private final Map<String, Member> members = new LinkedHashMap<>();
     private final Map<String, String> roots = new LinkedHashMap<>();
     private final Map<String, String> goes = new LinkedHashMap<>();
     private final Map<String, String> renamed;
@@ -66,7 +66,7 @@ final class OrderMembers {
 
     /** All of them, in the order in which they were found. */
     List<Member> all() {
-        return members;
+        return List.copyOf(members.values());
     }
 
     /** The order with the components of its services beside these. */
@@ -74,7 +74,7 @@ final class OrderMembers {
         List<ServiceDocument> services = new ArrayList<>(given.services());
         Set<String> refresh = new LinkedHashSet<>(given.refresh());
         given.refresh().forEach(name -> refresh.add(context.root(name)));
-        members.stream().filter(member -> member.belonging().isPresent()).forEach(member -> {
+        members.values().stream().filter(member -> member.belonging().isPresent()).forEach(member -> {
             services.add(member.service());
             if (refresh.contains(root(member.name()))) {
                 refresh.add(member.name());
@@ -94,7 +94,7 @@ final class OrderMembers {
             ServiceDocument service = given.services().get(i);
             String pointer = "/services/" + i;
             if (standsForItself(given.present(service.name()), pointer + "/name")) {
-                member(service, pointer, Optional.empty()).ifPresent(members::add);
+                member(service, pointer, Optional.empty()).ifPresent(this::add);
             }
         }
         // Those that move to another version stand behind the others.
@@ -121,18 +121,22 @@ final class OrderMembers {
                 remove(name, pointer);
             }
         }
-        members.forEach(this::put);
+        members.values().forEach(this::put);
+    }
+
+    private void add(Member member) {
+        members.put(member.name(), member);
     }
 
     /** A service is expanded again; of a component it is the whole that it belongs to. */
     private void again(String name, String pointer) {
         String root = context.root(name);
-        if (!root.equals(name) && (given.names(root) || members.stream().anyMatch(member -> member.name().equals(root)))) {
+        if (!root.equals(name) && (given.names(root) || members.containsKey(root))) {
             return;
         }
         Optional<PlanningSource.Service> stands = context.standing(root);
         stands.flatMap(service -> model(service.model(), Optional.of(given.moves().getOrDefault(name, service.modelVersion())), pointer)).ifPresent(model ->
-                members.add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty(), Optional.empty())));
+                add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty(), Optional.empty())));
     }
 
     private static String noService(String name) {
@@ -167,7 +171,7 @@ final class OrderMembers {
 
     /** What the services of the order contain, and what those contain in their turn; what one no longer contains goes. */
     private void components() {
-        Deque<Member> open = new ArrayDeque<>(members);
+        Deque<Member> open = new ArrayDeque<>(members.values());
         while (!open.isEmpty()) {
             if (members.size() > OrderDocument.MOST_SERVICES) {
                 problems.add(new Problem("", "an order has at most " + OrderDocument.MOST_SERVICES + " services with the components of these; this one has more. Split it"));
@@ -179,7 +183,7 @@ final class OrderMembers {
                 Set<String> present = new LinkedHashSet<>();
                 contained.forEach(component -> component(container, component).ifPresent(member -> {
                     present.add(present(member.name()));
-                    members.add(member);
+                    add(member);
                     put(member);
                     open.add(member);
                 }));
@@ -219,7 +223,7 @@ final class OrderMembers {
         String before = context.standing(name).isEmpty() && !present(container.name()).equals(container.name())
                 ? present(container.name()) + name.substring(container.name().length()) : name;
         Optional<PlanningSource.Service> stands = context.standing(before);
-        if (members.stream().anyMatch(member -> member.name().equals(name))) {
+        if (members.containsKey(name)) {
             refuse.accept("two services of this order would be named " + name + "; give them different names");
             return Optional.empty();
         }
@@ -239,7 +243,7 @@ final class OrderMembers {
     private void left() {
         OrderDocument whole = whole();
         goes.forEach((name, pointer) -> keptBy(name, whole, pointer).ifPresent(problems::add));
-        members.stream().filter(member -> renamed.containsKey(member.name())).forEach(member ->
+        members.values().stream().filter(member -> renamed.containsKey(member.name())).forEach(member ->
                 keptBy(present(member.name()), whole, member.pointer() + (member.belonging().isPresent() ? "" : "/renamed_from")).ifPresent(problems::add));
     }
 
@@ -257,12 +261,12 @@ final class OrderMembers {
     /** Those that refer to a service which the order changes. */
     private void referring() {
         OrderDocument whole = whole();
-        for (Member member : List.copyOf(members)) {
+        for (Member member : all()) {
             String name = member.name();
             if (member.stands().isPresent() && !renamed.containsKey(name)) {
-                context.referrers(name).stream().filter(referrer -> !whole.names(referrer.name()) && members.stream().noneMatch(each -> each.name().equals(referrer.name()))).forEach(referrer ->
+                context.referrers(name).stream().filter(referrer -> !whole.names(referrer.name()) && !members.containsKey(referrer.name())).forEach(referrer ->
                         model(referrer.model(), Optional.of(referrer.modelVersion()), member.pointer()).ifPresent(model -> {
-                            members.add(new Member(ServiceDocument.of(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name), Optional.empty()));
+                            add(new Member(ServiceDocument.of(referrer), model, member.pointer(), Optional.of(referrer), Optional.of(name), Optional.empty()));
                             context.put(referrer);
                         }));
             }
@@ -300,7 +304,7 @@ final class OrderMembers {
     }
 
     private Optional<ServiceModel> model(String name, Optional<Integer> version, String pointer) {
-        Optional<ServiceModel> model = version.isEmpty() ? catalog.latest(name) : catalog.model(name, version.get());
+        Optional<ServiceModel> model = catalog.model(name, version);
         if (!catalog.versions().containsKey(name)) {
             problems.add(new Problem(pointer, "there is no service model '" + name + "'; available: " + String.join(", ", catalog.versions().keySet())));
         } else if (model.isEmpty()) {

@@ -33,7 +33,6 @@ import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceExpansion.RuleResult;
-import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
 import rilvan.core.plan.Plan.ChangeKind;
@@ -222,14 +221,10 @@ public final class Planner {
                 List.of(root)));
     }
 
-    private Optional<ServiceModel> model(ServiceDocument service, Optional<Integer> version) {
-        return version.isEmpty() ? catalog.latest(service.model()) : catalog.model(service.model(), version.get());
-    }
-
     /** The secrets among the parameters of an order, by what was written, each with its sealed form. */
     public Map<String, String> secrets(OrderDocument order) {
         Map<String, String> sealed = new LinkedHashMap<>();
-        order.services().stream().flatMap(service -> model(service, OrderMembers.version(service, source.service(order.present(service.name())))).stream()
+        order.services().stream().flatMap(service -> catalog.model(service.model(), OrderMembers.version(service, source.service(order.present(service.name())))).stream()
                 .flatMap(model -> model.parameters().secrets(service.parameters()).stream()))
                 .filter(secret -> !Secret.isSealed(secret) && Secret.fault(secret).isEmpty()).forEach(secret -> sealed.computeIfAbsent(secret, seal::seal));
         return sealed;

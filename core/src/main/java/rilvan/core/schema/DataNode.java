@@ -5,6 +5,7 @@ import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jaxen.BaseXPath;
 import org.jaxen.DefaultNavigator;
 import org.jaxen.JaxenConstants;
 import org.jaxen.UnsupportedAxisException;
@@ -54,14 +55,6 @@ final class DataNode {
     /** Where it stands; of a key, and of a leaf that has its default value, where it would. */
     Path path() {
         return path;
-    }
-
-    DataNode parent() {
-        return parent;
-    }
-
-    Optional<SchemaNode> schema() {
-        return schema;
     }
 
     List<DataNode> children() {
@@ -238,7 +231,7 @@ final class DataNode {
 
         @Override
         public XPath parseXPath(String text) throws SAXPathException {
-            return new org.jaxen.BaseXPath(text, this);
+            return new BaseXPath(text, this);
         }
     }
 }

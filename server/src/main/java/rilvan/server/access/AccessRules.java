@@ -22,7 +22,7 @@ import rilvan.server.ops.StartRefused;
 
 /** Holds each request against what its endpoint requires, by the roles that its sender has at that moment. */
 @Component
-class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartInitializingSingleton {
+public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartInitializingSingleton {
 
     private static final String OURS = "rilvan.";
 
@@ -33,7 +33,7 @@ class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartInitiali
     }
 
     /** What a request asks for is not among what its sender may do. */
-    static final class NotAllowed extends RuntimeException {
+    public static final class NotAllowed extends RuntimeException {
         NotAllowed(String message) {
             super(message);
         }

@@ -21,7 +21,7 @@ public class PasswordCheck {
     }
 
     /** Too many sign-ins were refused to this account, or from this address: the next one waits. */
-    static final class TooMany extends RuntimeException {
+    public static final class TooMany extends RuntimeException {
 
         private final Duration pause;
 
@@ -35,7 +35,7 @@ public class PasswordCheck {
         }
 
         /** How long the next one waits, in whole seconds. */
-        long seconds() {
+        public long seconds() {
             return seconds(pause);
         }
     }

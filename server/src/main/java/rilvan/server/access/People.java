@@ -19,7 +19,7 @@ import rilvan.server.store.Accounts.AccountRow;
 
 /** People and programs that have an account, and what they may do. */
 @Component
-class People {
+public class People {
 
     private static final Logger LOG = LoggerFactory.getLogger(People.class);
     private static final Pattern NAME = Pattern.compile("[A-Za-z0-9]([A-Za-z0-9._@-]{0,62}[A-Za-z0-9])?");
@@ -46,14 +46,14 @@ class People {
     }
 
     /** The last one who administers would be gone, or there is no such account. */
-    static final class InTheWay extends RuntimeException {
+    public static final class InTheWay extends RuntimeException {
         InTheWay(String message) {
             super(message);
         }
     }
 
     /** An account that is not there. */
-    static final class Unknown extends RuntimeException {
+    public static final class Unknown extends RuntimeException {
         Unknown(String name) {
             super("there is no account named '" + name + "'");
         }

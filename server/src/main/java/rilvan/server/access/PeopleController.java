@@ -4,7 +4,6 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.time.Duration;
 import java.time.OffsetDateTime;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Set;
 import org.springframework.http.HttpStatus;
@@ -54,7 +53,7 @@ public class PeopleController {
     public record TokenView(long id, String kind, String label, List<String> roles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires) {
 
         static List<TokenView> of(List<TokenRow> rows) {
-            return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), row.roles() == null ? List.of() : Role.words(SignIns.roles(Arrays.asList(row.roles().split(",")))),
+            return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), Role.words(SignIns.scope(row).orElse(Set.of())),
                     row.createdAt(), row.usedAt(), row.address(), row.expires())).toList();
         }
     }

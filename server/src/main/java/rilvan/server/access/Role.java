@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 
 /** What somebody may do. */
 public enum Role {
@@ -41,9 +40,5 @@ public enum Role {
     /** The words of some roles, in the order of their declaration. */
     static List<String> words(Set<Role> roles) {
         return roles.isEmpty() ? List.of() : EnumSet.copyOf(roles).stream().map(Role::words).toList();
-    }
-
-    static String known() {
-        return Arrays.stream(values()).map(Role::words).collect(Collectors.joining(", "));
     }
 }

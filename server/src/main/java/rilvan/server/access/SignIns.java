@@ -85,14 +85,20 @@ public class SignIns {
             if (row.isStale()) {
                 accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? OffsetDateTime.now().plus(SESSION) : row.expires());
             }
-            Set<Role> own = roles(accounts.roles(row.who()));
-            if (row.roles() == null) {
-                return new SignedIn(row.who(), row.id(), own, false);
-            }
-            Set<Role> allowed = roles(Arrays.asList(row.roles().split(",")));
+            Set<Role> own = named(row.ownRoles());
+            Set<Role> allowed = scope(row).orElse(own);
             allowed.removeIf(role -> own.stream().noneMatch(each -> each.covers(role)));
-            return new SignedIn(row.who(), row.id(), allowed, true);
+            return new SignedIn(row.who(), row.id(), allowed, row.roles() != null);
         });
+    }
+
+    /** What a token is for, where that is less than all that its account may do. */
+    static Optional<Set<Role>> scope(TokenRow row) {
+        return Optional.ofNullable(row.roles()).map(SignIns::named);
+    }
+
+    private static Set<Role> named(String names) {
+        return names.isEmpty() ? EnumSet.noneOf(Role.class) : roles(Arrays.asList(names.split(",")));
     }
 
     static Set<Role> roles(List<String> names) {

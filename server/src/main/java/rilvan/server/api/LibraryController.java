@@ -126,8 +126,7 @@ public class LibraryController {
     }
 
     private ServiceModel known(String name, Optional<Integer> version) {
-        return version.map(number -> library.catalog().model(name, number)).orElseGet(() -> library.catalog().latest(name))
-                .orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
+        return library.catalog().model(name, version).orElseThrow(() -> new Problems.NotFound("there is no service model named '" + name + "'" + version.map(number -> " of version " + number).orElse("")));
     }
 
     private ModelView view(ServiceModel model) {

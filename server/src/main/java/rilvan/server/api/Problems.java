@@ -20,6 +20,9 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.Sessions;
+import rilvan.server.access.AccessRules;
+import rilvan.server.access.PasswordCheck;
+import rilvan.server.access.People;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
@@ -71,7 +74,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class})
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class})
     ProblemDetail conflict(RuntimeException conflict) {
         return problem(HttpStatus.CONFLICT, "Not possible now", conflict.getMessage(), List.of());
     }
@@ -92,7 +95,18 @@ public class Problems extends ResponseEntityExceptionHandler {
     }
 
     @ExceptionHandler
-    ProblemDetail notFound(NotFound missing) {
+    ProblemDetail notAllowed(AccessRules.NotAllowed refused) {
+        return problem(HttpStatus.FORBIDDEN, "Not allowed", refused.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> tooManySignIns(PasswordCheck.TooMany tooMany) {
+        return ResponseEntity.status(HttpStatus.TOO_MANY_REQUESTS).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
+                .body(problem(HttpStatus.TOO_MANY_REQUESTS, "Too many sign-ins were refused", tooMany.getMessage(), List.of()));
+    }
+
+    @ExceptionHandler({NotFound.class, People.Unknown.class})
+    ProblemDetail notFound(RuntimeException missing) {
         return problem(HttpStatus.NOT_FOUND, "Not found", missing.getMessage(), List.of());
     }
 

@@ -7,7 +7,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.stream.Stream;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -127,12 +126,13 @@ public class ServiceController {
         if (service.isEmpty() && history.isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
+        List<String> whole = services.whole(name);
         Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
         return new ServiceDetail(service.map(this::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
-                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(name),
-                DriftView.of(whole(name).stream().flatMap(each -> drifts.of(each).stream()).toList()), outOfDate(name), service.map(Service::customersToFollow).orElse(Set.of()));
+                        Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(whole),
+                DriftView.of(whole.stream().flatMap(each -> drifts.of(each).stream()).toList()), outOfDate(whole), service.map(Service::customersToFollow).orElse(Set.of()));
     }
 
     private List<FootprintLine> footprint(String device, String service) {
@@ -155,9 +155,9 @@ public class ServiceController {
     }
 
     /** What the checks of the service and of all that it contains cover; null where one can no longer be worked out. */
-    private CoverageView coverage(String service) {
+    private CoverageView coverage(List<String> whole) {
         try {
-            List<PlaceCoverage> parts = whole(service).stream().flatMap(each -> explainer.coverage(each).stream()).toList();
+            List<PlaceCoverage> parts = whole.stream().flatMap(each -> explainer.coverage(each).stream()).toList();
             return parts.isEmpty() ? null : new CoverageView(parts.stream().mapToInt(PlaceCoverage::size).sum(), parts.stream().mapToInt(PlaceCoverage::places).sum(),
                     parts.stream().flatMap(part -> part.uncovered().stream()).toList());
         } catch (ValidationFailure e) {
@@ -165,15 +165,10 @@ public class ServiceController {
         }
     }
 
-    /** A service, and all that it contains. */
-    private List<String> whole(String service) {
-        return Stream.concat(Stream.of(service), source.components(service).stream().flatMap(component -> whole(component.name()).stream())).toList();
-    }
-
-    private OutOfDate outOfDate(String service) {
+    private OutOfDate outOfDate(List<String> whole) {
         try {
             Set<String> devices = new TreeSet<>();
-            whole(service).forEach(each -> devices.addAll(explainer.outOfDate(each)));
+            whole.forEach(each -> devices.addAll(explainer.outOfDate(each)));
             return new OutOfDate(List.copyOf(devices), "");
         } catch (ValidationFailure e) {
             return new OutOfDate(List.of(), e.getMessage());

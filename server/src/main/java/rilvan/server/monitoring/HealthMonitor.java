@@ -20,7 +20,6 @@ import rilvan.server.Settings;
 import rilvan.server.ops.Repeating;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
-import rilvan.server.store.Services.ServiceRow;
 
 /**
  * Runs the checks of every service at intervals (the setting {@code health-interval}), one service after the other, the one checked longest ago
@@ -91,9 +90,9 @@ public class HealthMonitor {
 
     /** The same for a service and all that it contains. */
     public CompletableFuture<List<Observed>> lookAtWhole(String service) {
-        CompletableFuture<List<Observed>> whole = look(service);
-        for (ServiceRow component : services.components(service)) {
-            whole = whole.thenCombine(lookAtWhole(component.name()), (seen, further) -> Stream.concat(seen.stream(), further.stream()).toList());
+        CompletableFuture<List<Observed>> whole = CompletableFuture.completedFuture(List.of());
+        for (String each : services.whole(service)) {
+            whole = whole.thenCombine(look(each), (seen, further) -> Stream.concat(seen.stream(), further.stream()).toList());
         }
         return whole;
     }

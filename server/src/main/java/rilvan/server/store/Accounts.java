@@ -17,22 +17,23 @@ public interface Accounts {
     record Credential(String name, String login, byte[] secret) {}
 
     /** A person or a program. */
-    record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy, boolean hasPassword) {}
+    record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy) {}
 
     /**
      * A token that is valid.
      *
      * @param roles what it is for, by name, parted by commas; null for all that its account may do
+     * @param ownRoles what the account may do, by name, parted by commas
      * @param usedAt to the minute; null where it was never used
      * @param isStale whether its last use was noted more than a minute ago
      */
-    record TokenRow(long id, String who, String kind, String label, String roles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires,
+    record TokenRow(long id, String who, String kind, String label, String roles, String ownRoles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires,
             boolean isStale) {}
 
     @Select("select password_hash from users where name = #{name} and active and password_hash is not null")
     Optional<String> passwordHash(String name);
 
-    String ACCOUNT = "select name, kind, active, created_at, created_by, password_hash is not null as has_password from users ";
+    String ACCOUNT = "select name, kind, active, created_at, created_by from users ";
 
     @Select(ACCOUNT + "order by name")
     List<AccountRow> accounts();
@@ -76,7 +77,7 @@ public interface Accounts {
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     long addToken(String hash, String who, String kind, String label, String roles, String address, OffsetDateTime expires);
 
-    String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
+    String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, (select coalesce(string_agg(role, ','), '') from user_roles r where r.name = t.who) as own_roles, t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
             + "from tokens t join users u on u.name = t.who ";
 
     @Select(TOKEN + "where t.hash = #{hash} and t.expires > now() and u.active")

@@ -99,6 +99,15 @@ public interface Services {
             order by name""")
     List<ServiceRow> components(String name);
 
+    /** A service and all that it contains, by whatever number of steps, each behind what contains it. */
+    @Select("""
+            with recursive whole(name, way) as (
+                select name, array[name] from services where name = #{name}
+                union all
+                select s.name, w.way || s.name from services s join whole w on s.component_of = w.name)
+            select name from whole order by way""")
+    List<String> whole(String name);
+
     @Select("select refers_to from service_references where service = #{name}")
     List<String> refersTo(String name);
 
