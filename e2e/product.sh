@@ -25,7 +25,7 @@ processes_are_unprivileged() {
     [ "$(id -u)" != 0 ] || [ "$(stat -c %u "/proc/$process")" != 0 ] || return 1
   done
   as_service_role 'select count(*) from orders' || return 1
-  for statement in 'create table mine (id int)' 'drop table orders' 'alter table orders add mine int' 'create role other' 'truncate orders' "copy orders to program 'cat'"; do
+  for statement in 'create table mine (id int)' 'drop table orders' 'alter table orders add mine int' 'create role other' 'truncate orders' 'delete from acts' 'update acts set digest = digest' "copy orders to program 'cat'"; do
     ! as_service_role "$statement" || return 1
   done
 }
@@ -36,6 +36,11 @@ nothing_stored_contains() { # text
 }
 as_service_role() { # statement
   PGPASSWORD=$(cat "$RUN/service.password") "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan_service postgres -c "$1" >/dev/null 2>&1
+}
+
+# Whoever has all rights over the database.
+as_store_owner() { # statement
+  PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres -c "$*" >/dev/null
 }
 
 # Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
@@ -56,10 +61,7 @@ cut() { kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
 pause() { kill -STOP "${PIDS[$1]}"; }
 wake() { kill -CONT "${PIDS[$1]}"; }
 # Ends all connections of the service to its store, in the middle of whatever they do.
-cut_connections() {
-  PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/psql" -q -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres \
-    -c "select count(pg_terminate_backend(pid)) from pg_stat_activity where usename = 'rilvan_service'" >/dev/null
-}
+cut_connections() { as_store_owner "select count(pg_terminate_backend(pid)) from pg_stat_activity where usename = 'rilvan_service'"; }
 cut_store() {
   local postmaster; postmaster=$(head -1 "$RUN/store/postmaster.pid")
   kill -9 "$postmaster" $(pgrep -P "$postmaster") || true

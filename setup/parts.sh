@@ -245,13 +245,14 @@ launch_service() {
   secret_file "$RUN/engineer.password"
   ensure_service_user
   mkdir -p "$BUILD/archive"
-  give_to_service_user "$RUN/rilvan.key" "$BUILD/archive"
+  touch "$RUN/log-heads.jsonl"
+  give_to_service_user "$RUN/rilvan.key" "$RUN/log-heads.jsonl" "$BUILD/archive"
   SERVICE_PORT=${SERVICE_PORT:-$(free_port $((PORTS + 10)))}
   export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan_service SPRING_FLYWAY_USER=rilvan_owner
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/service.password"); export SPRING_DATASOURCE_PASSWORD
   SPRING_FLYWAY_PASSWORD=$(cat "$RUN/owner.password"); export SPRING_FLYWAY_PASSWORD
   RILVAN_MANAGEMENT_PORT=$(free_port $((SERVICE_PORT + 40))); export RILVAN_MANAGEMENT_PORT
-  export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key
+  export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key RILVAN_LOG_HEADS_FILE=$RUN/log-heads.jsonl
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
   if [ ! -e "$BUILD/archive/server.jsa" ]; then
     # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.

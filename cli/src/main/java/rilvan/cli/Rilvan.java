@@ -12,7 +12,7 @@ import picocli.CommandLine.HelpCommand;
             "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics",
             "  rilvan kit try my-order.yaml        (for authors of models; needs no service)"},
         subcommands = {SignIn.class, DeviceCommands.class, ServiceCommands.class, OrderCommands.class, ModelCommands.class,
-            NetworkCommands.class, PeopleCommands.class, LabCommands.class, HelpCommand.class})
+            NetworkCommands.class, PeopleCommands.class, LogCommands.class, LabCommands.class, HelpCommand.class})
 public final class Rilvan {
 
     public static void main(String[] args) {

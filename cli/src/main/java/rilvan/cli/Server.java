@@ -8,6 +8,7 @@ import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.InputStreamReader;
+import java.io.OutputStream;
 import java.net.ConnectException;
 import java.net.HttpURLConnection;
 import java.net.URI;
@@ -155,6 +156,13 @@ final class Server {
     private static String content(HttpURLConnection connection) throws IOException {
         try (InputStream in = connection.getInputStream()) {
             return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        }
+    }
+
+    /** Copies an answer of any length. */
+    void copy(String path, OutputStream to) throws IOException {
+        try (InputStream in = open("GET", path, null, null, LOOK_MILLIS, Map.of()).getInputStream()) {
+            in.transferTo(to);
         }
     }
 

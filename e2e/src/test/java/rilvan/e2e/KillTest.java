@@ -75,6 +75,8 @@ class KillTest {
                 done(NOTHING);
             }
             assertThat(held()).isEqualTo(heldWith.get(NOTHING));
+            int instance = ready(1).get(0);
+            Product.assertThatTheLogOfActsIsWhole(path -> product.request(instances.get(instance), "GET", path, "", YAML).body());
         }
         System.out.println(ROUNDS + " rounds from seed " + seed + ": " + counts);
     }

@@ -10,6 +10,7 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -19,6 +20,7 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
 
 /** Who may do what, from outside: every endpoint with every role, and the life of accounts, sign-ins and tokens. */
 @Timeout(value = 3, unit = TimeUnit.MINUTES)
@@ -77,6 +79,11 @@ class PeopleTest {
             GET /api/v1/people/{name}/tokens administer
             POST /api/v1/people/{name}/tokens administer
             DELETE /api/v1/people/{name}/tokens/{id} administer
+            GET /api/v1/acts administer
+            GET /api/v1/acts/export administer
+            GET /api/v1/acts/heads administer
+            GET /api/v1/acts/key administer
+            GET /api/v1/acts/verification administer
             GET /api/v1/me signed-in
             PUT /api/v1/me/password signed-in
             GET /api/v1/me/tokens signed-in
@@ -86,11 +93,13 @@ class PeopleTest {
             """;
 
     private static Product product;
+    @TempDir
+    private Path folder;
     private final HttpClient http = HttpClient.newHttpClient();
 
     @BeforeAll
     static void start() throws Exception {
-        product = new Product("people", Product.ROOT.resolve("models"), Map.of());
+        product = new Product("people", Product.ROOT.resolve("models"), Map.of("RILVAN_LOG_HEADS_INTERVAL", "1s"));
     }
 
     @AfterAll
@@ -245,5 +254,62 @@ class PeopleTest {
         assertThat(product.rilvan("", "people", "change", "engineer", "--no-active").output()).contains("nobody would be left who may administer");
         assertThat(people("me")).isEqualTo("engineer, person: look, prepare, approve, run, author, administer\n");
         assertThat(product.rilvan("", "people", "add", "dora", "--program", "--roles", "rum").output()).contains("there is no role 'rum'; the nearest is run");
+    }
+
+    /** What was done and refused is in the log, with who, from where and why; nothing secret is; and what is changed in the store by its owner is named, by the service and without it. */
+    @Test
+    void whateverIsDoneIsInALogThatCannotBeChangedUnnoticed() throws Exception {
+        people("add", "emil", "--roles", "prepare", "--password-file", "-");
+        String emil = token("emil", SENTENCE);
+        signIn("emil", "a wrong sentence here");
+        HttpResponse<String> refused = asked("POST", "/api/v1/orders", "{}", emil);
+        String request = refused.headers().firstValue("Request-Id").orElseThrow();
+        people("change", "emil", "--roles", "run");
+        asked("PUT", "/api/v1/credentials/demo-routers", "{\"user\":\"emil\",\"password\":\"wrong way in\"}", emil);
+        Files.writeString(folder.resolve("order.yaml"), "remove: [no-such-service]");
+        product.rilvan("", "order", "run", folder.resolve("order.yaml").toString());
+        String log = log("list", "--limit", "100");
+        assertThat(log).containsPattern("engineer +127.0.0.1 +add account +account emil +done").containsPattern("emil +127.0.0.1 +sign in +refused: the password is not")
+                .containsPattern("emil +127.0.0.1 +place order +refused: this needs the role run; emil has prepare").containsPattern("emil +127.0.0.1 +put credential +credential demo-routers +refused: this needs the role administer")
+                .containsPattern("engineer +127.0.0.1 +place order +refused: .*no-such-service").doesNotContain(SENTENCE, "wrong way in");
+        JsonObject change = act("?who=engineer&act=change%20account&about=account%20emil");
+        assertThat(change.getObject("before").getArray("roles")).containsExactly("prepare");
+        assertThat(change.getObject("after").getArray("roles")).containsExactly("run");
+        assertThat(act("?who=emil&act=place%20order").getString("request")).isEqualTo(request);
+        assertThat(log("verify")).contains("whole: ");
+        // What an auditor keeps elsewhere.
+        Files.writeString(folder.resolve("log.pem"), log("key"));
+        String heads = log("export", "--heads");
+        for (long acts = sealed(); !heads.contains("\"seq\":" + acts + ","); heads = log("export", "--heads")) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+        Files.writeString(folder.resolve("heads.jsonl"), heads);
+        log("export", folder.resolve("acts.jsonl").toString());
+        String[] byOneself = {"log", "verify", "--export", folder.resolve("acts.jsonl").toString(), "--heads", folder.resolve("heads.jsonl").toString(), "--key", folder.resolve("log.pem").toString()};
+        assertThat(product.rilvan("", byOneself)).satisfies(result -> assertThat(result.code()).as(result.output()).isZero());
+        // The owner of the database makes it look as if somebody else had done it.
+        product.script("as_store_owner set session_replication_role = replica; update acts set act = replace(act::text, '\"emil\"', '\"bert\"')::json where seq = (select min(seq) from acts where who = 'emil')");
+        Product.Result verified = product.rilvan("", "log", "verify");
+        assertThat(verified.code()).isEqualTo(3);
+        assertThat(verified.output()).contains("not whole: first at act", "is not the one that was sealed");
+        log("export", folder.resolve("acts.jsonl").toString());
+        assertThat(product.rilvan("", byOneself)).satisfies(result -> assertThat(result.code()).isEqualTo(3)).satisfies(result -> assertThat(result.output()).contains("is not the one that was sealed"));
+        people("remove", "emil");
+    }
+
+    private static String log(String... words) throws Exception {
+        String[] command = new String[words.length + 1];
+        command[0] = "log";
+        System.arraycopy(words, 0, command, 1, words.length);
+        return product.rilvan("", command).output();
+    }
+
+    private static JsonObject act(String query) throws Exception {
+        return JsonParser.array().from(product.request("GET", "/api/v1/acts" + query, "", JSON).body()).getObject(0).getObject("act");
+    }
+
+    /** The last act that is sealed. */
+    private static long sealed() throws Exception {
+        return product.get("/api/v1/acts/verification").getLong("last");
     }
 }

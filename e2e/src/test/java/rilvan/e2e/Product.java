@@ -217,6 +217,22 @@ final class Product implements AutoCloseable {
         return held;
     }
 
+    /** Gets something from an instance that a test chooses. */
+    interface Source {
+        String body(String path) throws Exception;
+    }
+
+    /** No act is missing or other than it was sealed, whatever was killed; and each order that has ended has one act that says so. */
+    static void assertThatTheLogOfActsIsWhole(Source from) throws Exception {
+        JsonObject verified = JsonParser.object().from(from.body("/api/v1/acts/verification"));
+        assertThat(verified.getArray("problems")).isEmpty();
+        assertThat(verified.getLong("last")).isPositive();
+        for (Object order : JsonParser.array().from(from.body("/api/v1/orders?limit=100"))) {
+            long id = ((JsonObject) order).getLong("id");
+            assertThat(JsonParser.array().from(from.body("/api/v1/acts?act=end%20order&about=order%20" + id))).as("order " + id).hasSize(1);
+        }
+    }
+
     /** Asks again and again until the answer is as wanted; the test's own time limit ends what never comes. */
     void await(String path, String field, java.util.function.Predicate<JsonObject> wanted) throws Exception {
         while (!wanted.test(get(path).getObject(field))) {

@@ -138,6 +138,7 @@ class SoakTest {
                 String name = ((JsonObject) device).getString("name");
                 assertThat(product.running(name)).as("seed %d: %s", seed, name).isEqualTo(before.get(name));
             }
+            Product.assertThatTheLogOfActsIsWhole(path -> ask("GET", path, "").body());
         }
     }
 

@@ -1,10 +1,14 @@
 package rilvan.server;
 
+import jakarta.validation.Valid;
+import jakarta.validation.constraints.AssertTrue;
 import jakarta.validation.constraints.Max;
 import jakarta.validation.constraints.Min;
 import jakarta.validation.constraints.NotNull;
+import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import org.hibernate.validator.constraints.time.DurationMax;
 import org.hibernate.validator.constraints.time.DurationMin;
 import org.springframework.boot.context.properties.ConfigurationProperties;
@@ -30,6 +34,8 @@ import org.springframework.validation.annotation.Validated;
  * @param idleSessionsPerDevice sessions with one device that are kept open for the next order
  * @param idleSessions sessions that are kept open in total
  * @param slowAnswer an answer that takes longer is logged
+ * @param actsKept how long acts stay in the log of acts; what is older is closed and leaves a signed digest
+ * @param logHeads where signed heads of the log of acts are sent
  * @param testStore whether the database may forget what it was told; only for tests
  */
 @Validated
@@ -50,4 +56,28 @@ public record Settings(
         @Min(0) @Max(64) @DefaultValue("2") int idleSessionsPerDevice,
         @Min(0) @Max(100_000) @DefaultValue("1000") int idleSessions,
         @DurationMin(millis = 1) @DurationMax(minutes = 10) @DefaultValue("2s") Duration slowAnswer,
-        @DefaultValue("false") boolean testStore) {}
+        @DurationMin(days = 30) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration actsKept,
+        @Valid @NotNull @DefaultValue LogHeads logHeads,
+        @DefaultValue("false") boolean testStore) {
+
+    /**
+     * Where signed heads of the log of acts are sent, beside the database.
+     *
+     * @param interval how often, where acts have come
+     * @param file to which each is added as a line of JSON; null for none
+     * @param syslog the server that is sent each (RFC 5424): {@code udp://HOST:PORT} or {@code tcp://HOST:PORT}; null for none
+     * @param webhook the address to which each is posted; null for none
+     */
+    public record LogHeads(
+            @DurationMin(seconds = 1) @DurationMax(days = 1) @DefaultValue("1m") Duration interval,
+            Path file,
+            URI syslog,
+            URI webhook) {
+
+        @AssertTrue(message = "rilvan.log-heads.syslog must be udp://HOST:PORT or tcp://HOST:PORT, and rilvan.log-heads.webhook begin with http:// or https://")
+        boolean isReachable() {
+            return (syslog == null || List.of("udp", "tcp").contains(syslog.getScheme()) && syslog.getHost() != null && syslog.getPort() > 0)
+                    && (webhook == null || List.of("http", "https").contains(webhook.getScheme()) && webhook.getHost() != null);
+        }
+    }
+}

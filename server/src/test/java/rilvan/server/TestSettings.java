@@ -24,8 +24,16 @@ public final class TestSettings {
         return of(Path.of("models"), keyFile, checkTimeout, settleTime, healthInterval);
     }
 
+    public static Settings of(Path keyFile, Settings.LogHeads heads) {
+        return of(Path.of("models"), keyFile, Duration.ofSeconds(10), Duration.ofSeconds(1), Duration.ofMinutes(15), heads);
+    }
+
     private static Settings of(Path models, Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval) {
+        return of(models, keyFile, checkTimeout, settleTime, healthInterval, new Settings.LogHeads(Duration.ofMinutes(1), null, null, null));
+    }
+
+    private static Settings of(Path models, Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval, Settings.LogHeads heads) {
         return new Settings(models, keyFile, checkTimeout, settleTime, healthInterval, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
-                Duration.ofMinutes(2), Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), true);
+                Duration.ofMinutes(2), Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), Duration.ofDays(1095), heads, true);
     }
 }

@@ -13,17 +13,21 @@ import org.springframework.core.annotation.AnnotatedElementUtils;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
+import org.springframework.web.bind.annotation.RequestMethod;
 import org.springframework.web.method.HandlerMethod;
 import org.springframework.web.servlet.HandlerInterceptor;
 import org.springframework.web.servlet.config.annotation.InterceptorRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
+import rilvan.server.acts.Recorded;
 import rilvan.server.ops.StartRefused;
 
 /** Holds each request against what its endpoint requires, by the roles that its sender has at that moment. */
 @Component
 public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartInitializingSingleton {
 
+    /** Among what looks at a request before its controller does. */
+    static final int ORDER = 10;
     private static final String OURS = "rilvan.";
 
     private final ObjectProvider<RequestMappingHandlerMapping> mappings;
@@ -41,7 +45,7 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
 
     @Override
     public void addInterceptors(InterceptorRegistry registry) {
-        registry.addInterceptor(this);
+        registry.addInterceptor(this).order(ORDER);
     }
 
     @Override
@@ -64,18 +68,26 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
         }
     }
 
-    /** An endpoint without a rule does not start. */
+    /** An endpoint without a rule does not start, nor one that may change something and does not say whether that is recorded. */
     @Override
     public void afterSingletonsInstantiated() {
         Map<String, List<String>> without = new TreeMap<>();
+        Map<String, List<String>> unrecorded = new TreeMap<>();
         mappings.stream().flatMap(mapping -> mapping.getHandlerMethods().entrySet().stream()).filter(each -> each.getValue().getBeanType().getName().startsWith(OURS)).forEach(each -> {
             HandlerMethod method = each.getValue();
             if (List.of(Requires.class, Requires.SignedIn.class, Requires.Nothing.class).stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule))) {
                 without.put(method.getShortLogMessage(), List.copyOf(each.getKey().getPatternValues()));
             }
+            if (!each.getKey().getMethodsCondition().getMethods().equals(Set.of(RequestMethod.GET))
+                    && List.of(Recorded.class, Recorded.Not.class).stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule))) {
+                unrecorded.put(method.getShortLogMessage(), List.copyOf(each.getKey().getPatternValues()));
+            }
         });
         if (!without.isEmpty()) {
             throw new StartRefused("Endpoints say nothing of who may call them: " + without, "Give each of them a rule.");
+        }
+        if (!unrecorded.isEmpty()) {
+            throw new StartRefused("Endpoints that may change something say nothing of whether that is recorded: " + unrecorded, "Let each of them say so.");
         }
     }
 }

@@ -4,6 +4,10 @@ import java.time.Duration;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.ActLog;
+import rilvan.server.acts.ActLog.Result;
+import rilvan.server.acts.Origin;
 
 /** Holds a password against an account's; guessing is slowed and logged, and nothing tells whether there is such an account. */
 @Component
@@ -14,10 +18,12 @@ public class PasswordCheck {
 
     private final People people;
     private final Guesses guesses;
+    private final ActLog acts;
 
-    PasswordCheck(People people, Guesses guesses) {
+    PasswordCheck(People people, Guesses guesses, ActLog acts) {
         this.people = people;
         this.guesses = guesses;
+        this.acts = acts;
     }
 
     /** Too many sign-ins were refused to this account, or from this address: the next one waits. */
@@ -52,10 +58,11 @@ public class PasswordCheck {
         }
         guesses.refused(account, address);
         LOG.warn("sign-in refused: account '{}', from {}", shown(account), address);
+        acts.add(new Origin(shown(account), address, 0, RequestNumber.present()), "sign in", new Act(), Result.REFUSED, "the password is not this account's, or there is no such account");
         return false;
     }
 
-    /** What was given as a name may be anything: it is cut, and has no line breaks. */
+    /** What was given as a name may be anything: it is cut, and has no line breaks. Sign-ins that have to wait are not in the log of acts, which a guesser could fill. */
     private static String shown(String account) {
         String name = account.replaceAll("\\p{Cntrl}", "?");
         return name.substring(0, Math.min(name.length(), LONGEST_NAME));

@@ -3,6 +3,7 @@ package rilvan.server.access;
 import java.nio.charset.StandardCharsets;
 import java.util.EnumSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -14,6 +15,10 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.ActLog;
+import rilvan.server.acts.ActLog.Result;
+import rilvan.server.acts.Origin;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Accounts.AccountRow;
 
@@ -28,13 +33,15 @@ public class People {
     private static final int LONGEST = 72;
 
     private final Accounts accounts;
+    private final ActLog acts;
     private final PasswordEncoder passwords;
     private final TransactionTemplate transactions;
     /** What a wrong name is compared with, so that it takes as long as a wrong password. */
     private final String nobody;
 
-    People(Accounts accounts, PasswordEncoder passwords, TransactionTemplate transactions) {
+    People(Accounts accounts, PasswordEncoder passwords, TransactionTemplate transactions, ActLog acts) {
         this.accounts = accounts;
+        this.acts = acts;
         this.passwords = passwords;
         this.transactions = transactions;
         this.nobody = passwords.encode("nobody");
@@ -193,6 +200,7 @@ public class People {
         if (accounts.account(name).isEmpty()) {
             accounts.addAccount(name, Kind.PERSON.name(), passwords.encode(password), "the first start");
             Role.ALL.forEach(role -> accounts.addRole(name, role.name()));
+            acts.add(Origin.SERVICE, "add account", new Act().about("account", name).after(Map.of("roles", Role.words(Role.ALL))), Result.DONE, "");
         }
     }
 }

@@ -5,6 +5,7 @@ import java.security.Principal;
 import java.time.Duration;
 import java.time.OffsetDateTime;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
@@ -19,6 +20,8 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.ValidationFailure;
 import rilvan.server.access.People.Account;
 import rilvan.server.access.People.Kind;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 import rilvan.server.store.Accounts.TokenRow;
 
 /** People and programs, what they may do, and where they are signed in. */
@@ -55,6 +58,14 @@ public class PeopleController {
         static List<TokenView> of(List<TokenRow> rows) {
             return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), Role.words(SignIns.scope(row).orElse(Set.of())),
                     row.createdAt(), row.usedAt(), row.address(), row.expires())).toList();
+        }
+    }
+
+    /** What an account may do, as the log of acts keeps it. */
+    private record MayDo(String kind, boolean active, List<String> roles) {
+
+        private static MayDo of(AccountView account) {
+            return new MayDo(account.kind(), account.active(), account.roles());
         }
     }
 
@@ -100,34 +111,44 @@ public class PeopleController {
 
     @PostMapping
     @Requires(Role.ADMINISTER)
-    ResponseEntity<AccountView> add(@RequestBody NewAccount account, Principal who) {
+    @Recorded("add account")
+    ResponseEntity<AccountView> add(@RequestBody NewAccount account, Principal who, Act act) {
+        act.about("account", account.name());
         boolean program = "program".equals(account.kind());
         if (!program && !"person".equals(account.kind())) {
             throw new ValidationFailure("/kind", "must be person or program");
         }
         Set<Role> roles = People.roles(account.roles(), "/roles");
-        return ResponseEntity.status(HttpStatus.CREATED).body(AccountView.of(people.add(account.name(), program ? Kind.PROGRAM : Kind.PERSON, roles,
-                account.password() == null ? "" : account.password(), who.getName())));
+        AccountView added = AccountView.of(people.add(account.name(), program ? Kind.PROGRAM : Kind.PERSON, roles, account.password() == null ? "" : account.password(), who.getName()));
+        act.after(MayDo.of(added));
+        return ResponseEntity.status(HttpStatus.CREATED).body(added);
     }
 
     /** What is not said stays as it is. */
     @PutMapping("/{name}")
     @Requires(Role.ADMINISTER)
-    AccountView change(@PathVariable String name, @RequestBody AccountChange change, Principal who) {
+    @Recorded(value = "change account", about = "account")
+    AccountView change(@PathVariable String name, @RequestBody AccountChange change, Principal who, Act act) {
         Account before = people.account(name);
-        return AccountView.of(people.change(name, change.roles() == null ? before.roles() : People.roles(change.roles(), "/roles"),
+        act.before(MayDo.of(AccountView.of(before)));
+        AccountView after = AccountView.of(people.change(name, change.roles() == null ? before.roles() : People.roles(change.roles(), "/roles"),
                 change.active() == null ? before.row().active() : change.active(), who.getName()));
+        act.after(MayDo.of(after));
+        return after;
     }
 
     @DeleteMapping("/{name}")
     @Requires(Role.ADMINISTER)
-    ResponseEntity<Void> remove(@PathVariable String name, Principal who) {
+    @Recorded(value = "remove account", about = "account")
+    ResponseEntity<Void> remove(@PathVariable String name, Principal who, Act act) {
+        act.before(MayDo.of(AccountView.of(people.account(name))));
         people.remove(name, who.getName());
         return ResponseEntity.noContent().build();
     }
 
     @PutMapping("/{name}/password")
     @Requires(Role.ADMINISTER)
+    @Recorded(value = "put password", about = "account")
     ResponseEntity<Void> password(@PathVariable String name, @RequestBody NewPassword password) {
         people.putPassword(name, password.password(), 0);
         return ResponseEntity.noContent().build();
@@ -142,7 +163,8 @@ public class PeopleController {
     /** The token is told this once. */
     @PostMapping("/{name}/tokens")
     @Requires(Role.ADMINISTER)
-    ResponseEntity<SignIns.Token> token(@PathVariable String name, @RequestBody NewToken token, HttpServletRequest request) {
+    @Recorded(value = "make token", about = "account")
+    ResponseEntity<SignIns.Token> token(@PathVariable String name, @RequestBody NewToken token, HttpServletRequest request, Act act) {
         Account account = people.account(name);
         if (!account.row().kind().equals(Kind.PROGRAM.name())) {
             throw new ValidationFailure("", name + " is a person, who signs in with a password; tokens are for programs");
@@ -158,12 +180,16 @@ public class PeopleController {
         roles.stream().filter(role -> account.roles().stream().noneMatch(own -> own.covers(role))).findFirst().ifPresent(role -> {
             throw new ValidationFailure("/roles", name + " does not have the role " + role.words() + ", so a token of it cannot have it either");
         });
-        return ResponseEntity.status(HttpStatus.CREATED).body(signIns.program(name, label, roles, Duration.ofDays(token.days()), request.getRemoteAddr()));
+        SignIns.Token made = signIns.program(name, label, roles, Duration.ofDays(token.days()), request.getRemoteAddr());
+        act.about("token", made.id()).after(Map.of("label", label, "roles", Role.words(roles), "expires", made.expires()));
+        return ResponseEntity.status(HttpStatus.CREATED).body(made);
     }
 
     @DeleteMapping("/{name}/tokens/{id}")
     @Requires(Role.ADMINISTER)
-    ResponseEntity<Void> end(@PathVariable String name, @PathVariable long id) {
+    @Recorded(value = "end token", about = "account")
+    ResponseEntity<Void> end(@PathVariable String name, @PathVariable long id, Act act) {
+        act.about("token", id);
         return ResponseEntity.status(signIns.end(people.account(name).row().name(), id) ? 204 : 404).build();
     }
 }

@@ -90,7 +90,7 @@ public class Security {
                         }))
                 .logout(logout -> logout.logoutUrl("/api/v1/session/end")
                         .addLogoutHandler((request, response, who) -> {
-                            token(request).ifPresent(signIns::end);
+                            token(request).ifPresent(token -> signIns.end(token, request.getRemoteAddr()));
                             response.addHeader(HttpHeaders.SET_COOKIE, cookie("", request).maxAge(Duration.ZERO).build().toString());
                         })
                         .logoutSuccessHandler(new HttpStatusReturningLogoutSuccessHandler(HttpStatus.NO_CONTENT)))

@@ -18,6 +18,8 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.ValidationFailure;
 import rilvan.server.access.PeopleController.TokenView;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 
 /** Who is there: signing in, one's own password and sign-ins; and whether the service is. */
 @RestController
@@ -57,6 +59,7 @@ public class SignInController {
 
     @PostMapping("/tokens")
     @Requires.Nothing
+    @Recorded.Not("sign-ins are recorded where the password is looked at")
     ResponseEntity<SignIns.Token> signIn(@RequestBody SignIn signIn, HttpServletRequest request) {
         if (signIn.user() == null || signIn.password() == null) {
             throw new ValidationFailure("", "a sign-in has a user and a password");
@@ -73,6 +76,7 @@ public class SignInController {
 
     @PutMapping("/me/password")
     @Requires.SignedIn
+    @Recorded("change own password")
     ResponseEntity<Void> password(@RequestBody PasswordChange change, Authentication who, HttpServletRequest request) {
         if (change.present() == null || !check.isRight(who.getName(), change.present(), request.getRemoteAddr())) {
             throw new ValidationFailure("/present", "is not your present password");
@@ -90,7 +94,9 @@ public class SignInController {
 
     @DeleteMapping("/me/tokens/{id}")
     @Requires.SignedIn
-    ResponseEntity<Void> end(@PathVariable long id, Principal who) {
+    @Recorded("end own token")
+    ResponseEntity<Void> end(@PathVariable long id, Principal who, Act act) {
+        act.about("token", id);
         return ResponseEntity.status(signIns.end(who.getName(), id) ? 204 : 404).build();
     }
 

@@ -12,6 +12,10 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.Digest;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.ActLog;
+import rilvan.server.acts.ActLog.Result;
+import rilvan.server.acts.Origin;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Accounts.TokenRow;
 
@@ -25,10 +29,12 @@ public class SignIns {
     private static final int BYTES = 32;
 
     private final Accounts accounts;
+    private final ActLog acts;
     private final SecureRandom random = new SecureRandom();
 
-    SignIns(Accounts accounts) {
+    SignIns(Accounts accounts, ActLog acts) {
         this.accounts = accounts;
+        this.acts = acts;
     }
 
     /** What a token is for. */
@@ -53,11 +59,16 @@ public class SignIns {
     record SignedIn(String name, long token, Set<Role> roles, boolean scoped) {}
 
     Token session(String name, String address) {
-        return issue(name, Kind.SESSION, "console", null, SESSION, address);
+        return signedIn(name, issue(name, Kind.SESSION, "console", null, SESSION, address), address);
     }
 
     Token signIn(String name, String address) {
-        return issue(name, Kind.SIGN_IN, "command line", null, SIGN_IN, address);
+        return signedIn(name, issue(name, Kind.SIGN_IN, "command line", null, SIGN_IN, address), address);
+    }
+
+    private Token signedIn(String name, Token token, String address) {
+        acts.add(new Origin(name, address, token.id(), RequestNumber.present()), "sign in", new Act(), Result.DONE, "");
+        return token;
     }
 
     /**
@@ -116,7 +127,9 @@ public class SignIns {
         return accounts.endToken(name, id) == 1;
     }
 
-    void end(String token) {
+    /** The console's session is over. */
+    void end(String token, String address) {
+        whose(token).ifPresent(who -> acts.add(new Origin(who.name(), address, who.token(), RequestNumber.present()), "sign out", new Act(), Result.DONE, ""));
         accounts.endTokenBy(Digest.of(token));
     }
 }

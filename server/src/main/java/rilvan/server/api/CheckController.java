@@ -13,6 +13,7 @@ import rilvan.core.check.Observed;
 import rilvan.core.network.Network.Link;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.acts.Recorded;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.monitoring.LinkComparison;
@@ -60,6 +61,7 @@ public class CheckController {
     /** Compares the two ends of every link, as the devices tell now. */
     @PostMapping("/network/checks")
     @Requires(Role.LOOK)
+    @Recorded.Not("a look at the network")
     CompletableFuture<List<LinkView>> compareLinks() {
         return links.look(links.all()).thenApply(states -> states.stream().map(CheckController::view).toList());
     }
@@ -87,6 +89,7 @@ public class CheckController {
     /** Makes all checks of a service, and of the services that it contains, once, as the network is now. */
     @PostMapping("/services/{name}/checks")
     @Requires(Role.LOOK)
+    @Recorded.Not("a look at the network")
     CompletableFuture<List<CheckView>> check(@PathVariable String name) {
         if (source.service(name).isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");

@@ -34,6 +34,8 @@ import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 import rilvan.server.api.DriftController.DriftView;
 import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
@@ -42,6 +44,7 @@ import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceSummary;
+import rilvan.server.store.Inventory.HostKey;
 import rilvan.server.store.Services;
 
 /** The network and its devices. */
@@ -90,10 +93,36 @@ public class DeviceController {
         return view;
     }
 
+    /** How large a network is, for the log of acts. */
+    private record Extent(int devices, int links, int pools, int settings) {
+
+        private static Extent of(Network network) {
+            return new Extent(network.devices().size(), network.links().size(), network.pools().size(), network.settings().size());
+        }
+    }
+
+    /** What a network has otherwise than the one before, for the log of acts. */
+    private record NetworkChange(Extent extent, Set<String> added, Set<String> removed, List<String> changed, boolean links, Set<String> pools, boolean settings) {
+
+        private static NetworkChange between(Network before, Network after) {
+            return new NetworkChange(Extent.of(after), without(after.devices().keySet(), before.devices().keySet()), without(before.devices().keySet(), after.devices().keySet()),
+                    after.devices().values().stream().filter(device -> before.device(device.name()).filter(former -> !former.equals(device)).isPresent()).map(Device::name).toList(),
+                    !before.links().equals(after.links()), after.pools().keySet().stream().filter(pool -> !after.pools().get(pool).equals(before.pools().get(pool))).collect(Collectors.toSet()),
+                    !before.settings().equals(after.settings()));
+        }
+
+        private static Set<String> without(Set<String> some, Set<String> others) {
+            return some.stream().filter(each -> !others.contains(each)).collect(Collectors.toCollection(TreeSet::new));
+        }
+    }
+
     @PutMapping("/network")
     @Requires(Role.ADMINISTER)
-    Map<String, Object> load(HttpServletRequest request) throws IOException {
+    @Recorded("load network")
+    Map<String, Object> load(HttpServletRequest request, Act act) throws IOException {
+        Network before = source.network();
         Network network = devices.load(Body.read(request));
+        act.about("network", network.name()).before(Extent.of(before)).after(NetworkChange.between(before, network));
         devices.endOutdatedSessions();
         monitor.compareAll();
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
@@ -101,7 +130,10 @@ public class DeviceController {
 
     @PutMapping("/host-keys")
     @Requires(Role.ADMINISTER)
-    Map<String, Object> trust(@RequestBody Map<String, String> hostKeys) {
+    @Recorded("trust host keys")
+    Map<String, Object> trust(@RequestBody Map<String, String> hostKeys, Act act) {
+        act.before(inventory.hostKeys(hostKeys.keySet()).stream().collect(Collectors.toMap(HostKey::device, HostKey::fingerprints))).after(hostKeys);
+        hostKeys.keySet().forEach(device -> act.about("device", device));
         devices.trust(hostKeys);
         devices.endOutdatedSessions();
         return Map.of("trusted", hostKeys.size());
@@ -117,10 +149,12 @@ public class DeviceController {
 
     @PutMapping("/credentials/{name}")
     @Requires(Role.ADMINISTER)
-    Map<String, String> credential(@PathVariable String name, @RequestBody CredentialBody body) {
+    @Recorded(value = "put credential", about = "credential")
+    Map<String, String> credential(@PathVariable String name, @RequestBody CredentialBody body, Act act) {
         if (body.user() == null || body.password() == null) {
             throw new ValidationFailure("", "a credential has a user and a password");
         }
+        act.after(Map.of("user", body.user()));
         devices.putCredential(name, body.user(), body.password());
         devices.endOutdatedSessions();
         return Map.of("credential", name);
@@ -166,6 +200,7 @@ public class DeviceController {
     /** Reads the device now and remembers what it holds. */
     @PostMapping("/devices/{name}/readings")
     @Requires(Role.RUN)
+    @Recorded(value = "read device", about = "device")
     Map<String, Object> read(@PathVariable String name) {
         known(name);
         return Map.of("device", name, "changes", devices.read(name));
@@ -200,7 +235,9 @@ public class DeviceController {
     /** Switches the wire trace of a device on or off, on the instance that is asked. Secrets are masked in it. */
     @PutMapping("/devices/{name}/wire-trace")
     @Requires(Role.ADMINISTER)
-    WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace) {
+    @Recorded(value = "trace wire", about = "device")
+    WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace, Act act) {
+        act.after(trace);
         telemetry.trace(known(name).name(), trace.enabled());
         return trace;
     }

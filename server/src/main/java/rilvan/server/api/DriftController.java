@@ -12,6 +12,8 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Secret;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 import rilvan.server.inventory.DriftRegister;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
@@ -62,7 +64,9 @@ public class DriftController {
     /** Leaves a node as it was found. It is not asked about again until it says something else or its service goes. */
     @PostMapping("/devices/{name}/drift-decisions")
     @Requires(Role.RUN)
-    List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who) {
+    @Recorded(value = "leave drift", about = "device")
+    List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who, Act act) {
+        act.after(decision);
         register.leave(name, decision.path(), who.getName(), decision.reason());
         return DriftView.of(drifts.on(name));
     }

@@ -7,6 +7,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.SortedMap;
+import java.util.TreeMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -18,11 +19,14 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.catalog.Release;
 import rilvan.core.catalog.Release.Kind;
+import rilvan.core.document.Digest;
 import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceModel;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 import rilvan.server.library.Library;
 import rilvan.server.library.Publishing;
 import rilvan.server.library.Publishing.Published;
@@ -143,14 +147,17 @@ public class LibraryController {
     /** Publishes a version; the same once more changes nothing. */
     @PostMapping("/releases")
     @Requires(Role.AUTHOR)
-    ResponseEntity<PublishedView> publish(@RequestBody Publication publication, Principal who) {
+    @Recorded("publish")
+    ResponseEntity<PublishedView> publish(@RequestBody Publication publication, Principal who, Act act) {
         Published published = publishing.publish(folder(publication), who.getName(), publication.reason() == null || publication.reason().isBlank() ? "-" : publication.reason());
+        recorded(act, published.release()).after(Map.of("reason", String.valueOf(publication.reason()), "already", published.already(), "files", digests(published.release())));
         return ResponseEntity.status(published.already() ? HttpStatus.OK : HttpStatus.CREATED).body(PublishedView.of(published));
     }
 
     /** What publishing would come to. */
     @PostMapping("/releases/previews")
     @Requires(Role.AUTHOR)
+    @Recorded.Not("nothing is published")
     PublishedView preview(@RequestBody Publication publication) {
         return PublishedView.of(publishing.preview(folder(publication)));
     }
@@ -158,6 +165,7 @@ public class LibraryController {
     /** How files differ from a version that is published, as unified differences by file. */
     @PostMapping("/releases/differences")
     @Requires(Role.LOOK)
+    @Recorded.Not("a comparison")
     SortedMap<String, List<String>> differences(@RequestBody Publication publication, @RequestParam Optional<Integer> from) {
         Release release = Release.of(folder(publication));
         int version = from.or(() -> releases.heads().stream().filter(head -> head.kind().equals(release.kind().name()) && head.name().equals(release.name())).map(ReleaseHead::version)
@@ -181,8 +189,11 @@ public class LibraryController {
     /** Puts a version of a dialect or of the vocabulary into force. */
     @PostMapping("/releases/{kind}/{name}/{version}/activation")
     @Requires(Role.AUTHOR)
-    ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
-        publishing.activate(known(kind(kind), name, version));
+    @Recorded("activate")
+    ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
+        Release release = known(kind(kind), name, version);
+        recorded(act, release);
+        publishing.activate(release);
         monitor.compareAll();
         return ResponseEntity.noContent().build();
     }
@@ -190,9 +201,23 @@ public class LibraryController {
     /** Takes a version out of force for good. */
     @PostMapping("/releases/{kind}/{name}/{version}/retirement")
     @Requires(Role.AUTHOR)
-    ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
-        publishing.retire(known(kind(kind), name, version));
+    @Recorded("retire")
+    ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
+        Release release = known(kind(kind), name, version);
+        recorded(act, release);
+        publishing.retire(release);
         return ResponseEntity.noContent().build();
+    }
+
+    /** The digest of each file, by its path. */
+    private static Map<String, String> digests(Release release) {
+        Map<String, String> digests = new TreeMap<>();
+        release.folder().texts().forEach((path, text) -> digests.put(path, Digest.of(text)));
+        return digests;
+    }
+
+    private static Act recorded(Act act, Release release) {
+        return act.about(release.kind().words(), release.name()).about("version", release.name() + " " + release.version());
     }
 
     private Release known(Kind kind, String name, int version) {

@@ -10,7 +10,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
@@ -25,11 +27,17 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.Digest;
+import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.model.ServiceDocument;
+import rilvan.core.plan.OrderDocument;
 import rilvan.core.transaction.State;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.Recorded;
 import rilvan.server.orders.history.ExpectedTime;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
@@ -120,6 +128,7 @@ public class OrderController {
 
     @PostMapping("/previews")
     @Requires(Role.PREPARE)
+    @Recorded.Not("nothing is changed")
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Principal who) throws IOException {
         PreviewView view = view(intake.preview(Body.read(request), who.getName()));
         return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
@@ -128,14 +137,26 @@ public class OrderController {
     /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
     @PostMapping("/orders")
     @Requires(Role.RUN)
-    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who,
+    @Recorded("place order")
+    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
         OrderIntake.Placed placed = intake.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
+        placed.order().ifPresent(id -> recordPlaced(act, id));
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put("order", placed.order().orElse(null));
         placed.preview().ifPresent(preview -> answer.put("preview", view(preview)));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
+    }
+
+    /** With the digest of the document as it is stored, secrets sealed, so that the one cannot be changed without the other. */
+    private void recordPlaced(Act act, long id) {
+        String stored = known(id).document();
+        OrderDocument order = OrderDocument.read(Document.read(stored));
+        act.about("order", id);
+        Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream()).flatMap(Function.identity())
+                .forEach(service -> act.about("service", service));
+        act.after(Map.of("reason", order.reason(), "document", Digest.of(stored), "decisions", order.decisions()));
     }
 
     /** A page of orders, the latest first. */
@@ -169,6 +190,7 @@ public class OrderController {
     /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
     @Requires(Role.RUN)
+    @Recorded(value = "cancel order", about = "order")
     ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
         known(id);
         if (!intake.cancel(id, who.getName())) {
@@ -180,7 +202,9 @@ public class OrderController {
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
     @Requires(Role.RUN)
-    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who) {
+    @Recorded(value = "resolve device in doubt", about = "order")
+    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who, Act act) {
+        act.about("device", device).after(resolution);
         OrderRow order = known(id);
         boolean after = "after".equals(resolution.holds());
         if (!after && !"before".equals(resolution.holds())) {

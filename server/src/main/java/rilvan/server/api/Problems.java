@@ -2,6 +2,7 @@ package rilvan.server.api;
 
 import java.sql.SQLException;
 import java.util.List;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessResourceFailureException;
@@ -23,6 +24,8 @@ import rilvan.core.environment.Sessions;
 import rilvan.server.access.AccessRules;
 import rilvan.server.access.PasswordCheck;
 import rilvan.server.access.People;
+import rilvan.server.access.RecordedRequests;
+import rilvan.server.acts.ActLog;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
@@ -115,6 +118,12 @@ public class Problems extends ResponseEntityExceptionHandler {
         return ResponseEntity.status(HttpStatus.CONTENT_TOO_LARGE).body(problem(HttpStatus.CONTENT_TOO_LARGE, "Body too large", tooLong.getMessage(), List.of()));
     }
 
+    @ExceptionHandler
+    ResponseEntity<Object> logFull(ActLog.Full full) {
+        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
+                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "The log of acts is behind", full.getMessage(), List.of()));
+    }
+
     /** More is asked for than can be worked out now: nothing of the request was done. */
     @ExceptionHandler
     ResponseEntity<Object> overloaded(PlanningTurns.Overloaded overloaded) {
@@ -158,6 +167,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
         problem.setTitle(title);
         problem.setProperty("errors", entries);
+        RecordedRequests.refused(entries.isEmpty() ? detail : entries.stream().map(each -> (each.pointer() + " " + each.detail()).strip()).collect(Collectors.joining("; ")));
         return problem;
     }
 }

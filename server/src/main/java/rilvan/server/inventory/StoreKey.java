@@ -44,7 +44,7 @@ public final class StoreKey {
      *
      * @param use names what it is for
      */
-    byte[] derived(String use) {
+    public byte[] derived(String use) {
         try {
             Mac mac = Mac.getInstance("HmacSHA256");
             mac.init(new SecretKeySpec(key, "HmacSHA256"));

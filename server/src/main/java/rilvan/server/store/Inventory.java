@@ -70,6 +70,12 @@ public interface Inventory {
     @Update("update access_version set version = version + 1")
     void accessChanged();
 
+    /** The fingerprints of a device that are trusted. */
+    record HostKey(String device, String fingerprints) {}
+
+    @Select("<script>select name as device, host_key as fingerprints from devices where host_key is not null and name " + Among.DEVICES + "</script>")
+    List<HostKey> hostKeys(Collection<String> devices);
+
     @Update("update devices set host_key = #{hostKey} where name = #{name}")
     int trust(String name, String hostKey);
 

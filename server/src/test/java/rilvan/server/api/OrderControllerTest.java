@@ -30,6 +30,7 @@ import rilvan.server.access.Role;
 import rilvan.server.access.Security;
 import rilvan.server.access.SignIns;
 import rilvan.server.access.SomebodySignedIn;
+import rilvan.server.acts.ActLog;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
@@ -54,13 +55,19 @@ class OrderControllerTest {
     private Accounts accounts;
     @MockitoBean
     private PasswordCheck check;
+    @MockitoBean
+    private ActLog acts;
 
     private static RequestPostProcessor engineer() {
         return SomebodySignedIn.with("engineer", Role.RUN);
     }
 
     private void orderNineIs(String state) {
-        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+        orderIs(9, "{}", state);
+    }
+
+    private void orderIs(long id, String document, String state) {
+        when(orders.order(id)).thenReturn(Optional.of(new Orders.OrderRow(id, "engineer", "-", document, state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
                 "[]", true, "[]", "[]")));
     }
 
@@ -108,6 +115,7 @@ class OrderControllerTest {
     @Test
     void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
         when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty()));
+        orderIs(7, "{\"remove\":[\"a\"]}", "PLANNED");
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
                 .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
     }

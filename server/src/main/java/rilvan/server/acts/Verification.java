@@ -1,0 +1,116 @@
+package rilvan.server.acts;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Isolation;
+import org.springframework.transaction.annotation.Transactional;
+import rilvan.server.store.Acts;
+import rilvan.server.store.Acts.Head;
+import rilvan.server.store.Acts.SealedAct;
+import rilvan.server.store.Acts.Segment;
+import rilvan.server.store.Acts.SignedHead;
+
+/** Works the whole chain out once more and holds it against its digests, the signed heads in the store, and those in the file. */
+@Component
+public class Verification {
+
+    private static final int PAGE = 1_000;
+    /** What is wrong is told up to so many times: all that follows a broken link is broken. */
+    private static final int MOST_PROBLEMS = 20;
+
+    private final Acts acts;
+    private final SignedHeads heads;
+    private final LogKey key;
+
+    Verification(Acts acts, SignedHeads heads, LogKey key) {
+        this.acts = acts;
+        this.heads = heads;
+        this.key = key;
+    }
+
+    /**
+     * What a verification came to.
+     *
+     * @param log which log this is
+     * @param first the first act that is there; those before it were closed
+     * @param last the last act that is sealed; 0 where there is none
+     * @param digest the chain's at the last act
+     * @param heads signed heads that were compared
+     * @param open acts that wait to be sealed and are not protected yet
+     * @param openSeconds how long the first of them waits
+     * @param problems what is wrong, the first broken link first; empty where the log is whole
+     */
+    public record Verified(String log, long first, long last, String digest, int heads, int open, long openSeconds, List<Problem> problems) {}
+
+    /** What is wrong at an act. */
+    public record Problem(long seq, String message) {}
+
+    /** One moment of the store is looked at, whatever is sealed meanwhile. */
+    @Transactional(isolation = Isolation.REPEATABLE_READ, readOnly = true)
+    public Verified verify() {
+        String log = acts.log();
+        List<Problem> problems = new ArrayList<>();
+        List<Segment> closed = acts.segments();
+        closed(log, closed, problems);
+        Map<Long, List<SignedHead>> sent = signed(log, problems);
+        Head beginning = Sealing.beginning(log, closed);
+        Head at = beginning;
+        for (List<SealedAct> page = acts.from(0, PAGE); !page.isEmpty(); page = acts.from(page.get(page.size() - 1).seq(), PAGE)) {
+            for (SealedAct act : page) {
+                if (act.seq() != at.seq() + 1) {
+                    add(problems, at.seq() + 1, act.seq() == at.seq() + 2 ? "this act is missing" : "the acts from this one to " + (act.seq() - 1) + " are missing");
+                } else if (!Chain.digest(at.digest(), act.act()).equals(act.digest())) {
+                    add(problems, act.seq(), "this act, or one before it, is not the one that was sealed: " + act.act());
+                }
+                at = new Head(act.seq(), act.digest());
+                for (SignedHead head : sent.getOrDefault(act.seq(), List.of())) {
+                    if (!head.digest().equals(act.digest())) {
+                        add(problems, act.seq(), "the head that was signed here at " + head.at() + " is of another log: acts up to this one were rewritten");
+                    }
+                }
+            }
+        }
+        Head end = at;
+        sent.values().stream().flatMap(List::stream).filter(head -> head.seq() > end.seq()).forEach(head -> add(problems, end.seq() + 1, "the log ends before this act, and a head of " + head.at()
+                + " tells of acts up to " + head.seq() + ": the log was cut, or the store is an older copy"));
+        return new Verified(log, beginning.seq() + 1, at.seq(), at.digest(), sent.values().stream().mapToInt(List::size).sum(), acts.open(ActLog.MOST_OPEN), acts.oldestSeconds(),
+                problems.stream().sorted((a, b) -> Long.compare(a.seq(), b.seq())).limit(MOST_PROBLEMS).toList());
+    }
+
+    /** The heads in the store and in the file that this service has signed, by their act. */
+    private Map<Long, List<SignedHead>> signed(String log, List<Problem> problems) {
+        List<SignedHead> all = new ArrayList<>(heads.written(log));
+        for (List<SignedHead> page = acts.heads(0, PAGE); !page.isEmpty(); page = acts.heads(page.get(page.size() - 1).seq(), PAGE)) {
+            all.addAll(page);
+        }
+        Map<Long, List<SignedHead>> signed = new TreeMap<>();
+        for (SignedHead head : all) {
+            if (heads.isSigned(log, head)) {
+                signed.computeIfAbsent(head.seq(), seq -> new ArrayList<>()).add(head);
+            } else {
+                add(problems, head.seq(), "the signature of the head of " + head.at() + " is not this service's");
+            }
+        }
+        return signed;
+    }
+
+    private void closed(String log, List<Segment> closed, List<Problem> problems) {
+        long expected = 1;
+        for (Segment segment : closed) {
+            if (segment.firstSeq() != expected) {
+                add(problems, expected, "the acts from this one to " + (segment.firstSeq() - 1) + " are missing");
+            }
+            if (!key.isSigned(Sealing.signedText(log, new Head(segment.lastSeq(), segment.digest()), segment.closedAt()), segment.signature())) {
+                add(problems, segment.firstSeq(), "the acts from this one to " + segment.lastSeq() + " are gone, and it was not the service that closed them");
+            }
+            expected = segment.lastSeq() + 1;
+        }
+    }
+
+    private static void add(List<Problem> problems, long seq, String message) {
+        problems.add(new Problem(seq, message));
+    }
+}
