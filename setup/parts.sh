@@ -42,6 +42,7 @@ ensure_packages() {
   if [ "${1:-}" = chromium ]; then
     command -v chromium >/dev/null || missing+=(chromium)
     command -v ssh >/dev/null || missing+=(openssh-client)
+    command -v openssl >/dev/null || missing+=(openssl)
   fi
   if [ ${#missing[@]} -gt 0 ]; then
     [ "$(id -u)" = 0 ] || die "these Debian packages are missing; install them and start again: apt-get install ${missing[*]}"
@@ -184,25 +185,7 @@ start_store() {
 make_roles() {
   # Passwords go by the environment, which no other user sees.
   PGPASSWORD=$(cat "$RUN/store.password") OWNER_PASSWORD=$(cat "$RUN/owner.password") SERVICE_PASSWORD=$(cat "$RUN/service.password") \
-    "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres >>"$RUN/store.log" 2>&1 <<'SQL' || die "the roles of the store cannot be made, see $RUN/store.log"
-select format('create role %I login', name) from (values ('rilvan_owner'), ('rilvan_service')) as roles (name)
-where not exists (select 1 from pg_roles where rolname = name) \gexec
-\getenv owner OWNER_PASSWORD
-\getenv service SERVICE_PASSWORD
-alter role rilvan_owner password :'owner';
-alter role rilvan_service password :'service';
-revoke all on schema public from public;
-grant usage, create on schema public to rilvan_owner;
-grant usage on schema public to rilvan_service;
--- A store of before there were these roles: its tables change hands.
-select format('alter %s %I owner to rilvan_owner', case relkind when 'S' then 'sequence' else 'table' end, relname)
-from pg_class where relnamespace = 'public'::regnamespace and relkind in ('r', 'S') and relowner <> 'rilvan_owner'::regrole
-and not exists (select 1 from pg_depend where objid = pg_class.oid and deptype in ('a', 'i')) \gexec
-grant select, insert, update, delete on all tables in schema public to rilvan_service;
-grant usage, select on all sequences in schema public to rilvan_service;
-alter default privileges for role rilvan_owner in schema public grant select, insert, update, delete on tables to rilvan_service;
-alter default privileges for role rilvan_owner in schema public grant usage, select on sequences to rilvan_service;
-SQL
+    "$PG_BIN/psql" -q -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$STORE_PORT" -U rilvan postgres -f "$ROOT/distribution/conf/roles.sql" >>"$RUN/store.log" 2>&1 || die "the roles of the store cannot be made, see $RUN/store.log"
 }
 
 # run_store: the store that is there, on the port it was given.
@@ -254,18 +237,12 @@ launch_service() {
   RILVAN_MANAGEMENT_PORT=$(free_port $((SERVICE_PORT + 40))); export RILVAN_MANAGEMENT_PORT
   export RILVAN_PORT=$SERVICE_PORT RILVAN_MODELS=$MODELS RILVAN_KEY_FILE=$RUN/rilvan.key RILVAN_LOG_HEADS_FILE=$RUN/log-heads.jsonl
   export RILVAN_FIRST_USER=engineer; RILVAN_FIRST_PASSWORD=$(cat "$RUN/engineer.password"); export RILVAN_FIRST_PASSWORD
-  if [ ! -e "$BUILD/archive/server.jsa" ]; then
-    # A first start that ends at once leaves an archive of its classes; later starts are twice as fast.
-    local archive=$BUILD/archive/server.jsa.$$
-    (cd "$BUILD/server" && as_service_user java -XX:ArchiveClassesAtExit="$archive" -Xlog:disable -Xlog:all=error:stderr -Dspring.context.exit=onRefresh -jar server.jar) \
-      >"$RUN/service.log" 2>&1 </dev/null || { tail -20 "$RUN/service.log" >&2; die "the service does not start, see $RUN/service.log"; }
-    mv "$archive" "$BUILD/archive/server.jsa"
-  fi
   # Files for the moment, which a service that is killed leaves behind.
   local scratch=$RUN/${SERVICE_NAME:-service}.tmp
   rm -rf "$scratch"; mkdir "$scratch"
   give_to_service_user "$scratch"
-  (cd "$BUILD/server" && as_service_user java -XX:SharedArchiveFile="$BUILD/archive/server.jsa" -Xshare:auto -Xlog:disable -Djava.io.tmpdir="$scratch" ${SERVICE_JVM:--XX:TieredStopAtLevel=1 -Xmx1g} -jar server.jar) \
+  (cd "$BUILD/server" && RILVAN_SERVER_LIB=$BUILD/server RILVAN_STATE=$BUILD/archive SERVICE_JVM="-Djava.io.tmpdir=$scratch ${SERVICE_JVM:--XX:TieredStopAtLevel=1 -Xmx1g}" \
+    as_service_user "$ROOT/distribution/bin/rilvan-service") \
     >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session
@@ -283,7 +260,7 @@ wait_for() { # url pid log
   local tries=0 port=${1#http://*:}
   until listens "$2" "${port%%/*}" && curl -fs -o /dev/null "$1"; do
     kill -0 "$2" 2>/dev/null || { tail -20 "$3" >&2; die "what should answer at $1 has ended, see $3"; }
-    tries=$((tries + 1)); [ $tries -lt 600 ] || die "nothing answers at $1 after a minute, see $3"
+    tries=$((tries + 1)); [ $tries -lt 1800 ] || die "nothing answers at $1 after three minutes, see $3"
     sleep 0.1
   done
 }

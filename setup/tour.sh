@@ -4,22 +4,8 @@ set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/parts.sh"
 RUN=$BUILD/tour
 EXAMPLES=$ROOT/models/services/l3vpn/examples
-STEP=0
+. "$ROOT/setup/story.sh"
 
-strong() { if [ -t 1 ] || [ "${RILVAN_COLOR:-}" = always ]; then printf '\033[1m%s\033[0m\n' "$*"; else say "$*"; fi; }
-tell() { STEP=$((STEP + 1)); say; strong "$STEP. $*"; }
-failed() { say; say "the tour stops: $*"; exit 1; }
-
-# run EXIT-CODE TEXT COMMAND…: runs the command, shows what it prints, and expects its exit code and a text in its output.
-run() {
-  local code=0 wanted=$1 text=$2 output word line=; shift 2
-  for word in "$@"; do case $word in *' '*) line+=" \"$word\"";; *) line+=" ${word#"$ROOT"/}";; esac; done
-  say "\$ ./rilvan$line"
-  output=$(rilvan "$@" 2>&1) || code=$?
-  printf '%s\n' "$output"
-  [ "$code" = "$wanted" ] || failed "exit code $code where $wanted was expected"
-  case $output in *"$text"*) ;; *) failed "expected to read: $text";; esac
-}
 EDGES="haven-pe1 ternsay-pe1 olvar-pe1 skarn-pe1"
 # keep NAME: what the provider edges hold now, byte for byte.
 keep() { local device; for device in $EDGES; do rilvan lab running $device >"$RUN/$1-$device.xml"; done; }

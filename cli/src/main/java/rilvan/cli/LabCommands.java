@@ -6,6 +6,7 @@ import com.grack.nanojson.JsonStringWriter;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.Locale;
+import java.util.Optional;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -16,7 +17,7 @@ final class LabCommands {
 
     private static Server lab() {
         String address = System.getenv("RILVAN_LAB");
-        return Server.anonymous(address != null ? address : "http://127.0.0.1:8831");
+        return Server.anonymous(address != null ? address : "http://127.0.0.1:8831", Optional.empty());
     }
 
     private static final String STEPS = "sign-in, lock, edit, validate, commit, confirm, cancel or save";

@@ -10,7 +10,8 @@ import picocli.CommandLine.HelpCommand;
         footer = {"", "Exit codes: 0 done, 1 the order was rolled back, 2 wrong usage, 3 refused (the answer says what to correct), 4 not reached or not signed in.",
             "", "Examples:", "  rilvan order preview models/services/l3vpn/examples/tidewater-clinics.yaml",
             "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics",
-            "  rilvan kit try my-order.yaml        (for authors of models; needs no service)"},
+            "  rilvan kit try my-order.yaml        (for authors of models; needs no service)",
+            "  rilvan admin backup FOLDER          (of an installation: its store and key; needs no service)"},
         subcommands = {SignIn.class, DeviceCommands.class, ServiceCommands.class, OrderCommands.class, ModelCommands.class,
             NetworkCommands.class, PeopleCommands.class, LogCommands.class, LabCommands.class, HelpCommand.class})
 public final class Rilvan {

@@ -18,10 +18,13 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.function.BiConsumer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import javax.net.ssl.HttpsURLConnection;
+import javax.net.ssl.SSLException;
 
 /** The REST interface as the commands use it, and the session that {@code sign-in} leaves behind. */
 final class Server {
@@ -36,10 +39,13 @@ final class Server {
 
     private final String address;
     private final String token;
+    private final Optional<Path> authority;
 
-    private Server(String address, String token) {
+    /** @param authority a file with the certificates of who has signed that of the service; nobody where it is signed by somebody whom Java knows */
+    private Server(String address, String token, Optional<Path> authority) {
         this.address = address;
         this.token = token;
+        this.authority = authority;
     }
 
     private static Path sessionFile() {
@@ -56,18 +62,22 @@ final class Server {
     static Server signedIn() {
         String token = System.getenv("RILVAN_TOKEN");
         if (token != null && !token.isBlank()) {
-            return new Server(defaultAddress(), token.strip());
+            return new Server(defaultAddress(), token.strip(), defaultAuthority());
         }
         try {
             List<String> lines = Files.readAllLines(sessionFile());
-            return new Server(lines.get(0), lines.get(1));
+            return new Server(lines.get(0), lines.get(1), lines.stream().skip(2).findFirst().map(Path::of));
         } catch (IOException | IndexOutOfBoundsException e) {
             throw new Failure(Failure.NOT_REACHED, "not signed in; run: rilvan sign-in --user NAME");
         }
     }
 
-    static Server anonymous(String address) {
-        return new Server(address, "");
+    static Server anonymous(String address, Optional<Path> authority) {
+        return new Server(address, "", authority.or(Server::defaultAuthority).map(Path::toAbsolutePath));
+    }
+
+    private static Optional<Path> defaultAuthority() {
+        return Optional.ofNullable(System.getenv("RILVAN_CA")).filter(file -> !file.isBlank()).map(Path::of);
     }
 
     /** Keeps a token where only its owner can read it. */
@@ -76,7 +86,7 @@ final class Server {
         Files.createDirectories(file.toAbsolutePath().getParent());
         Files.deleteIfExists(file);
         Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-        Files.writeString(file, address + "\n" + newToken + "\n");
+        Files.writeString(file, address + "\n" + newToken + "\n" + authority.map(path -> path + "\n").orElse(""));
     }
 
     JsonObject object(String method, String path, String body, String type) throws IOException {
@@ -184,6 +194,9 @@ final class Server {
     private HttpURLConnection open(String method, String path, String body, String type, int answerMillis, Map<String, String> headers)
             throws IOException {
         HttpURLConnection connection = (HttpURLConnection) URI.create(address + path).toURL().openConnection();
+        if (connection instanceof HttpsURLConnection secure) {
+            authority.map(TrustedAuthority::in).ifPresent(secure::setSSLSocketFactory);
+        }
         connection.setConnectTimeout(CONNECT_MILLIS);
         connection.setReadTimeout(answerMillis);
         connection.setRequestMethod(method);
@@ -202,6 +215,8 @@ final class Server {
             }
         } catch (ConnectException e) {
             throw new Failure(Failure.NOT_REACHED, "nothing answers at " + address + "; is the service running?");
+        } catch (SSLException e) {
+            throw new Failure(Failure.NOT_REACHED, "no safe connection to " + address + ": " + e.getMessage() + ". Where the certificate is signed by an authority of your own, give its certificate: rilvan sign-in --ca FILE");
         }
         return connection;
     }

@@ -2,6 +2,8 @@ package rilvan.cli;
 
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.nio.file.Path;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -18,10 +20,13 @@ final class SignIn implements Callable<Integer> {
     @Option(names = "--password-file", paramLabel = "FILE", description = "Where the password is; asked for otherwise (- for standard input)")
     private String passwordFile;
 
+    @Option(names = "--ca", paramLabel = "FILE", description = "The certificates of who has signed that of the service, as PEM, where that is an authority of your own (default: RILVAN_CA)")
+    private Optional<Path> authority;
+
     @Override
     public Integer call() throws Exception {
         String password = password(passwordFile, "Password of " + user);
-        Server anonymous = Server.anonymous(server);
+        Server anonymous = Server.anonymous(server, authority);
         String body = JsonWriter.string().object().value("user", user).value("password", password).end().done();
         anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"));
         Terminal.say("signed in to " + server + " as " + user);

@@ -228,6 +228,13 @@ class PeopleTest {
         people("remove", "bert");
     }
 
+    /** Nobody but the accounts of the store: none that a library brings by itself, with a password in the log. */
+    @Test
+    void noAccountIsThereThatNobodyMade() throws Exception {
+        assertThat(Files.readString(product.run().resolve("service.log"))).doesNotContainIgnoringCase("password:");
+        assertThat(people("list").lines().skip(1).map(line -> line.split(" ")[0])).contains("engineer").doesNotContain("user", "admin", "root");
+    }
+
     /** Guessing is slowed, for what is no account as well: nothing tells them apart. */
     @Test
     void guessingIsSlowed() throws Exception {

@@ -4,10 +4,11 @@ import java.util.UUID;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
+import org.springframework.boot.security.autoconfigure.UserDetailsServiceAutoConfiguration;
 import rilvan.server.cluster.ClusterMember;
 
-/** Starts the service. */
-@SpringBootApplication
+/** Starts the service. Nobody but the accounts in the store signs in: the framework's own account, with a password that it writes to the log, is left out. */
+@SpringBootApplication(exclude = UserDetailsServiceAutoConfiguration.class)
 @EnableConfigurationProperties(Settings.class)
 public class Application {
 

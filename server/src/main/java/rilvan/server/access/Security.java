@@ -17,21 +17,26 @@ import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
 import org.springframework.http.ResponseCookie;
 import org.springframework.security.authentication.AuthenticationProvider;
 import org.springframework.security.authentication.BadCredentialsException;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.config.annotation.web.configurers.HeadersConfigurer;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.core.Authentication;
+import org.springframework.security.core.AuthenticationException;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
-import org.springframework.security.web.authentication.HttpStatusEntryPoint;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
 import org.springframework.security.web.authentication.WebAuthenticationDetails;
 import org.springframework.security.web.authentication.logout.HttpStatusReturningLogoutSuccessHandler;
+import org.springframework.security.web.header.writers.CrossOriginOpenerPolicyHeaderWriter.CrossOriginOpenerPolicy;
+import org.springframework.security.web.header.writers.CrossOriginResourcePolicyHeaderWriter.CrossOriginResourcePolicy;
+import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
@@ -43,6 +48,8 @@ public class Security {
 
     private static final String BEARER = "Bearer ";
     private static final String COOKIE = "rilvan-session";
+    /** How one signs in (RFC 6750 §3). */
+    static final String CHALLENGE = "Bearer realm=\"rilvan\"";
 
     @Bean
     PasswordEncoder passwords() {
@@ -58,7 +65,8 @@ public class Security {
                 .csrf(csrf -> csrf.disable())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
                 .addFilterBefore(new TokenFilter(signIns), UsernamePasswordAuthenticationFilter.class)
-                .exceptionHandling(errors -> errors.authenticationEntryPoint(new HttpStatusEntryPoint(HttpStatus.UNAUTHORIZED)))
+                .exceptionHandling(errors -> errors.authenticationEntryPoint(Security::notSignedIn))
+                .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR).permitAll()
                         .requestMatchers(HttpMethod.POST, "/api/v1/tokens").permitAll()
@@ -85,7 +93,8 @@ public class Security {
                                 response.setHeader(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()));
                                 response.setStatus(HttpStatus.TOO_MANY_REQUESTS.value());
                             } else {
-                                response.setStatus(401);
+                                response.setHeader(HttpHeaders.WWW_AUTHENTICATE, CHALLENGE);
+                                response.setStatus(HttpStatus.UNAUTHORIZED.value());
                             }
                         }))
                 .logout(logout -> logout.logoutUrl("/api/v1/session/end")
@@ -94,15 +103,32 @@ public class Security {
                             response.addHeader(HttpHeaders.SET_COOKIE, cookie("", request).maxAge(Duration.ZERO).build().toString());
                         })
                         .logoutSuccessHandler(new HttpStatusReturningLogoutSuccessHandler(HttpStatus.NO_CONTENT)))
-                .exceptionHandling(errors -> errors.authenticationEntryPoint(new HttpStatusEntryPoint(HttpStatus.UNAUTHORIZED)))
-                .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(
-                        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'")))
+                .exceptionHandling(errors -> errors.authenticationEntryPoint(Security::notSignedIn))
+                .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR, DispatcherType.FORWARD).permitAll()
                         .requestMatchers("/api/v1/session", "/api/v1/health").permitAll()
                         .requestMatchers("/api/**").authenticated()
                         .anyRequest().permitAll())
                 .build();
+    }
+
+    /** Beside what the framework sends by itself: no sniffing of types, no frames, no caching, HTTPS from then on where the request came by it. */
+    private static void headers(HeadersConfigurer<HttpSecurity> headers) {
+        headers.contentSecurityPolicy(policy -> policy.policyDirectives("default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "
+                        + "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"))
+                .referrerPolicy(policy -> policy.policy(ReferrerPolicy.NO_REFERRER))
+                .crossOriginOpenerPolicy(policy -> policy.policy(CrossOriginOpenerPolicy.SAME_ORIGIN))
+                .crossOriginResourcePolicy(policy -> policy.policy(CrossOriginResourcePolicy.SAME_ORIGIN))
+                .permissionsPolicyHeader(policy -> policy.policy("camera=(), geolocation=(), microphone=(), payment=(), usb=()"));
+    }
+
+    /** RFC 9110 §15.5.2: the answer says how one signs in. Browsers ask for nothing by themselves at this scheme (RFC 6750). */
+    private static void notSignedIn(HttpServletRequest request, HttpServletResponse response, AuthenticationException why) throws IOException {
+        response.setStatus(HttpStatus.UNAUTHORIZED.value());
+        response.setHeader(HttpHeaders.WWW_AUTHENTICATE, CHALLENGE);
+        response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
+        response.getWriter().write("{\"title\":\"Not signed in\",\"status\":401,\"detail\":\"this needs a sign-in: a token in the header Authorization, or a session of the console\",\"errors\":[]}");
     }
 
     private static AuthenticationProvider byPassword(PasswordCheck check) {

@@ -6,6 +6,8 @@ import java.util.List;
 import java.util.Map;
 import org.springframework.boot.health.actuate.endpoint.HealthEndpoint;
 import org.springframework.boot.health.contributor.Status;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.Authentication;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -65,7 +67,7 @@ public class SignInController {
             throw new ValidationFailure("", "a sign-in has a user and a password");
         }
         return check.isRight(signIn.user(), signIn.password(), request.getRemoteAddr()) ? ResponseEntity.ok(signIns.signIn(signIn.user(), request.getRemoteAddr()))
-                : ResponseEntity.status(401).build();
+                : ResponseEntity.status(HttpStatus.UNAUTHORIZED).header(HttpHeaders.WWW_AUTHENTICATE, Security.CHALLENGE).build();
     }
 
     @GetMapping("/me")

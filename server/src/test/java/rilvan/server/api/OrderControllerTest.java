@@ -14,12 +14,14 @@ import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.
 import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Optional;
+import org.hamcrest.Matchers;
 import org.junit.jupiter.api.Test;
 import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.boot.webmvc.test.autoconfigure.WebMvcTest;
 import org.springframework.context.annotation.Import;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.http.MediaType;
+import org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors;
 import org.springframework.test.context.bean.override.mockito.MockitoBean;
 import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.request.RequestPostProcessor;
@@ -73,9 +75,22 @@ class OrderControllerTest {
 
     @Test
     void aRequestWithoutSignInIsRefused() throws Exception {
-        http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized());
+        http.perform(get("/api/v1/orders")).andExpect(status().isUnauthorized()).andExpect(header().string("WWW-Authenticate", "Bearer realm=\"rilvan\""))
+                .andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON)).andExpect(jsonPath("$.title").value("Not signed in"));
         http.perform(post("/api/v1/orders").with(csrf()).content("{}")).andExpect(status().isUnauthorized());
         http.perform(get("/api/v1/orders").header("Authorization", "Bearer nonsense")).andExpect(status().isUnauthorized());
+    }
+
+    /** Whoever asks, and however. */
+    @Test
+    void everyAnswerTellsBrowsersWhatItIsNotFor() throws Exception {
+        for (RequestPostProcessor who : List.of(engineer(), SecurityMockMvcRequestPostProcessors.anonymous())) {
+            http.perform(get("/api/v1/orders").with(who)).andExpect(header().string("X-Content-Type-Options", "nosniff")).andExpect(header().string("X-Frame-Options", "DENY"))
+                    .andExpect(header().string("Referrer-Policy", "no-referrer")).andExpect(header().string("Cross-Origin-Opener-Policy", "same-origin"))
+                    .andExpect(header().string("Content-Security-Policy", Matchers.containsString("frame-ancestors 'none'"))).andExpect(header().string("Cache-Control", Matchers.containsString("no-store")))
+                    .andExpect(header().exists("Permissions-Policy"));
+        }
+        http.perform(get("/api/v1/orders").secure(true).with(engineer())).andExpect(header().exists("Strict-Transport-Security"));
     }
 
     /** Also where it is noticed before any controller is asked. */
