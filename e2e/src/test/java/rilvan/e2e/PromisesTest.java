@@ -8,8 +8,12 @@ import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -437,5 +441,42 @@ class PromisesTest {
         product.request("PUT", "/api/v1/network", product.network(), YAML);
         product.done("remove: [tidewater-records]");
         assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** Who comes later finds that it has gone, or waits in line and is told so then; nobody finds a fault of ours. */
+    @Test
+    void whatManyRemoveAtOnceGoesOnce() throws Exception {
+        String wire = example("l2vpn/examples/kelp-works-wire");
+        ExecutorService people = Executors.newFixedThreadPool(8);
+        for (int round = 0; round < 3; round++) {
+            product.done(wire);
+            List<Future<HttpResponse<String>>> asked = new ArrayList<>();
+            for (int person = 0; person < 24; person++) {
+                asked.add(people.submit(() -> product.request("POST", "/api/v1/orders", "remove: [kelp-works-wire]", YAML)));
+            }
+            List<Long> orders = new ArrayList<>();
+            for (Future<HttpResponse<String>> each : asked) {
+                HttpResponse<String> answer = each.get();
+                assertThat(answer.statusCode()).as(answer.body()).isIn(202, 409, 422, 429);
+                if (answer.statusCode() == 202) {
+                    orders.add(JsonParser.object().from(answer.body()).getLong("order"));
+                }
+            }
+            for (long order : orders) {
+                product.await("/api/v1/orders/" + order, "order", row -> List.of("DONE", "ROLLED_BACK").contains(row.getString("state")));
+            }
+            assertThat(orders.stream().filter(order -> state(order).equals("DONE"))).hasSize(1);
+            assertThat(product.request("GET", "/api/v1/services", "", YAML).body()).doesNotContain("kelp-works-wire");
+        }
+        people.shutdown();
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    private static String state(long order) {
+        try {
+            return product.get("/api/v1/orders/" + order).getObject("order").getString("state");
+        } catch (Exception e) {
+            throw new IllegalStateException(e);
+        }
     }
 }

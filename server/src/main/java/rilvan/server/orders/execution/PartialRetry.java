@@ -118,7 +118,7 @@ class PartialRetry {
     }
 
     private PlanRecord write(long order, long epoch, PlanRecord before, Preview preview, Map<String, String> out) {
-        PlanRecord fresh = planning.record(preview.plan(), List.of());
+        PlanRecord fresh = planning.record(preview.plan(), List.of()).orElseThrow();
         List<Allocation> taken = new ArrayList<>(before.taken().stream().filter(each -> !out.containsKey(each.service())).toList());
         fresh.taken().stream().filter(each -> !taken.contains(each)).forEach(taken::add);
         PlanRecord plan = new PlanRecord(fresh.services(), taken, fresh.moved(), fresh.given(), fresh.checks(), fresh.gaps());

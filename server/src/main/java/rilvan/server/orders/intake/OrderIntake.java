@@ -192,7 +192,11 @@ public class OrderIntake {
      * @return false where what it was planned from has moved
      */
     private boolean enter(long id, Preview preview, List<Allocation> kept) {
-        PlanRecord record = planning.record(preview.plan(), kept);
+        Optional<PlanRecord> recorded = planning.record(preview.plan(), kept);
+        if (recorded.isEmpty()) {
+            return false;
+        }
+        PlanRecord record = recorded.get();
         services.giveBack(kept.stream().filter(each -> !record.taken().contains(each)).toList());
         if (!services.take(record.taken().stream().filter(each -> !kept.contains(each)).toList())) {
             return false;

@@ -120,17 +120,23 @@ public class Planning {
      * What becomes of services and numbers.
      *
      * @param kept numbers that the order took when it was placed; those that it still needs are taken
+     * @return nothing where a service that it removes has gone since it was planned
      */
-    public PlanRecord record(Plan plan, List<Allocation> kept) {
+    public Optional<PlanRecord> record(Plan plan, List<Allocation> kept) {
         List<ServiceRecord> records = new ArrayList<>();
         Set<Allocation> held = new HashSet<>();
         for (Outcome outcome : plan.outcomes()) {
             held.addAll(services.heldBy(outcome.service()));
             held.addAll(services.heldBy(outcome.formerly()));
-            records.add(outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
+            Optional<ServiceRecord> record = outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow(), outcome.componentOf().orElse(null))).orElseGet(() -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
-                    source.service(outcome.service()).orElseThrow().parameters(), Map.of(), outcome.service(), Set.of(), Set.of(), outcome.componentOf().orElse(null))));
+                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow(), outcome.componentOf().orElse(null)))
+                    .or(() -> source.service(outcome.service()).map(service -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
+                            service.parameters(), Map.of(), outcome.service(), Set.of(), Set.of(), outcome.componentOf().orElse(null))));
+            if (record.isEmpty()) {
+                return Optional.empty();
+            }
+            records.add(record.get());
         }
         kept.forEach(held::remove);
         // A number that one service of the order gives up and another takes is held all the while, and passes on when the order is done.
@@ -140,7 +146,7 @@ public class Planning {
         List<Allocation> moved = plan.allocations().stream().filter(each -> before.contains(Slot.of(each)) && !held.contains(each)).distinct().sorted(BY_PLACE).toList();
         List<Allocation> given = held.stream().filter(each -> !after.contains(Slot.of(each))).toList();
         PlaceCoverage coverage = plan.coverage();
-        return new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps());
+        return Optional.of(new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps()));
     }
 
     /** Puts each device's part down. */

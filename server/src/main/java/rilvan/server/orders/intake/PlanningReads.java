@@ -24,6 +24,8 @@ final class PlanningReads implements PlanningSource {
     private final StoredPlanningSource source;
     private final Inventory inventory;
     private final Map<String, Optional<DeviceRow>> devices = new HashMap<>();
+    /** Each is read once: another order may end meanwhile, and half a plan must not see what the other half did not. */
+    private final Map<String, Optional<Service>> services = new HashMap<>();
     private Network network;
 
     PlanningReads(StoredPlanningSource source, Inventory inventory) {
@@ -84,7 +86,7 @@ final class PlanningReads implements PlanningSource {
 
     @Override
     public Optional<Service> service(String name) {
-        return source.service(name);
+        return services.computeIfAbsent(name, source::service);
     }
 
     @Override
