@@ -83,6 +83,7 @@ export interface OrderDetail {
   devices: Record<string, Line[]>
   events: Step[]
   checks: Check[]
+  thinnedAt: string | null
 }
 export interface Port {
   name: string

@@ -172,6 +172,7 @@ onUnmounted(() => source?.close())
         </div>
       </v-card-text>
     </v-card>
+    <p v-if="detail.thinnedAt" class="quiet mb-4">It ended long ago: its lines, steps and checks were dropped at {{ time(detail.thinnedAt) }}.</p>
     <v-card v-if="detail.checks.length" class="mb-4">
       <v-card-title>Checks</v-card-title>
       <table class="plain">

@@ -253,6 +253,9 @@ final class OrderCommands {
         Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED, false) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         devices(detail.getObject("devices"));
+        if (detail.getString("thinnedAt") != null) {
+            Terminal.say(Terminal.in(Tone.QUIET, "it ended long ago: its lines, steps and checks were dropped at " + Texts.time(detail.getString("thinnedAt"))));
+        }
         detail.getArray("events").forEach(event -> step((JsonObject) event));
         outcome(detail, true);
         return 0;

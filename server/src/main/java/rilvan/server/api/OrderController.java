@@ -112,9 +112,13 @@ public class OrderController {
     /** What a device in doubt holds, as a person found out: the state {@code before} or {@code after} the order. */
     public record Resolution(String holds) {}
 
-    /** An order with its preview, time line and evidence. */
+    /**
+     * An order with its preview, time line and evidence.
+     *
+     * @param thinnedAt when these three were dropped, since it had ended long before; null while it has them
+     */
     public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<StepView> events,
-            List<CheckView> checks) {}
+            List<CheckView> checks, OffsetDateTime thinnedAt) {}
 
     /** A check that was made for an order; {@code passedBefore} and {@code valueBefore} are absent where it was not run before the order. */
     public record CheckView(int seq, String service, String observation, String observer, String target, String covers, boolean passed,
@@ -177,7 +181,7 @@ public class OrderController {
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
         orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
         return new OrderDetail(view(row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
-                orders.checks(id).stream().map(CheckView::of).toList());
+                orders.checks(id).stream().map(CheckView::of).toList(), orders.thinnedAt(id).orElse(null));
     }
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */

@@ -158,6 +158,36 @@ public interface Orders {
             order by w.kind, w.name""")
     List<Claim> contested(long order, long other);
 
+    /**
+     * Orders that have ended so many seconds ago and have their lines, steps and checks, but for those that are the last word on a service that stands. They are this
+     * transaction's from then on.
+     */
+    @Select("""
+            select o.id from orders o
+            where o.ended_at < now() - #{seconds} * interval '1 second' and o.thinned_at is null
+            and not exists (select 1 from service_history h join services s on s.name = h.service
+                    where h.order_id = o.id and h.order_id = (select max(l.order_id) from service_history l where l.service = h.service))
+            order by o.ended_at limit #{most}
+            for update of o skip locked""")
+    List<Long> toThin(long seconds, int most);
+
+    String OF_ORDERS = " = any(array[<foreach collection='orders' item='o' separator=','>#{o}</foreach>]::bigint[])</script>";
+
+    @Delete("<script>delete from order_events where order_id" + OF_ORDERS)
+    int dropSteps(@Param("orders") List<Long> orders);
+
+    @Delete("<script>delete from order_checks where order_id" + OF_ORDERS)
+    int dropChecks(@Param("orders") List<Long> orders);
+
+    @Delete("<script>delete from order_parts where order_id" + OF_ORDERS)
+    int dropLines(@Param("orders") List<Long> orders);
+
+    @Update("<script>update orders set thinned_at = now(), plan_json = '', sessions_json = '{}' where id" + OF_ORDERS)
+    int thinned(@Param("orders") List<Long> orders);
+
+    @Select("select thinned_at from orders where id = #{id}")
+    Optional<OffsetDateTime> thinnedAt(long id);
+
     @Update("update orders set cancelled_by = #{who} where id = #{id} and state not in ('DONE', 'ROLLED_BACK')")
     int cancel(long id, String who);
 

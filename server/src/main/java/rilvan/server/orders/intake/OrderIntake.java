@@ -34,6 +34,10 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.ActLog;
+import rilvan.server.acts.ActLog.Result;
+import rilvan.server.acts.Origin;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.library.Library;
@@ -76,10 +80,12 @@ public class OrderIntake {
     private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
+    private final ActLog acts;
 
-    public OrderIntake(Library library, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(Library library, ActLog acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
         this.library = library;
+        this.acts = acts;
         this.planning = planning;
         this.turns = turns;
         this.orders = orders;
@@ -267,6 +273,7 @@ public class OrderIntake {
             Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
             numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
+            numbers.ifPresent(kept -> acts.add(Origin.SERVICE, "end order", new Act().about("order", id).after(Map.of("state", State.ROLLED_BACK.words())), Result.DONE, why));
             return numbers;
         }).isPresent();
     }
