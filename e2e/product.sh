@@ -58,6 +58,8 @@ launch() { # number; the first instance stays the one that the functions above a
 # An instance that could not start, since the store was just away, is started again.
 revive() { for number in "${!PIDS[@]}"; do kill -0 "${PIDS[$number]}" 2>/dev/null || launch "$number"; done; }
 cut() { kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
+# As for an upgrade: it is asked to end, and may finish what it is at.
+end() { stop_process "${PIDS[$1]}"; }
 pause() { kill -STOP "${PIDS[$1]}"; }
 wake() { kill -CONT "${PIDS[$1]}"; }
 # Ends all connections of the service to its store, in the middle of whatever they do.

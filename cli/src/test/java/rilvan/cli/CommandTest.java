@@ -50,6 +50,24 @@ class CommandTest {
         });
     }
 
+    /** Each command and each option is known to each shell that can be told. */
+    @Test
+    void shellsKnowEveryCommand() throws Exception {
+        CommandLine rilvan = Rilvan.commandLine();
+        String fish = FishCompletion.of(rilvan);
+        String bash = picocli.AutoComplete.bash("rilvan", rilvan);
+        rilvan.getSubcommands().forEach((noun, below) -> {
+            assertThat(fish).contains("-a " + noun + " ");
+            below.getSubcommands().forEach((verb, command) -> {
+                assertThat(fish).contains(" " + noun + "; and not ", "-a " + verb + " ");
+                command.getCommandSpec().options().forEach(option -> assertThat(bash).contains(option.longestName()));
+            });
+        });
+        Path script = Files.writeString(Files.createTempFile(Path.of("target"), "completion", ".bash"), bash);
+        assertThat(new ProcessBuilder("bash", "-n", script.toString()).inheritIO().start().waitFor()).isZero();
+        Files.delete(script);
+    }
+
     @Test
     void wrongUsageIsToldApartFromOtherFailures() {
         CommandLine command = Rilvan.commandLine().setErr(new PrintWriter(new StringWriter()));

@@ -243,7 +243,7 @@ class SoakTest {
         while (System.nanoTime() < until) {
             TimeUnit.MILLISECONDS.sleep(random.nextInt(LONGEST_REST_MILLIS));
             int instance = random.nextInt(INSTANCES);
-            int dice = random.nextInt(12);
+            int dice = random.nextInt(13);
             product.script("revive");
             if (dice < 5) {
                 trouble(random);
@@ -255,6 +255,10 @@ class SoakTest {
                 product.script("cut " + instance);
                 product.launch(instance);
             } else if (dice < 11) {
+                count("started again");
+                product.script("end " + instance);
+                product.launch(instance);
+            } else if (dice < 12) {
                 count("stopped for a while");
                 product.script("pause " + instance);
                 TimeUnit.MILLISECONDS.sleep(random.nextInt(2 * LONGEST_REST_MILLIS));

@@ -209,7 +209,7 @@ public class DeviceController {
     /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. */
     @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
     @Requires(Role.LOOK)
-    String configuration(@PathVariable String name, Optional<Boolean> live) {
+    String configuration(@PathVariable String name, @RequestParam Optional<Boolean> live) {
         known(name);
         return Secret.masked(live.orElse(false) ? devices.live(name) : source.configuration(name)
                 .orElseThrow(() -> new Problems.NotFound(name + " has never been read")));

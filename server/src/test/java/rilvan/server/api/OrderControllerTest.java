@@ -118,6 +118,14 @@ class OrderControllerTest {
                 .andExpect(jsonPath("$.detail").value("this needs the role look; bert has none. Somebody who administers people can give it"));
     }
 
+    /** Rather than leaving it out without a word. */
+    @Test
+    void aParameterThatARequestDoesNotHaveIsRefused() throws Exception {
+        http.perform(get("/api/v1/orders?limt=10&before=9").with(engineer())).andExpect(status().isUnprocessableContent())
+                .andExpect(jsonPath("$.errors[0].pointer").value("/limt")).andExpect(jsonPath("$.errors[0].detail").value("is no parameter of this request; it has before, limit"));
+        http.perform(get("/api/v1/orders/9?verbose").with(engineer())).andExpect(jsonPath("$.errors[0].detail").value("is no parameter of this request; it has none"));
+    }
+
     @Test
     void aRefusalNamesEachField() throws Exception {
         when(intake.place(anyString(), anyString(), any(), any())).thenThrow(new ValidationFailure(List.of(
