@@ -23,17 +23,12 @@ import java.util.concurrent.Future;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
-import org.apache.ibatis.mapping.Environment;
-import org.apache.ibatis.session.Configuration;
-import org.apache.ibatis.session.SqlSessionFactoryBuilder;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
-import org.mybatis.spring.SqlSessionTemplate;
-import org.mybatis.spring.transaction.SpringManagedTransactionFactory;
 import org.postgresql.ds.PGSimpleDataSource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -75,10 +70,7 @@ class SealingTest {
     @BeforeEach
     void open() throws Exception {
         source = TestDatabase.migrated();
-        Configuration configuration = new Configuration(new Environment("test", new SpringManagedTransactionFactory(), source));
-        configuration.setMapUnderscoreToCamelCase(true);
-        configuration.addMapper(Acts.class);
-        acts = new SqlSessionTemplate(new SqlSessionFactoryBuilder().build(configuration)).getMapper(Acts.class);
+        acts = TestDatabase.mapper(source, Acts.class);
         transactions = new TransactionTemplate(new DataSourceTransactionManager(source));
         when(member.id()).thenReturn("one");
         sql("insert into instances (id, alive_until) values ('one', now() + interval '1 hour')");

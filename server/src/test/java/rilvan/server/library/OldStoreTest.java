@@ -5,15 +5,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.stream.Stream;
-import org.apache.ibatis.mapping.Environment;
-import org.apache.ibatis.session.Configuration;
-import org.apache.ibatis.session.SqlSessionFactory;
-import org.apache.ibatis.session.SqlSessionFactoryBuilder;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.mybatis.spring.SqlSessionTemplate;
-import org.mybatis.spring.transaction.SpringManagedTransactionFactory;
 import org.postgresql.ds.PGSimpleDataSource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -30,11 +24,7 @@ class OldStoreTest {
     private Path folder;
 
     private static Library library(PGSimpleDataSource source, Path models) throws Exception {
-        Configuration configuration = new Configuration(new Environment("test", new SpringManagedTransactionFactory(), source));
-        configuration.setMapUnderscoreToCamelCase(true);
-        configuration.addMapper(Releases.class);
-        SqlSessionFactory sessions = new SqlSessionFactoryBuilder().build(configuration);
-        return new Library(new SqlSessionTemplate(sessions).getMapper(Releases.class), new Json(), new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(models));
+        return new Library(TestDatabase.mapper(source, Releases.class), new Json(), new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(models));
     }
 
     private static void copy(Path from, Path to) throws Exception {

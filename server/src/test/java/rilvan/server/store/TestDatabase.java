@@ -10,7 +10,12 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
+import org.apache.ibatis.mapping.Environment;
+import org.apache.ibatis.session.Configuration;
+import org.apache.ibatis.session.SqlSessionFactoryBuilder;
 import org.flywaydb.core.Flyway;
+import org.mybatis.spring.SqlSessionTemplate;
+import org.mybatis.spring.transaction.SpringManagedTransactionFactory;
 import org.postgresql.ds.PGSimpleDataSource;
 import rilvan.core.document.SecretSeal;
 
@@ -73,6 +78,14 @@ public final class TestDatabase {
             throw new IllegalStateException(Files.readString(Path.of("target/psql.log")));
         }
         return source;
+    }
+
+    /** A mapper on a database, with the transactions of Spring. */
+    public static <T> T mapper(PGSimpleDataSource source, Class<T> type) {
+        Configuration configuration = new Configuration(new Environment("test", new SpringManagedTransactionFactory(), source));
+        configuration.setMapUnderscoreToCamelCase(true);
+        configuration.addMapper(type);
+        return new SqlSessionTemplate(new SqlSessionFactoryBuilder().build(configuration)).getMapper(type);
     }
 
     public static void migrate(PGSimpleDataSource source) {

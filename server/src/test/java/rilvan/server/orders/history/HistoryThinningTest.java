@@ -10,12 +10,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
-import org.apache.ibatis.mapping.Environment;
-import org.apache.ibatis.session.Configuration;
-import org.apache.ibatis.session.SqlSessionFactoryBuilder;
 import org.junit.jupiter.api.Test;
-import org.mybatis.spring.SqlSessionTemplate;
-import org.mybatis.spring.transaction.SpringManagedTransactionFactory;
 import org.postgresql.ds.PGSimpleDataSource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -46,10 +41,7 @@ class HistoryThinningTest {
     void theLastWordOnWhatStandsIsNeverDropped() throws Exception {
         PGSimpleDataSource source = TestDatabase.stored(Path.of("src/test/resources/stores/V26.sql.gz"));
         TestDatabase.migrate(source);
-        Configuration configuration = new Configuration(new Environment("test", new SpringManagedTransactionFactory(), source));
-        configuration.setMapUnderscoreToCamelCase(true);
-        configuration.addMapper(Orders.class);
-        Orders orders = new SqlSessionTemplate(new SqlSessionFactoryBuilder().build(configuration)).getMapper(Orders.class);
+        Orders orders = TestDatabase.mapper(source, Orders.class);
         HistoryThinning thinning = new HistoryThinning(orders, new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(Path.of("models")), new SimpleMeterRegistry());
         String withLines = "select distinct order_id::text from order_parts order by 1";
         List<String> before = asked(source, withLines);
