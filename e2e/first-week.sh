@@ -100,7 +100,7 @@ tell "The service starts, with TLS. Who has not signed its certificate is not be
 start_installed
 run 4 "no safe connection" sign-in --server "https://127.0.0.1:$SERVICE_PORT" --user engineer --password-file "$RUN/engineer.password"
 run 0 "signed in" sign-in --server "https://127.0.0.1:$SERVICE_PORT" --user engineer --password-file "$RUN/engineer.password" --ca "$TLS/authority.pem"
-run 0 "1 instances run" admin check
+run 0 "instances that run: 1" admin check
 
 tell "The network is loaded, its host keys are trusted, its devices read."
 run 0 "" network load "$RUN/network.yaml"

@@ -66,7 +66,7 @@ check_installation() {
     found wrong "the store may forget what it was told (fsync or synchronous_commit is off)"; else found ok "the store keeps what it was told"; fi
   if [ -n "$(ask "select to_regclass('flyway_schema_history')")" ]; then
     say "       schema $(schema), $(ask 'select count(*) from services') services, $(ask 'select count(*) from devices') devices, $(ask 'select pg_size_pretty(pg_database_size(current_database()))')"
-    say "       $(ask 'select count(*) from instances where alive_until > now()') instances run"
+    say "       instances that run: $(ask 'select count(*) from instances where alive_until > now()')"
   else
     say "       the store is empty; the first start makes its tables"
   fi

@@ -49,7 +49,7 @@ final class LogCommands {
         String why = act.getString("why", "");
         return List.of(each.isNull("seq") ? "open" : Long.toString(each.getLong("seq")), Texts.time(act.getString("at")), act.getString("who"), act.getString("address"), act.getString("act"),
                 about.size() > MOST_THINGS ? Texts.join(new JsonArray(about.subList(0, MOST_THINGS))) + " and " + (about.size() - MOST_THINGS) + " more" : Texts.join(about),
-                act.getString("result") + (why.isEmpty() ? "" : ": " + why));
+                (act.getString("result").equals("done") ? "done" : Terminal.in(Terminal.Tone.BAD, act.getString("result"))) + (why.isEmpty() ? "" : ": " + why));
     }
 
     @Command(name = "verify", mixinStandardHelpOptions = true, description = {"Works the chain of digests out once more, and names the first act where it does not fit.",

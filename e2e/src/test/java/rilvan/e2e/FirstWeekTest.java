@@ -11,7 +11,7 @@ import org.junit.jupiter.api.Timeout;
 class FirstWeekTest {
 
     @Test
-    @Timeout(value = 5, unit = TimeUnit.MINUTES)
+    @Timeout(value = 10, unit = TimeUnit.MINUTES)
     void everyStepOfTheWeekEndsAsItSays() throws Exception {
         ProcessBuilder builder = new ProcessBuilder(Product.ROOT.resolve("e2e/first-week.sh").toString()).redirectErrorStream(true);
         builder.environment().put("RILVAN_PACKAGED", "yes");

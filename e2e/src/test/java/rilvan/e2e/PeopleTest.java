@@ -271,12 +271,13 @@ class PeopleTest {
         signIn("emil", "a wrong sentence here");
         HttpResponse<String> refused = asked("POST", "/api/v1/orders", "{}", emil);
         String request = refused.headers().firstValue("Request-Id").orElseThrow();
+        asked("GET", "/api/v1/people", "", emil);
         people("change", "emil", "--roles", "run");
         asked("PUT", "/api/v1/credentials/demo-routers", "{\"user\":\"emil\",\"password\":\"wrong way in\"}", emil);
         Files.writeString(folder.resolve("order.yaml"), "remove: [no-such-service]");
         product.rilvan("", "order", "run", folder.resolve("order.yaml").toString());
         String log = log("list", "--limit", "100");
-        assertThat(log).containsPattern("engineer +127.0.0.1 +add account +account emil +done").containsPattern("emil +127.0.0.1 +sign in +refused: the password is not")
+        assertThat(log).containsPattern("emil +127.0.0.1 +look +address /api/v1/people +refused: this needs the role administer").containsPattern("engineer +127.0.0.1 +add account +account emil +done").containsPattern("emil +127.0.0.1 +sign in +refused: the password is not")
                 .containsPattern("emil +127.0.0.1 +place order +refused: this needs the role run; emil has prepare").containsPattern("emil +127.0.0.1 +put credential +credential demo-routers +refused: this needs the role administer")
                 .containsPattern("engineer +127.0.0.1 +place order +refused: .*no-such-service").doesNotContain(SENTENCE, "wrong way in");
         JsonObject change = act("?who=engineer&act=change%20account&about=account%20emil");

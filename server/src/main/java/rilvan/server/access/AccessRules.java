@@ -19,6 +19,9 @@ import org.springframework.web.servlet.HandlerInterceptor;
 import org.springframework.web.servlet.config.annotation.InterceptorRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
+import rilvan.server.acts.Act;
+import rilvan.server.acts.ActLog;
+import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Recorded;
 import rilvan.server.ops.StartRefused;
 
@@ -31,9 +34,11 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
     private static final String OURS = "rilvan.";
 
     private final ObjectProvider<RequestMappingHandlerMapping> mappings;
+    private final ActLog acts;
 
-    AccessRules(ObjectProvider<RequestMappingHandlerMapping> mappings) {
+    AccessRules(ObjectProvider<RequestMappingHandlerMapping> mappings, ActLog acts) {
         this.mappings = mappings;
+        this.acts = acts;
     }
 
     /** What a request asks for is not among what its sender may do. */
@@ -54,7 +59,15 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
         if (handler instanceof HandlerMethod method && request.getDispatcherType() == DispatcherType.REQUEST) {
             Requires required = method.getMethodAnnotation(Requires.class);
             if (required != null) {
-                hold(required.value(), SecurityContextHolder.getContext().getAuthentication());
+                try {
+                    hold(required.value(), SecurityContextHolder.getContext().getAuthentication());
+                } catch (NotAllowed refused) {
+                    // What changes something is recorded already; who looks where they may not is too.
+                    if (!method.hasMethodAnnotation(Recorded.class)) {
+                        acts.add(RecordedRequests.origin(request), "look", new Act().about("address", request.getRequestURI()), Result.REFUSED, refused.getMessage());
+                    }
+                    throw refused;
+                }
             }
         }
         return true;

@@ -7,6 +7,7 @@ import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -128,7 +129,7 @@ public class Security {
         response.setStatus(HttpStatus.UNAUTHORIZED.value());
         response.setHeader(HttpHeaders.WWW_AUTHENTICATE, CHALLENGE);
         response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-        response.getWriter().write("{\"title\":\"Not signed in\",\"status\":401,\"detail\":\"this needs a sign-in: a token in the header Authorization, or a session of the console\",\"errors\":[]}");
+        response.getOutputStream().write("{\"title\":\"Not signed in\",\"status\":401,\"detail\":\"this needs a sign-in: a token in the header Authorization, or a session of the console\",\"errors\":[]}".getBytes(StandardCharsets.UTF_8));
     }
 
     private static AuthenticationProvider byPassword(PasswordCheck check) {

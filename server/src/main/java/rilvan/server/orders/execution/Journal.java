@@ -105,7 +105,7 @@ public class Journal {
             orders.release(order);
             Act ended = new Act().about("order", order).after(Map.of("state", record.state().words()));
             plan.services().forEach(service -> ended.about("service", service.name()));
-            acts.add(Origin.SERVICE, "end order", ended, Result.DONE, record.reason());
+            acts.add(Origin.SERVICE, "end order", ended, Result.DONE, record.state() == State.DONE ? "" : record.state().words() + ": " + record.reason());
         }
         return true;
     }

@@ -273,7 +273,7 @@ public class OrderIntake {
             Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
             numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
-            numbers.ifPresent(kept -> acts.add(Origin.SERVICE, "end order", new Act().about("order", id).after(Map.of("state", State.ROLLED_BACK.words())), Result.DONE, why));
+            numbers.ifPresent(kept -> acts.add(Origin.SERVICE, "end order", new Act().about("order", id).after(Map.of("state", State.ROLLED_BACK.words())), Result.DONE, State.ROLLED_BACK.words() + ": " + why));
             return numbers;
         }).isPresent();
     }
