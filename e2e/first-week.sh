@@ -161,6 +161,8 @@ tell "On another machine it is installed anew, and the backup restored."
 install_into "$RUN/opt2"
 new_database
 configure
+# This machine has a proxy in front, at 127.0.0.1.
+sed -i -e 's|  # forward-headers|  forward-headers|; s|  # tomcat.remoteip|  tomcat.remoteip|' "$ETC/application.yaml"
 run 0 "orders were under way and are resolved" admin restore "$RUN/backup"
 run 0 "the key" admin check
 give_to_service_user "$ETC" "$VAR"
@@ -169,6 +171,11 @@ start_installed
 tell "Nobody is signed in any more, since what was ended later would be valid again. Passwords are those of the backup."
 AS=anna run 4 "signed in too long ago" people me
 run 0 "signed in" sign-in --server "https://127.0.0.1:$SERVICE_PORT" --user engineer --password-file "$RUN/engineer.password" --ca "$TLS/authority.pem"
+
+tell "The proxy in front of this machine is believed where it says that a request comes from."
+[ "$(curl -s -o /dev/null -w '%{http_code}' --cacert "$TLS/authority.pem" -H 'X-Forwarded-For: 203.0.113.9' -H 'Content-Type: application/json' -d '{"user":"bert","password":"not his sentence"}' "https://127.0.0.1:$SERVICE_PORT/api/v1/tokens")" = 401 ] ||
+  failed "a wrong password was taken"
+run 0 "203.0.113.9" log list --who bert
 
 tell "The order that was under way at the backup is resolved, and what stands works."
 wait_until "\(done\|rolled back\) .*ferries-quays" order list

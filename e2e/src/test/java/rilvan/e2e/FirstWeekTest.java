@@ -19,6 +19,6 @@ class FirstWeekTest {
         week.getOutputStream().close();
         String told = new String(week.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
         assertThat(week.waitFor()).as(told).isZero();
-        assertThat(told).contains("14 steps, each as told");
+        assertThat(told).contains("15 steps, each as told");
     }
 }
