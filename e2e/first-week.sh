@@ -164,6 +164,15 @@ configure
 # This machine has a proxy in front, at 127.0.0.1.
 sed -i -e 's|  # forward-headers|  forward-headers|; s|  # tomcat.remoteip|  tomcat.remoteip|' "$ETC/application.yaml"
 run 0 "orders were under way and are resolved" admin restore "$RUN/backup"
+# A dump that breaks off in the middle leaves everything as it was.
+cp -r "$RUN/backup" "$RUN/damaged"
+head -c 100000 "$RUN/backup/store.dump" >"$RUN/damaged/store.dump"
+run 3 "is damaged" admin restore "$RUN/damaged" --replace
+(cd "$RUN/damaged" && sha256sum manifest rilvan.key store.dump >SHA256SUMS)
+run 3 "the database and the key are as they were" admin restore "$RUN/damaged" --replace
+run 0 "2 services" admin check
+run 3 "with --replace what it has is dropped" admin restore "$RUN/backup"
+run 0 "restored what was there" admin restore "$RUN/backup" --replace
 run 0 "the key" admin check
 give_to_service_user "$ETC" "$VAR"
 start_installed

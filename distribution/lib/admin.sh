@@ -109,6 +109,28 @@ backup() {
   say "They belong together: without the key no secret in the store can be read, and who has both can sign in to every device. Keep the folder accordingly."
 }
 
+what_is_there_goes() {
+  cat <<'SQL'
+set client_min_messages = warning;
+do $$ declare each record; begin
+  for each in select format('drop table if exists %I cascade', tablename) as it from pg_tables where schemaname = 'public' loop execute each.it; end loop;
+  for each in select format('drop function if exists %s cascade', oid::regprocedure) as it from pg_proc where pronamespace = 'public'::regnamespace loop execute each.it; end loop;
+end $$;
+SQL
+}
+
+# what_a_restore_ends TIME: what was ended since the backup would be valid again, and what is known of devices is old; everybody signs in anew, and each device is read before anything else.
+what_a_restore_ends() {
+  cat <<SQL
+set search_path = public;
+delete from tokens;
+delete from instances;
+update devices set read_at = to_timestamp(0) where read_at is not null;
+insert into acts_open (instance, ended, act) values ('-', true, json_build_object('about', json_build_array('backup $1'), 'act', 'restore backup', 'address', '',
+  'at', to_char(now() at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"'), 'request', '', 'result', 'done', 'token', 0, 'who', '(service)'));
+SQL
+}
+
 restore() {
   settings
   local from=$1 replace=${2:-}
@@ -121,25 +143,20 @@ restore() {
       refuse "an instance of the service runs on this store; stop all of them first"
     [ -n "$replace" ] || refuse "the database $PGDATABASE is not empty; with --replace what it has is dropped"
   fi
+  local other_key=
   if [ -e "$RILVAN_KEY_FILE" ] && ! cmp -s "$RILVAN_KEY_FILE" "$from/rilvan.key"; then
     [ -n "$replace" ] || refuse "the key at $RILVAN_KEY_FILE is not that of the backup; with --replace it is kept beside it"
-    mv "$RILVAN_KEY_FILE" "$RILVAN_KEY_FILE.before-$(date -u +%Y%m%dT%H%M%SZ)"
+    other_key=1
   fi
+  # Whole or not at all, also where something is replaced: one transaction, in which a dump that cannot be read is an error. The tables get the rights that conf/roles.sql says new ones have.
+  {
+    [ "$tables" = 0 ] || what_is_there_goes
+    pg_restore --no-owner --no-privileges -f - "$from/store.dump" || printf '\n\\.\nselect 1 / 0;\n'
+    what_a_restore_ends "$(from_manifest "$from" taken)"
+  } | psql -qX -v ON_ERROR_STOP=1 --single-transaction >/dev/null || refuse "the store could not be restored; the database and the key are as they were"
+  [ -z "$other_key" ] || mv "$RILVAN_KEY_FILE" "$RILVAN_KEY_FILE.before-$(date -u +%Y%m%dT%H%M%SZ)"
   [ -e "$RILVAN_KEY_FILE" ] || cp "$from/rilvan.key" "$RILVAN_KEY_FILE"
   [ "$(id -u)" != 0 ] || ! id -u rilvan >/dev/null 2>&1 || chown rilvan "$RILVAN_KEY_FILE"
-  # Whole or not at all. The restored tables get the rights that conf/roles.sql says new ones have.
-  [ "$tables" = 0 ] || ask "do \$\$ declare each record; begin
-    for each in select format('drop table if exists %I cascade', tablename) as it from pg_tables where schemaname = 'public' loop execute each.it; end loop;
-    for each in select format('drop function if exists %s cascade', oid::regprocedure) as it from pg_proc where pronamespace = 'public'::regnamespace loop execute each.it; end loop; end \$\$"
-  pg_restore --no-owner --no-privileges --single-transaction --exit-on-error -d "$PGDATABASE" "$from/store.dump" || refuse "the store could not be restored; it is empty"
-  # What was ended since the backup would be valid again, and what is known of devices is old: everybody signs in anew, and each device is read before anything else.
-  ask "begin;
-    delete from tokens;
-    delete from instances;
-    update devices set read_at = to_timestamp(0) where read_at is not null;
-    insert into acts_open (instance, ended, act) values ('-', true, json_build_object('about', json_build_array('backup $(from_manifest "$from" taken)'), 'act', 'restore backup', 'address', '',
-      'at', to_char(now() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"Z\"'), 'request', '', 'result', 'done', 'token', 0, 'who', '(service)'));
-    commit;"
   local under_way
   under_way=$(ask "select count(*) from orders where state not in ('DONE', 'ROLLED_BACK')")
   say "restored what was there at $(from_manifest "$from" taken): $(from_manifest "$from" services) services, schema $(from_manifest "$from" schema)."
