@@ -80,7 +80,6 @@ build
 rm -rf "$RUN"
 trap 'stop_process "$INSTALLED"; stop_all' EXIT
 trap 'exit 130' INT TERM
-mkdir -p "$HOME" 2>/dev/null || true
 start_store
 mkdir -p "$HOME"
 start_lab

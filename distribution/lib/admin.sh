@@ -66,12 +66,14 @@ check_installation() {
     found wrong "the store may forget what it was told (fsync or synchronous_commit is off)"; else found ok "the store keeps what it was told"; fi
   if [ -n "$(ask "select to_regclass('flyway_schema_history')")" ]; then
     say "       schema $(schema), $(ask 'select count(*) from services') services, $(ask 'select count(*) from devices') devices, $(ask 'select pg_size_pretty(pg_database_size(current_database()))')"
-    say "       instances that run: $(ask 'select count(*) from instances where alive_until > now()')"
+    say "       instances that run: $(running_instances)"
   else
     say "       the store is empty; the first start makes its tables"
   fi
   exit "$wrong"
 }
+
+running_instances() { ask 'select count(*) from instances where alive_until > now()'; }
 
 schema() { ask 'select version from flyway_schema_history where success and version is not null order by installed_rank desc limit 1'; }
 
@@ -139,8 +141,7 @@ restore() {
   local tables
   tables=$(ask "select count(*) from pg_tables where schemaname = 'public'")
   if [ "$tables" != 0 ]; then
-    [ "$(ask "select case when to_regclass('instances') is null then 0 else (xpath('/row/n/text()', query_to_xml('select count(*) as n from instances where alive_until > now()', false, true, '')))[1]::text::int end")" = 0 ] ||
-      refuse "an instance of the service runs on this store; stop all of them first"
+    [ -z "$(ask "select to_regclass('instances')")" ] || [ "$(running_instances)" = 0 ] || refuse "an instance of the service runs on this store; stop all of them first"
     [ -n "$replace" ] || refuse "the database $PGDATABASE is not empty; with --replace what it has is dropped"
   fi
   local other_key=

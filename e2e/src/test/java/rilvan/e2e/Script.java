@@ -1,5 +1,7 @@
 package rilvan.e2e;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
@@ -21,6 +23,17 @@ final class Script implements AutoCloseable {
         process = builder.redirectErrorStream(true).start();
         out = new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
         in = new PrintStream(process.getOutputStream(), true, StandardCharsets.UTF_8);
+    }
+
+    /** What a script of the product tells that asks for nothing, until it ends by itself; it must end well. */
+    static String toldBy(String... command) throws IOException, InterruptedException {
+        ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true);
+        builder.environment().put("RILVAN_PACKAGED", "yes");
+        Process story = builder.start();
+        story.getOutputStream().close();
+        String told = new String(story.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(story.waitFor()).as(told).isZero();
+        return told;
     }
 
     String line() throws IOException {

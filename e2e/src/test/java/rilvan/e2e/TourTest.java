@@ -2,7 +2,6 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.nio.charset.StandardCharsets;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
@@ -13,12 +12,7 @@ class TourTest {
     @Test
     @Timeout(value = 5, unit = TimeUnit.MINUTES)
     void everyStepOfTheTourEndsAsItSays() throws Exception {
-        ProcessBuilder builder = new ProcessBuilder(Product.ROOT.resolve("demo").toString(), "--tour").redirectErrorStream(true);
-        builder.environment().put("RILVAN_PACKAGED", "yes");
-        Process tour = builder.start();
-        tour.getOutputStream().close();
-        String told = new String(tour.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
-        assertThat(tour.waitFor()).as(told).isZero();
+        String told = Script.toldBy(Product.ROOT.resolve("demo").toString(), "--tour");
         assertThat(told).contains("14 steps, each as told");
     }
 }

@@ -3,6 +3,7 @@ package rilvan.server.access;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import java.lang.annotation.Annotation;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -73,6 +74,15 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
         return true;
     }
 
+    /** Whether an endpoint is the product's own, and not a library's. */
+    public static boolean isOurs(HandlerMethod method) {
+        return method.getBeanType().getName().startsWith(OURS);
+    }
+
+    private static boolean saysNone(HandlerMethod method, List<Class<? extends Annotation>> rules) {
+        return rules.stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule));
+    }
+
     private static void hold(Role needed, Authentication who) {
         Set<Role> roles = who.getDetails() instanceof SignIns.SignedIn signedIn ? signedIn.roles() : Set.of();
         if (roles.stream().noneMatch(role -> role.covers(needed))) {
@@ -86,13 +96,12 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
     public void afterSingletonsInstantiated() {
         Map<String, List<String>> without = new TreeMap<>();
         Map<String, List<String>> unrecorded = new TreeMap<>();
-        mappings.stream().flatMap(mapping -> mapping.getHandlerMethods().entrySet().stream()).filter(each -> each.getValue().getBeanType().getName().startsWith(OURS)).forEach(each -> {
+        mappings.stream().flatMap(mapping -> mapping.getHandlerMethods().entrySet().stream()).filter(each -> isOurs(each.getValue())).forEach(each -> {
             HandlerMethod method = each.getValue();
-            if (List.of(Requires.class, Requires.SignedIn.class, Requires.Nothing.class).stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule))) {
+            if (saysNone(method, List.of(Requires.class, Requires.SignedIn.class, Requires.Nothing.class))) {
                 without.put(method.getShortLogMessage(), List.copyOf(each.getKey().getPatternValues()));
             }
-            if (!each.getKey().getMethodsCondition().getMethods().equals(Set.of(RequestMethod.GET))
-                    && List.of(Recorded.class, Recorded.Not.class).stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule))) {
+            if (!each.getKey().getMethodsCondition().getMethods().equals(Set.of(RequestMethod.GET)) && saysNone(method, List.of(Recorded.class, Recorded.Not.class))) {
                 unrecorded.put(method.getShortLogMessage(), List.copyOf(each.getKey().getPatternValues()));
             }
         });

@@ -7,18 +7,17 @@ import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
+import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
-import org.springframework.http.MediaType;
 import org.springframework.http.ResponseCookie;
 import org.springframework.security.authentication.AuthenticationProvider;
 import org.springframework.security.authentication.BadCredentialsException;
@@ -27,7 +26,6 @@ import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.annotation.web.configurers.HeadersConfigurer;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.core.Authentication;
-import org.springframework.security.core.AuthenticationException;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
@@ -39,6 +37,7 @@ import org.springframework.security.web.header.writers.CrossOriginOpenerPolicyHe
 import org.springframework.security.web.header.writers.CrossOriginResourcePolicyHeaderWriter.CrossOriginResourcePolicy;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
+import org.springframework.web.servlet.HandlerExceptionResolver;
 
 /**
  * Two ways in: programs and the command line bring a token with every request; the console signs in once, and its browser brings a token in a cookie. Neither is
@@ -49,8 +48,8 @@ public class Security {
 
     private static final String BEARER = "Bearer ";
     private static final String COOKIE = "rilvan-session";
-    /** How one signs in (RFC 6750 §3). */
-    static final String CHALLENGE = "Bearer realm=\"rilvan\"";
+    /** How one signs in (RFC 6750 §3), which 401 says (RFC 9110 §15.5.2). Browsers ask for nothing by themselves at this scheme. */
+    public static final String CHALLENGE = "Bearer realm=\"rilvan\"";
 
     @Bean
     PasswordEncoder passwords() {
@@ -59,14 +58,14 @@ public class Security {
 
     @Bean
     @Order(1)
-    SecurityFilterChain byToken(HttpSecurity http, SignIns signIns) throws Exception {
+    SecurityFilterChain byToken(HttpSecurity http, SignIns signIns, @Qualifier("handlerExceptionResolver") HandlerExceptionResolver problems) throws Exception {
         return http
                 .securityMatcher(request -> Optional.ofNullable(request.getHeader(HttpHeaders.AUTHORIZATION)).orElse("").startsWith(BEARER)
                         || request.getRequestURI().equals("/api/v1/tokens"))
                 .csrf(csrf -> csrf.disable())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
                 .addFilterBefore(new TokenFilter(signIns), UsernamePasswordAuthenticationFilter.class)
-                .exceptionHandling(errors -> errors.authenticationEntryPoint(Security::notSignedIn))
+                .exceptionHandling(errors -> errors.authenticationEntryPoint((request, response, why) -> problems.resolveException(request, response, null, why)))
                 .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR).permitAll()
@@ -78,7 +77,7 @@ public class Security {
 
     @Bean
     @Order(2)
-    SecurityFilterChain byCookie(HttpSecurity http, SignIns signIns, PasswordCheck check) throws Exception {
+    SecurityFilterChain byCookie(HttpSecurity http, SignIns signIns, PasswordCheck check, @Qualifier("handlerExceptionResolver") HandlerExceptionResolver problems) throws Exception {
         return http
                 .csrf(csrf -> csrf.spa())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
@@ -104,7 +103,7 @@ public class Security {
                             response.addHeader(HttpHeaders.SET_COOKIE, cookie("", request).maxAge(Duration.ZERO).build().toString());
                         })
                         .logoutSuccessHandler(new HttpStatusReturningLogoutSuccessHandler(HttpStatus.NO_CONTENT)))
-                .exceptionHandling(errors -> errors.authenticationEntryPoint(Security::notSignedIn))
+                .exceptionHandling(errors -> errors.authenticationEntryPoint((request, response, why) -> problems.resolveException(request, response, null, why)))
                 .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR, DispatcherType.FORWARD).permitAll()
@@ -122,14 +121,6 @@ public class Security {
                 .crossOriginOpenerPolicy(policy -> policy.policy(CrossOriginOpenerPolicy.SAME_ORIGIN))
                 .crossOriginResourcePolicy(policy -> policy.policy(CrossOriginResourcePolicy.SAME_ORIGIN))
                 .permissionsPolicyHeader(policy -> policy.policy("camera=(), geolocation=(), microphone=(), payment=(), usb=()"));
-    }
-
-    /** RFC 9110 §15.5.2: the answer says how one signs in. Browsers ask for nothing by themselves at this scheme (RFC 6750). */
-    private static void notSignedIn(HttpServletRequest request, HttpServletResponse response, AuthenticationException why) throws IOException {
-        response.setStatus(HttpStatus.UNAUTHORIZED.value());
-        response.setHeader(HttpHeaders.WWW_AUTHENTICATE, CHALLENGE);
-        response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-        response.getOutputStream().write("{\"title\":\"Not signed in\",\"status\":401,\"detail\":\"this needs a sign-in: a token in the header Authorization, or a session of the console\",\"errors\":[]}".getBytes(StandardCharsets.UTF_8));
     }
 
     private static AuthenticationProvider byPassword(PasswordCheck check) {

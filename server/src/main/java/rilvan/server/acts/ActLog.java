@@ -3,6 +3,7 @@ package rilvan.server.acts;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
@@ -18,6 +19,7 @@ import rilvan.core.document.PlainText;
 import rilvan.core.document.Secret;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.store.Acts;
+import rilvan.server.store.Acts.OpenAct;
 import rilvan.server.store.Json;
 import tools.jackson.core.type.TypeReference;
 
@@ -70,11 +72,8 @@ public class ActLog {
 
     /** @throws Full where too many wait to be sealed */
     public Begun begin(Origin origin, String what, Act act) {
-        if (acts.open(MOST_OPEN) >= MOST_OPEN) {
-            throw new Full();
-        }
         Instant at = Instant.now();
-        long id = acts.begin(member.id(), text(at, origin, what, act, Result.NOT_KNOWN, ""));
+        long id = acts.begin(member.id(), text(at, origin, what, act, Result.NOT_KNOWN, ""), MOST_OPEN).orElseThrow(Full::new);
         underWay.add(id);
         return new Begun(id, at, origin, what, act);
     }
@@ -93,9 +92,9 @@ public class ActLog {
         }
     }
 
-    /** Gives up what this instance has begun and could not end, since the store was away or forgot it: its result is not known. */
-    void abandonLost() {
-        acts.abandon(member.id(), underWay);
+    /** Acts that can be sealed; those that nobody will end any more, since the store was away or forgot it, as they were begun: their result is not known. */
+    List<OpenAct> toSeal(int most) {
+        return acts.toSeal(member.id(), underWay, most);
     }
 
     /** An act that is done already; kept with the database transaction that it is part of, if there is one. */

@@ -79,7 +79,6 @@ public class Sealing {
     private record Sealed(Head head, String toSend, boolean more) {}
 
     void seal() {
-        log.abandonLost();
         boolean more = true;
         while (more) {
             Optional<Sealed> sealed = Optional.ofNullable(transactions.execute(status -> acts.lockChain() ? sealBatch() : null));
@@ -100,7 +99,7 @@ public class Sealing {
         if (wasRewritten(id, head)) {
             return null;
         }
-        List<OpenAct> open = acts.toSeal(BATCH);
+        List<OpenAct> open = log.toSeal(BATCH);
         if (!open.isEmpty()) {
             List<SealedAct> sealed = Chain.sealed(head, open);
             acts.addSealed(sealed);

@@ -30,7 +30,6 @@ import tools.jackson.core.type.TypeReference;
 public class SignedHeads {
 
     private static final Logger LOG = LoggerFactory.getLogger(SignedHeads.class);
-    private static final int PAGE = 1_000;
 
     /** A head as it is sent out, one line of JSON. */
     record Line(String log, long seq, String digest, String at, String signature) {
@@ -81,9 +80,7 @@ public class SignedHeads {
 
     /** All heads beyond an act, as they were sent out. */
     public void from(String log, long beyond, Consumer<String> to) {
-        for (List<SignedHead> page = acts.heads(beyond, PAGE); !page.isEmpty(); page = acts.heads(page.get(page.size() - 1).seq(), PAGE)) {
-            page.forEach(head -> to.accept(line(log, head)));
-        }
+        acts.eachHead(beyond, head -> to.accept(line(log, head)));
     }
 
     private String line(String log, SignedHead head) {

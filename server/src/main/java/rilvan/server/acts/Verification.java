@@ -4,12 +4,12 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicReference;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Isolation;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.server.store.Acts;
 import rilvan.server.store.Acts.Head;
-import rilvan.server.store.Acts.SealedAct;
 import rilvan.server.store.Acts.Segment;
 import rilvan.server.store.Acts.SignedHead;
 
@@ -17,7 +17,6 @@ import rilvan.server.store.Acts.SignedHead;
 @Component
 public class Verification {
 
-    private static final int PAGE = 1_000;
     /** What is wrong is told up to so many times: all that follows a broken link is broken. */
     private static final int MOST_PROBLEMS = 20;
 
@@ -57,35 +56,33 @@ public class Verification {
         closed(log, closed, problems);
         Map<Long, List<SignedHead>> sent = signed(log, problems);
         Head beginning = Sealing.beginning(log, closed);
-        Head at = beginning;
-        for (List<SealedAct> page = acts.from(0, PAGE); !page.isEmpty(); page = acts.from(page.get(page.size() - 1).seq(), PAGE)) {
-            for (SealedAct act : page) {
-                if (act.seq() != at.seq() + 1) {
-                    add(problems, at.seq() + 1, act.seq() == at.seq() + 2 ? "this act is missing" : "the acts from this one to " + (act.seq() - 1) + " are missing");
-                } else if (!Chain.digest(at.digest(), act.act()).equals(act.digest())) {
-                    add(problems, act.seq(), "this act, or one before it, is not the one that was sealed: " + act.act());
-                }
-                at = new Head(act.seq(), act.digest());
-                for (SignedHead head : sent.getOrDefault(act.seq(), List.of())) {
-                    if (!head.digest().equals(act.digest())) {
-                        add(problems, act.seq(), "the head that was signed here at " + head.at() + " is of another log: acts up to this one were rewritten");
-                    }
-                }
-            }
-        }
-        Head end = at;
+        Head end = links(beginning, sent, problems);
         sent.values().stream().flatMap(List::stream).filter(head -> head.seq() > end.seq()).forEach(head -> add(problems, end.seq() + 1, "the log ends before this act, and a head of " + head.at()
                 + " tells of acts up to " + head.seq() + ": the log was cut, or the store is an older copy"));
-        return new Verified(log, beginning.seq() + 1, at.seq(), at.digest(), sent.values().stream().mapToInt(List::size).sum(), acts.open(ActLog.MOST_OPEN), acts.oldestSeconds(),
+        return new Verified(log, beginning.seq() + 1, end.seq(), end.digest(), sent.values().stream().mapToInt(List::size).sum(), acts.open(ActLog.MOST_OPEN), acts.oldestSeconds(),
                 problems.stream().sorted((a, b) -> Long.compare(a.seq(), b.seq())).limit(MOST_PROBLEMS).toList());
+    }
+
+    /** Follows the chain, and tells where it ends. */
+    private Head links(Head beginning, Map<Long, List<SignedHead>> sent, List<Problem> problems) {
+        AtomicReference<Head> at = new AtomicReference<>(beginning);
+        acts.each(0, act -> {
+            Head before = at.getAndSet(new Head(act.seq(), act.digest()));
+            if (act.seq() != before.seq() + 1) {
+                add(problems, before.seq() + 1, act.seq() == before.seq() + 2 ? "this act is missing" : "the acts from this one to " + (act.seq() - 1) + " are missing");
+            } else if (!Chain.digest(before.digest(), act.act()).equals(act.digest())) {
+                add(problems, act.seq(), "this act, or one before it, is not the one that was sealed: " + act.act());
+            }
+            sent.getOrDefault(act.seq(), List.of()).stream().filter(head -> !head.digest().equals(act.digest())).forEach(head ->
+                    add(problems, act.seq(), "the head that was signed here at " + head.at() + " is of another log: acts up to this one were rewritten"));
+        });
+        return at.get();
     }
 
     /** The heads in the store and in the file that this service has signed, by their act. */
     private Map<Long, List<SignedHead>> signed(String log, List<Problem> problems) {
         List<SignedHead> all = new ArrayList<>(heads.written(log));
-        for (List<SignedHead> page = acts.heads(0, PAGE); !page.isEmpty(); page = acts.heads(page.get(page.size() - 1).seq(), PAGE)) {
-            all.addAll(page);
-        }
+        acts.eachHead(0, all::add);
         Map<Long, List<SignedHead>> signed = new TreeMap<>();
         for (SignedHead head : all) {
             if (heads.isSigned(log, head)) {

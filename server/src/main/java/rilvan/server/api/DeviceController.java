@@ -93,36 +93,13 @@ public class DeviceController {
         return view;
     }
 
-    /** How large a network is, for the log of acts. */
-    private record Extent(int devices, int links, int pools, int settings) {
-
-        private static Extent of(Network network) {
-            return new Extent(network.devices().size(), network.links().size(), network.pools().size(), network.settings().size());
-        }
-    }
-
-    /** What a network has otherwise than the one before, for the log of acts. */
-    private record NetworkChange(Extent extent, Set<String> added, Set<String> removed, List<String> changed, boolean links, Set<String> pools, boolean settings) {
-
-        private static NetworkChange between(Network before, Network after) {
-            return new NetworkChange(Extent.of(after), without(after.devices().keySet(), before.devices().keySet()), without(before.devices().keySet(), after.devices().keySet()),
-                    after.devices().values().stream().filter(device -> before.device(device.name()).filter(former -> !former.equals(device)).isPresent()).map(Device::name).toList(),
-                    !before.links().equals(after.links()), after.pools().keySet().stream().filter(pool -> !after.pools().get(pool).equals(before.pools().get(pool))).collect(Collectors.toSet()),
-                    !before.settings().equals(after.settings()));
-        }
-
-        private static Set<String> without(Set<String> some, Set<String> others) {
-            return some.stream().filter(each -> !others.contains(each)).collect(Collectors.toCollection(TreeSet::new));
-        }
-    }
-
     @PutMapping("/network")
     @Requires(Role.ADMINISTER)
     @Recorded("load network")
     Map<String, Object> load(HttpServletRequest request, Act act) throws IOException {
         Network before = source.network();
         Network network = devices.load(Body.read(request));
-        act.about("network", network.name()).before(Extent.of(before)).after(NetworkChange.between(before, network));
+        act.about("network", network.name()).before(NetworkChange.Extent.of(before)).after(NetworkChange.between(before, network));
         devices.endOutdatedSessions();
         monitor.compareAll();
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());

@@ -17,12 +17,12 @@ import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 import org.springframework.web.util.UriComponentsBuilder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.server.access.AccessRules;
 
 /** Refuses query parameters that an endpoint does not have: one that is misspelt would be left out without a word, and the answer be about something else. */
 @Component
 class KnownParameters implements HandlerInterceptor, WebMvcConfigurer {
 
-    private static final String OURS = "rilvan.";
     private static final ParameterNameDiscoverer NAMES = new DefaultParameterNameDiscoverer();
 
     @Override
@@ -33,7 +33,7 @@ class KnownParameters implements HandlerInterceptor, WebMvcConfigurer {
     @Override
     public boolean preHandle(HttpServletRequest request, HttpServletResponse response, Object handler) {
         if (request.getQueryString() == null || request.getDispatcherType() != DispatcherType.REQUEST || !(handler instanceof HandlerMethod method)
-                || !method.getBeanType().getName().startsWith(OURS)) {
+                || !AccessRules.isOurs(method)) {
             return true;
         }
         List<String> known = Stream.of(method.getMethodParameters()).filter(parameter -> parameter.hasParameterAnnotation(RequestParam.class)).map(KnownParameters::name).sorted().toList();

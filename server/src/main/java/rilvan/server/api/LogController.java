@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -35,7 +36,6 @@ import tools.jackson.core.type.TypeReference;
 public class LogController {
 
     private static final int USUAL_ACTS = 50;
-    private static final int EXPORT_PAGE = 1_000;
     private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
 
     private final Acts acts;
@@ -92,15 +92,7 @@ public class LogController {
     @GetMapping(value = "/export", produces = MediaType.APPLICATION_NDJSON_VALUE)
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> export(@RequestParam Optional<Long> beyond) {
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_NDJSON).body(out -> {
-            long last = beyond.orElse(0L);
-            for (List<Acts.SealedAct> page = acts.from(last, EXPORT_PAGE); !page.isEmpty(); page = acts.from(last, EXPORT_PAGE)) {
-                for (Acts.SealedAct act : page) {
-                    out.write(("{\"seq\":" + act.seq() + ",\"digest\":\"" + act.digest() + "\",\"act\":" + act.act() + "}\n").getBytes(StandardCharsets.UTF_8));
-                    last = act.seq();
-                }
-            }
-        });
+        return lines(line -> acts.each(beyond.orElse(0L), act -> line.accept("{\"seq\":" + act.seq() + ",\"digest\":\"" + act.digest() + "\",\"act\":" + act.act() + "}")));
     }
 
     /** The signed heads beyond an act, as lines of JSON, just as they were sent out. */
@@ -108,7 +100,12 @@ public class LogController {
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> heads(@RequestParam Optional<Long> beyond) {
         String log = acts.log();
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_NDJSON).body(out -> heads.from(log, beyond.orElse(0L), line -> {
+        return lines(line -> heads.from(log, beyond.orElse(0L), line));
+    }
+
+    /** An answer of any length, line by line. */
+    private static ResponseEntity<StreamingResponseBody> lines(Consumer<Consumer<String>> from) {
+        return ResponseEntity.ok().contentType(MediaType.APPLICATION_NDJSON).body(out -> from.accept(line -> {
             try {
                 out.write((line + "\n").getBytes(StandardCharsets.UTF_8));
             } catch (IOException e) {

@@ -27,8 +27,6 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.dialect.NativeLine;
-import rilvan.core.document.Digest;
-import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceDocument;
@@ -146,21 +144,20 @@ public class OrderController {
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
         OrderIntake.Placed placed = intake.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
-        placed.order().ifPresent(id -> recordPlaced(act, id));
+        placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put("order", placed.order().orElse(null));
         placed.preview().ifPresent(preview -> answer.put("preview", view(preview)));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
     }
 
-    /** With the digest of the document as it is stored, secrets sealed, so that the one cannot be changed without the other. */
-    private void recordPlaced(Act act, long id) {
-        String stored = known(id).document();
-        OrderDocument order = OrderDocument.read(Document.read(stored));
+    /** With the digest of the document as it is stored, so that the one cannot be changed without the other. */
+    private static void recordPlaced(Act act, long id, OrderIntake.Placed placed) {
+        OrderDocument order = placed.asked();
         act.about("order", id);
         Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream()).flatMap(Function.identity())
                 .forEach(service -> act.about("service", service));
-        act.after(Map.of("reason", order.reason(), "document", Digest.of(stored), "decisions", order.decisions()));
+        act.after(Map.of("reason", order.reason(), "document", placed.digest(), "decisions", order.decisions()));
     }
 
     /** A page of orders, the latest first. */

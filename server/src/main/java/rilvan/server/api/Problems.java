@@ -12,6 +12,7 @@ import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
+import org.springframework.security.core.AuthenticationException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
@@ -25,6 +26,7 @@ import rilvan.server.access.AccessRules;
 import rilvan.server.access.PasswordCheck;
 import rilvan.server.access.People;
 import rilvan.server.access.RecordedRequests;
+import rilvan.server.access.Security;
 import rilvan.server.acts.ActLog;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
@@ -100,6 +102,12 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail notAllowed(AccessRules.NotAllowed refused) {
         return problem(HttpStatus.FORBIDDEN, "Not allowed", refused.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> notSignedIn(AuthenticationException missing) {
+        return ResponseEntity.status(HttpStatus.UNAUTHORIZED).header(HttpHeaders.WWW_AUTHENTICATE, Security.CHALLENGE)
+                .body(problem(HttpStatus.UNAUTHORIZED, "Not signed in", "this needs a sign-in: a token in the header Authorization, or a session of the console", List.of()));
     }
 
     @ExceptionHandler

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -14,6 +15,9 @@ import org.apache.ibatis.annotations.Update;
 /** The log of acts: what waits to be sealed, the chain, its signed heads, and what of it was closed. */
 @Mapper
 public interface Acts {
+
+    /** Rows that are read at a time where all are. */
+    int PAGE = 1_000;
 
     /** An act that waits to be sealed. */
     record OpenAct(long id, String act) {}
@@ -36,13 +40,14 @@ public interface Acts {
     @Select("select id from act_log")
     String log();
 
-    /** Not waiting for the disk: the store writes in sequence, so that what is stored for good later comes after it. */
+    /** Not waiting for the disk: the store writes in sequence, so that what is stored for good later comes after it. Nothing where so many wait to be sealed. */
     @Select("""
             with quick as (select set_config('synchronous_commit', 'off', true))
-            insert into acts_open (instance, ended, act) select #{instance}, false, #{act}::json from quick
+            insert into acts_open (instance, ended, act)
+            select #{instance}, false, #{act}::json from quick where (select count(*) from (select 1 from acts_open limit #{most}) waiting) < #{most}
             returning id""")
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
-    long begin(String instance, String act);
+    Optional<Long> begin(String instance, String act, int most);
 
     @Update("""
             with quick as (select set_config('synchronous_commit', 'off', true))
@@ -51,14 +56,6 @@ public interface Acts {
 
     @Insert("insert into acts_open (instance, ended, act) values (#{instance}, true, #{act}::json)")
     void add(String instance, String act);
-
-    /** Acts of an instance that it is not doing any more, though it could not say so. */
-    @Update("update acts_open set ended = true where instance = #{instance} and not ended and begun_at < now() - interval '1 minute' and id not in (select value::bigint from json_array_elements_text(#{underWay}::json))")
-    int abandonBut(String instance, String underWay);
-
-    default int abandon(String instance, Set<Long> underWay) {
-        return abandonBut(instance, Json.ROWS.write(underWay));
-    }
 
     /** How many wait to be sealed, up to a number. */
     @Select("select count(*) from (select 1 from acts_open limit #{most}) waiting")
@@ -71,12 +68,18 @@ public interface Acts {
     @Select("select pg_try_advisory_xact_lock(7012615)")
     boolean lockChain();
 
-    /** Acts that have ended, and those whose instance will not end them any more. */
+    /** Acts that have ended, and those that their instance will not end any more: it is gone, or it is the one that asks and is not doing them. */
     @Select("""
             select id, act::text as act from acts_open o
-            where ended or begun_at < now() - interval '1 minute' and not exists (select from instances i where i.id = o.instance and i.alive_until > now())
+            where ended or begun_at < now() - interval '1 minute'
+            and (not exists (select from instances i where i.id = o.instance and i.alive_until > now())
+                    or o.instance = #{instance} and id not in (select value::bigint from json_array_elements_text(#{underWay}::json)))
             order by id limit #{most}""")
-    List<OpenAct> toSeal(int most);
+    List<OpenAct> toSealRows(String instance, String underWay, int most);
+
+    default List<OpenAct> toSeal(String instance, Set<Long> underWay, int most) {
+        return toSealRows(instance, Json.ROWS.write(underWay), most);
+    }
 
     @Insert("""
             insert into acts (seq, act, digest)
@@ -102,6 +105,13 @@ public interface Acts {
 
     @Select("select seq, act::text as act, digest from acts where seq > #{beyond} order by seq limit #{most}")
     List<SealedAct> from(long beyond, int most);
+
+    /** Every act beyond one, in sequence, page by page. */
+    default void each(long beyond, Consumer<SealedAct> to) {
+        for (List<SealedAct> page = from(beyond, PAGE); !page.isEmpty(); page = from(page.get(page.size() - 1).seq(), PAGE)) {
+            page.forEach(to);
+        }
+    }
 
     String MATCHES = """
             <where>
@@ -141,4 +151,11 @@ public interface Acts {
 
     @Select("select seq, digest, at, signature from act_heads where seq > #{beyond} order by seq limit #{most}")
     List<SignedHead> heads(long beyond, int most);
+
+    /** Every signed head beyond an act, likewise. */
+    default void eachHead(long beyond, Consumer<SignedHead> to) {
+        for (List<SignedHead> page = heads(beyond, PAGE); !page.isEmpty(); page = heads(page.get(page.size() - 1).seq(), PAGE)) {
+            page.forEach(to);
+        }
+    }
 }

@@ -25,8 +25,10 @@ import org.springframework.security.test.web.servlet.request.SecurityMockMvcRequ
 import org.springframework.test.context.bean.override.mockito.MockitoBean;
 import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.request.RequestPostProcessor;
+import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.plan.OrderDocument;
 import rilvan.server.access.PasswordCheck;
 import rilvan.server.access.Role;
 import rilvan.server.access.Security;
@@ -65,11 +67,7 @@ class OrderControllerTest {
     }
 
     private void orderNineIs(String state) {
-        orderIs(9, "{}", state);
-    }
-
-    private void orderIs(long id, String document, String state) {
-        when(orders.order(id)).thenReturn(Optional.of(new Orders.OrderRow(id, "engineer", "-", document, state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
+        when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
                 "[]", true, "[]", "[]")));
     }
 
@@ -137,8 +135,7 @@ class OrderControllerTest {
 
     @Test
     void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
-        when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty()));
-        orderIs(7, "{\"remove\":[\"a\"]}", "PLANNED");
+        when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty(), OrderDocument.read(Document.read("{\"remove\":[\"a\"]}")), "digest"));
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
                 .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
     }

@@ -21,15 +21,12 @@ import rilvan.core.transaction.State;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
-import rilvan.server.acts.Act;
-import rilvan.server.acts.ActLog;
-import rilvan.server.acts.ActLog.Result;
-import rilvan.server.acts.Origin;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.DriftRegister;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.LedgerChange;
+import rilvan.server.orders.history.OrderActs;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
 import rilvan.server.store.Inventory;
@@ -65,10 +62,10 @@ public class Journal {
     private final StoredPlanningSource source;
     private final Devices devices;
     private final DriftRegister drift;
-    private final ActLog acts;
+    private final OrderActs acts;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, ActLog acts, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, OrderActs acts, Json json) {
         this.acts = acts;
         this.orders = orders;
         this.services = services;
@@ -103,9 +100,7 @@ public class Journal {
                 services.giveBack(plan.taken());
             }
             orders.release(order);
-            Act ended = new Act().about("order", order).after(Map.of("state", record.state().words()));
-            plan.services().forEach(service -> ended.about("service", service.name()));
-            acts.add(Origin.SERVICE, "end order", ended, Result.DONE, record.state() == State.DONE ? "" : record.state().words() + ": " + record.reason());
+            acts.ended(order, record.state(), record.reason(), plan.services().stream().map(ServiceRecord::name).toList());
         }
         return true;
     }

@@ -34,10 +34,6 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.Action;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
-import rilvan.server.acts.Act;
-import rilvan.server.acts.ActLog;
-import rilvan.server.acts.ActLog.Result;
-import rilvan.server.acts.Origin;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.library.Library;
@@ -45,6 +41,7 @@ import rilvan.server.ops.Repeating;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.ops.Threads;
 import rilvan.server.orders.execution.OrderExecutor;
+import rilvan.server.orders.history.OrderActs;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
@@ -80,9 +77,9 @@ public class OrderIntake {
     private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
-    private final ActLog acts;
+    private final OrderActs acts;
 
-    public OrderIntake(Library library, ActLog acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(Library library, OrderActs acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
         this.library = library;
         this.acts = acts;
@@ -125,8 +122,10 @@ public class OrderIntake {
      *
      * @param order absent where nothing changes
      * @param preview absent where the same request has placed the order before
+     * @param asked what was asked for
+     * @param digest of the document as it is stored, secrets sealed
      */
-    public record Placed(Optional<Long> order, Optional<Preview> preview) {}
+    public record Placed(Optional<Long> order, Optional<Preview> preview, OrderDocument asked, String digest) {}
 
     /** @throws PlanningTurns.Overloaded where too much is worked out already */
     public Preview preview(String document, String who) {
@@ -153,7 +152,7 @@ public class OrderIntake {
         String stored = planning.withoutSecrets(document, text, order);
         String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = key.flatMap(given -> earlier(who, given, digest)).or(() -> attempt(order, stored, who, agreed, key, digest));
+            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, agreed, key, digest));
             if (placed.isPresent()) {
                 return placed.get();
             }
@@ -170,24 +169,24 @@ public class OrderIntake {
                 throw new PreviewMoved();
             }
             if (preview.plan().changesNothing()) {
-                return Optional.of(new Placed(Optional.empty(), Optional.of(preview)));
+                return Optional.of(new Placed(Optional.empty(), Optional.of(preview), order, digest));
             }
             return inLine(() -> {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
-                return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview))) : Optional.empty();
+                return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
         }
     }
 
     /** The order that the same request has placed already. */
-    private Optional<Placed> earlier(String who, String key, String digest) {
+    private Optional<Placed> earlier(OrderDocument asked, String who, String key, String digest) {
         return orders.byIdempotencyKey(who, key).map(order -> {
             if (!digest.equals(order.documentDigest())) {
                 throw new KeyReused(order.id());
             }
-            return new Placed(Optional.of(order.id()), Optional.empty());
+            return new Placed(Optional.of(order.id()), Optional.empty(), asked, digest);
         });
     }
 
@@ -273,7 +272,7 @@ public class OrderIntake {
             Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
             numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
-            numbers.ifPresent(kept -> acts.add(Origin.SERVICE, "end order", new Act().about("order", id).after(Map.of("state", State.ROLLED_BACK.words())), Result.DONE, State.ROLLED_BACK.words() + ": " + why));
+            numbers.ifPresent(kept -> acts.ended(id, State.ROLLED_BACK, why, List.of()));
             return numbers;
         }).isPresent();
     }
