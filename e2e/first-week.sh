@@ -103,6 +103,7 @@ run 0 "instances that run: 1" admin check
 
 tell "The network is loaded, its host keys are trusted, its devices read."
 run 0 "" network load "$RUN/network.yaml"
+run 0 "7 tenants" tenant load "$ROOT/models/demo/tenants.yaml"
 run 0 "" network credential lab --user rilvan --password-file "$RUN/lab.password"
 installed lab host-keys >"$RUN/host-keys"
 run 0 "" device trust "$RUN/host-keys"

@@ -271,10 +271,11 @@ stop_process() { # pid
   wait "$1" 2>/dev/null || true
 }
 
-# load_demo: signs in, and the first time loads the network, trusts its host keys and reads its devices.
+# load_demo: signs in, and the first time loads the network and the tenants, trusts its host keys and reads its devices.
 load_demo() {
   rilvan sign-in --user engineer --password-file "$RUN/engineer.password" >/dev/null
   rilvan network load "$RUN/network.yaml" >/dev/null
+  [ -e "$MODELS/demo/tenants.yaml" ] && rilvan tenant load "$MODELS/demo/tenants.yaml" >/dev/null
   [ -e "$RUN/loaded" ] && return 0
   rilvan network credential lab --user rilvan --password-file "$RUN/lab.password" >/dev/null
   rilvan lab host-keys | rilvan device trust - >/dev/null

@@ -72,7 +72,7 @@ final class Networks {
 
     /** A VPLS with a circuit on each of a number of edges. */
     static OrderDocument vpls(int edges) {
-        StringBuilder text = new StringBuilder("services:\n  - name: mesh\n    tenant: Bench\n    model: vpls\n    parameters:\n      circuits:\n");
+        StringBuilder text = new StringBuilder("services:\n  - name: mesh\n    tenant: Skerry Council\n    model: vpls\n    parameters:\n      circuits:\n");
         for (int i = 0; i < edges; i++) {
             text.append("        - { name: c").append(i).append(", device: ").append(edge(i)).append(", port: access-0, tag: 700 }\n");
         }
@@ -82,7 +82,7 @@ final class Networks {
     /** A layer 3 VPN of a number of sites over a number of edges, each with a static route. */
     static OrderDocument l3vpn(String name, int sites, int edges, int from) {
         StringBuilder text = new StringBuilder("services:\n  - name: ").append(name)
-                .append("\n    tenant: Bench\n    model: l3vpn\n    parameters:\n      sites:\n");
+                .append("\n    tenant: Skerry Council\n    model: l3vpn\n    parameters:\n      sites:\n");
         for (int i = from; i < from + sites; i++) {
             int tag = 2 + i / edges % 4000;
             text.append("        - { name: s").append(i).append(", device: ").append(edge(i % edges)).append(", port: access-0, tag: ").append(tag)

@@ -31,7 +31,7 @@ final class Transactions {
             reason: bench
             services:
               - name: bench
-                tenant: Bench
+                tenant: Skerry Council
                 model: device-text
                 parameters:
                   texts: [{ family: quern, text: '<routing xmlns="urn:quern:routing"><route><to>203.0.113.240/29</to><via>203.0.113.254</via></route></routing>' }]

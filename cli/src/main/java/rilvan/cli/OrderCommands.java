@@ -278,7 +278,7 @@ final class OrderCommands {
         return 0;
     }
 
-    private static void show(JsonObject preview) {
+    static void show(JsonObject preview) {
         if (preview.getBoolean("changesNothing")) {
             noChange(preview);
             return;

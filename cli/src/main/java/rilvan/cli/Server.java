@@ -93,6 +93,19 @@ final class Server {
         return (JsonObject) json(method, path, body, type);
     }
 
+    /** Puts a thing, on the conditions that the headers say (RFC 9110 §13.1). */
+    JsonObject put(String path, String body, Map<String, String> conditions) throws IOException {
+        return (JsonObject) parsed(text("PUT", path, body, Documents.JSON, ANSWER_MILLIS, conditions));
+    }
+
+    /** A thing with its entity tag. */
+    record Tagged(JsonObject value, String tag) {}
+
+    Tagged tagged(String path) throws IOException {
+        HttpURLConnection connection = open("GET", path, null, null, ANSWER_MILLIS, Map.of());
+        return new Tagged((JsonObject) parsed(content(connection)), connection.getHeaderField("ETag"));
+    }
+
     JsonObject get(String path) throws IOException {
         return (JsonObject) json("GET", path, null, null);
     }

@@ -245,7 +245,7 @@ class LibraryTest {
         assertThat(product.request("POST", "/api/v1/releases", "{\"files\":{\"model.yaml\":null}}", JSON).statusCode()).isEqualTo(422);
         assertThat(product.request("POST", "/api/v1/releases", "{}", JSON).statusCode()).isEqualTo(422);
         assertThat(product.request("GET", "/api/v1/releases/nothing/x/1", "", JSON).statusCode()).isEqualTo(404);
-        assertThat(product.request("POST", "/api/v1/releases/model/l3vpn/1/activation", "", JSON).statusCode()).isEqualTo(409);
+        assertThat(product.request("POST", "/api/v1/releases/model/l3vpn/2/activation", "", JSON).statusCode()).isEqualTo(409);
         assertThat(product.request("POST", "/api/v1/releases/dialect/tarn/1/retirement", "", JSON).statusCode()).isEqualTo(409);
         assertThat(model("list", "--versions").output()).doesNotContain("wrong-line");
     }

@@ -70,6 +70,13 @@ class PeopleTest {
             GET /api/v1/releases/{kind}/{name}/{version}/differences look
             POST /api/v1/releases/{kind}/{name}/{version}/activation author
             POST /api/v1/releases/{kind}/{name}/{version}/retirement author
+            GET /api/v1/tenants look
+            POST /api/v1/tenants administer
+            GET /api/v1/tenants/{name} look
+            PUT /api/v1/tenants/{name} administer
+            DELETE /api/v1/tenants/{name} administer
+            POST /api/v1/tenants/{name}/renaming-previews administer
+            POST /api/v1/tenants/{name}/renaming administer
             GET /api/v1/people administer
             POST /api/v1/people administer
             GET /api/v1/people/{name} administer

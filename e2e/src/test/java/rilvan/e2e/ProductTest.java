@@ -441,7 +441,7 @@ class ProductTest {
                 "--path", "/vpn:vpn/vpn:vrf[vpn:name='VPN-1002']").code()).isZero();
         Product.Result blamed = product.rilvan(sound, "order", "run", "-");
         assertThat(blamed.output()).contains("left out gannet-cold-stores: ternsay-pe1 refused the edit and validate: no room for this table",
-                "the node belongs to gannet-cold-stores (vrf, l3vpn 1 expand/");
+                "the node belongs to gannet-cold-stores (vrf, l3vpn 2 expand/");
         assertThat(blamed.code()).as(blamed.output()).isEqualTo(1);
         assertThat(product.get("/api/v1/services/tidewater-clinics").isNull("service")).isFalse();
         // Its numbers are free again.
@@ -468,7 +468,7 @@ class ProductTest {
         return product.rilvan("""
                 services:
                   - name: maintenance-at-haven
-                    tenant: Rilvan
+                    tenant: Skerra Telecom
                     model: device-text
                     parameters:
                       texts:

@@ -81,13 +81,13 @@ class SoakTest {
                 reason: soak
                 services:
                   - name: soak-%d
-                    tenant: Person %d
+                    tenant: Skerry Council
                     model: l3vpn
                     parameters:
                       sites:
                         - { name: a, device: %s, port: access-1, tag: %d, address: 192.0.2.0/31, customer: 192.0.2.1 }
                         - { name: b, device: %s, port: access-1, tag: %d, address: 192.0.2.2/31, customer: 192.0.2.3 }
-                """.formatted(person, person, devices(person).get(0), tag, devices(person).get(1), tag);
+                """.formatted(person, devices(person).get(0), tag, devices(person).get(1), tag);
     }
 
     @Test

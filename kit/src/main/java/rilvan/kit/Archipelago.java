@@ -35,7 +35,7 @@ final class Archipelago {
         }
     }
 
-    /** Writes {@code network.yaml} and {@code devices/}, as the folder {@code demo} of a folder of models has them. */
+    /** Writes {@code network.yaml}, {@code devices/} and, where there is none yet, {@code tenants.yaml}, as the folder {@code demo} of a folder of models has them. */
     void write(Path folder) throws IOException {
         Files.createDirectories(folder.resolve("devices"));
         List<Map<String, Object>> devices = new ArrayList<>();
@@ -46,6 +46,9 @@ final class Archipelago {
             links.add(Map.of("a", name(i) + " core-2", "b", name((i + 1) % size) + " core-1"));
             boolean lines = family(i).equals("brae");
             Files.writeString(folder.resolve("devices/" + name(i) + (lines ? ".txt" : ".xml")), filled(family(i) + (lines ? ".txt" : ".xml"), device(i)));
+        }
+        if (Files.notExists(folder.resolve("tenants.yaml"))) {
+            Files.writeString(folder.resolve("tenants.yaml"), "tenants: [{ name: Skerry Council }]\n");
         }
         Files.writeString(folder.resolve("network.yaml"), filled("network.yaml", Map.of("devices", devices, "links", links)));
     }

@@ -182,7 +182,7 @@ public final class Kit {
 
     @Command(name = "archipelago", mixinStandardHelpOptions = true,
             description = {"Makes a network of any size for the lab: provider edges of all shipped families on a ring.",
-                "Writes network.yaml and devices/ into the folder, as models/demo has them."},
+                "Writes network.yaml, devices/ and, where there is none, tenants.yaml into the folder, as models/demo has them."},
             footer = {"", "Example:", "  cp -r models wide && rm -r wide/demo && rilvan kit archipelago --devices 1000 wide/demo && ./demo --models wide"})
     int archipelago(@Option(names = "--devices", required = true, paramLabel = "NUMBER", description = "3 to 32000") int devices,
             @Option(names = "--ports", paramLabel = "NUMBER", defaultValue = "4", description = "Ports for customers on each (default: ${DEFAULT-VALUE})") int ports,

@@ -9,12 +9,16 @@ import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
+import rilvan.core.network.Tenants;
 import rilvan.core.tree.Path;
 
 /** What Rilvan knows of the network and of the services on it: answers from the store, changing nothing. */
 public interface PlanningSource {
 
     Network network();
+
+    /** Whom services may be for. */
+    Tenants tenants();
 
     /** The device's ledger; empty where nothing on it is managed. */
     Ledger ledger(String device);

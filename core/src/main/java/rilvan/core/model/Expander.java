@@ -34,7 +34,7 @@ public final class Expander {
      * @throws ValidationFailure naming every field at fault
      */
     public Map<String, Object> parameters(ServiceModel model, ServiceDocument service, String pointer) {
-        return model.parameters().validate(service.parameters(), source, pointer + "/parameters");
+        return model.parameters().validate(service.parameters(), source, service.tenant(), pointer + "/parameters");
     }
 
     /**

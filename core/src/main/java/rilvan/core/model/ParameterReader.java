@@ -5,6 +5,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiFunction;
+import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import rilvan.core.document.Secret;
 import rilvan.core.document.SecretSeal;
@@ -32,8 +34,11 @@ sealed interface ParameterReader {
     /** The value with its secrets sealed; what cannot be one stays as it was written, for {@link #check} to refuse. */
     Object sealed(Object value, SecretSeal seal);
 
-    /** The services that a value names. */
-    Stream<String> services(Object value);
+    /** The things of a kind that a value refers to. */
+    Stream<String> named(String kind, Object value);
+
+    /** The value with another name for a thing of a kind that it refers to. */
+    Object renamed(String kind, String from, String to, Object value);
 
     /**
      * Notes what is wrong with a value: its form, or what it refers to. The value is a completed one, or one that the schema has refused; of the
@@ -50,10 +55,10 @@ sealed interface ParameterReader {
     record Location(Location above, Object step, Map<String, Object> siblings, Around around) {
 
         /** What a value may refer to, and where problems are noted; the same for all values of a service. */
-        record Around(PlanningSource source, Network network, List<Problem> problems) {}
+        record Around(PlanningSource source, Network network, String tenant, List<Problem> problems) {}
 
-        static Location top(String pointer, PlanningSource source, List<Problem> problems) {
-            return new Location(null, pointer, Map.of(), new Around(source, source.network(), problems));
+        static Location top(String pointer, PlanningSource source, String tenant, List<Problem> problems) {
+            return new Location(null, pointer, Map.of(), new Around(source, source.network(), tenant, problems));
         }
 
         Location below(Object further, Map<String, Object> among) {
@@ -87,15 +92,17 @@ sealed interface ParameterReader {
 
         @Override
         public Object lenient(Object value) {
-            if (!(value instanceof Map<?, ?>)) {
-                return value;
-            }
-            Map<String, Object> read = new LinkedHashMap<>();
+            return value instanceof Map<?, ?> ? each(value, ParameterReader::lenient) : value;
+        }
+
+        /** The fields of a value, each as something makes it; those that are not known stay. */
+        private Map<String, Object> each(Object value, BiFunction<ParameterReader, Object, Object> make) {
+            Map<String, Object> made = new LinkedHashMap<>();
             Parameters.map(value).forEach((name, item) -> {
                 int place = layout.place(name);
-                read.put(name, place < 0 ? item : fields.get(place).lenient(item));
+                made.put(name, place < 0 ? item : make.apply(fields.get(place), item));
             });
-            return read;
+            return made;
         }
 
         @Override
@@ -123,22 +130,19 @@ sealed interface ParameterReader {
 
         @Override
         public Object sealed(Object value, SecretSeal seal) {
-            if (!(value instanceof Map<?, ?>)) {
-                return value;
-            }
-            Map<String, Object> sealed = new LinkedHashMap<>();
-            Parameters.map(value).forEach((name, item) -> {
-                int place = layout.place(name);
-                sealed.put(name, place < 0 ? item : fields.get(place).sealed(item, seal));
-            });
-            return sealed;
+            return value instanceof Map<?, ?> ? each(value, (field, item) -> field.sealed(item, seal)) : value;
         }
 
         @Override
-        public Stream<String> services(Object value) {
+        public Stream<String> named(String kind, Object value) {
             Map<String, Object> given = Parameters.map(value);
             return layout.inOrder().stream().filter(given::containsKey)
-                    .flatMap(name -> fields.get(layout.place(name)).services(given.get(name)));
+                    .flatMap(name -> fields.get(layout.place(name)).named(kind, given.get(name)));
+        }
+
+        @Override
+        public Object renamed(String kind, String from, String to, Object value) {
+            return value instanceof Map<?, ?> ? each(value, (field, item) -> field.renamed(kind, from, to, item)) : value;
         }
 
         @Override
@@ -159,13 +163,16 @@ sealed interface ParameterReader {
 
         @Override
         public Object lenient(Object value) {
-            return value instanceof List<?> list ? read(list) : value;
+            return each(value, item::lenient);
         }
 
-        private List<Object> read(List<?> list) {
-            List<Object> read = new ArrayList<>(list.size());
-            list.forEach(each -> read.add(item.lenient(each)));
-            return read;
+        private static Object each(Object value, UnaryOperator<Object> make) {
+            if (!(value instanceof List<?> list)) {
+                return value;
+            }
+            List<Object> made = new ArrayList<>(list.size());
+            list.forEach(each -> made.add(make.apply(each)));
+            return made;
         }
 
         @Override
@@ -180,17 +187,17 @@ sealed interface ParameterReader {
 
         @Override
         public Object sealed(Object value, SecretSeal seal) {
-            if (!(value instanceof List<?> list)) {
-                return value;
-            }
-            List<Object> sealed = new ArrayList<>(list.size());
-            list.forEach(each -> sealed.add(item.sealed(each, seal)));
-            return sealed;
+            return each(value, each -> item.sealed(each, seal));
         }
 
         @Override
-        public Stream<String> services(Object value) {
-            return value instanceof List<?> list ? list.stream().flatMap(item::services) : Stream.empty();
+        public Stream<String> named(String kind, Object value) {
+            return value instanceof List<?> list ? list.stream().flatMap(each -> item.named(kind, each)) : Stream.empty();
+        }
+
+        @Override
+        public Object renamed(String kind, String from, String to, Object value) {
+            return each(value, each -> item.renamed(kind, from, to, each));
         }
 
         @Override
@@ -243,8 +250,17 @@ sealed interface ParameterReader {
         }
 
         @Override
-        public Stream<String> services(Object value) {
-            return reference.filter(Reference::isService).isPresent() && value instanceof String name && !name.isEmpty() ? Stream.of(name) : Stream.empty();
+        public Stream<String> named(String kind, Object value) {
+            return refersTo(kind) && value instanceof String name && !name.isEmpty() ? Stream.of(name) : Stream.empty();
+        }
+
+        @Override
+        public Object renamed(String kind, String from, String to, Object value) {
+            return refersTo(kind) && from.equals(value) ? to : value;
+        }
+
+        private boolean refersTo(String kind) {
+            return reference.filter(refers -> refers.kind().equals(kind)).isPresent();
         }
 
         @Override
@@ -270,20 +286,18 @@ sealed interface ParameterReader {
                     (List<String>) schema.getOrDefault("of", List.of()), (String) schema.getOrDefault("at", "")));
         }
 
-        boolean isService() {
-            return kind.equals("service");
-        }
-
         /** What is wrong with a name, and what would do. */
         Optional<String> fault(String name, Location place) {
             Network network = place.around().network();
             return switch (kind) {
                 case "device" -> device(name, network);
-                case "port" -> network.device(String.valueOf(place.siblings().get(at))).flatMap(device -> port(name, device));
+                case "port" -> network.device(String.valueOf(place.siblings().get(at))).flatMap(device -> port(name, device)
+                        .or(() -> place.around().source().tenants().faultAt(new Network.End(device.name(), name), place.around().tenant())));
                 case "site" -> {
                     List<String> sites = network.devices().values().stream().map(Device::site).distinct().toList();
                     yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
                 }
+                case "tenant" -> place.around().source().tenants().fault(name);
                 default -> service(name, place.around().source().service(name));
             };
         }

@@ -33,14 +33,14 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * <p>Formats are those of {@link Format}. {@code refers: device} and {@code refers: port} (with {@code at}, the sibling that
  * names the device) must exist and have one of the roles in {@code of}; {@code refers: site} must be one of the network's;
- * {@code refers: service} must stand and be of one of the models in {@code of}. Objects take no
+ * {@code refers: tenant} must be one; {@code refers: service} must stand and be of one of the models in {@code of}. Objects take no
  * fields but their properties. {@code upfront: true} has a form show a field that may be left out beside those that may not. Every property that is not required has a default, lists the empty one and groups that of
  * their fields, so that an expression may always name it.
  */
 public final class Parameters {
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
-    private static final Set<String> REFERENCES = Set.of("device", "port", "site", "service");
+    private static final Set<String> REFERENCES = Set.of("device", "port", "site", "service", "tenant");
 
     /** In a completed schema: the name under which {@code $defs} has it. */
     private static final String DEFINITION = "definition";
@@ -188,7 +188,7 @@ public final class Parameters {
         sound(node, pointer);
         if (node.get("refers") instanceof String kind) {
             if (!REFERENCES.contains(kind) || kind.equals("port") && !(node.get("at") instanceof String)) {
-                throw new ValidationFailure(pointer + "/refers", "'" + kind + "' is nothing to refer to; expected device, site, service, or port together with at: the field of the device");
+                throw new ValidationFailure(pointer + "/refers", "'" + kind + "' is nothing to refer to; expected device, site, service, tenant, or port together with at: the field of the device");
             }
             node.putIfAbsent("type", "string");
         }
@@ -253,11 +253,12 @@ public final class Parameters {
     /**
      * Validates a service's parameters and fills in defaults.
      *
+     * @param tenant whom the service is for
      * @param pointer where the parameters stand in the document
      * @return the parameters with every property there
      * @throws ValidationFailure naming every field at fault
      */
-    public Map<String, Object> validate(Map<String, Object> values, PlanningSource source, String pointer) {
+    public Map<String, Object> validate(Map<String, Object> values, PlanningSource source, String tenant, String pointer) {
         List<Problem> problems = new ArrayList<>();
         Map<String, Object> read = map(fields.lenient(values));
         for (Error error : validator.validate(JSON.valueToTree(read))) {
@@ -265,7 +266,7 @@ public final class Parameters {
         }
         if (problems.isEmpty()) {
             Map<String, Object> complete = completed(read);
-            fields.check(complete, ParameterReader.Location.top(pointer, source, problems));
+            fields.check(complete, ParameterReader.Location.top(pointer, source, tenant, problems));
             if (problems.isEmpty()) {
                 return complete;
             }
@@ -273,7 +274,7 @@ public final class Parameters {
             // What is of the right type is looked at all the same: everything that is wrong is said at once.
             Set<String> said = problems.stream().map(Problem::pointer).collect(Collectors.toSet());
             List<Problem> further = new ArrayList<>();
-            fields.check(read, ParameterReader.Location.top(pointer, source, further));
+            fields.check(read, ParameterReader.Location.top(pointer, source, tenant, further));
             further.stream().filter(each -> !said.contains(each.pointer())).forEach(problems::add);
         }
         throw new ValidationFailure(problems);
@@ -296,7 +297,21 @@ public final class Parameters {
 
     /** The services that values refer to, in the order in which they are named. */
     public Set<String> services(Map<String, Object> values) {
-        return fields.services(values).collect(Collectors.toCollection(LinkedHashSet::new));
+        return named("service", values);
+    }
+
+    /** The tenants that values refer to, in the order in which they are named. */
+    public Set<String> tenants(Map<String, Object> values) {
+        return named("tenant", values);
+    }
+
+    private Set<String> named(String kind, Map<String, Object> values) {
+        return fields.named(kind, values).collect(Collectors.toCollection(LinkedHashSet::new));
+    }
+
+    /** Values with another name for a tenant that they refer to. */
+    public Map<String, Object> withTenant(String from, String to, Map<String, Object> values) {
+        return map(fields.renamed("tenant", from, to, values));
     }
 
     /** The names of the top-level properties. */

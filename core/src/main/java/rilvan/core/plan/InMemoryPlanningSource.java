@@ -18,6 +18,7 @@ import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
+import rilvan.core.network.Tenants;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.pool.StoredAllocations;
@@ -95,6 +96,11 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     @Override
     public Network network() {
         return network;
+    }
+
+    @Override
+    public Tenants tenants() {
+        return Tenants.ANY;
     }
 
     @Override

@@ -14,6 +14,7 @@ import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
+import rilvan.core.network.Tenants;
 import rilvan.core.pool.Allocation;
 import rilvan.core.pool.PendingAllocations;
 import rilvan.core.pool.Pool;
@@ -78,6 +79,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     @Override
     public Network network() {
         return source.network();
+    }
+
+    @Override
+    public Tenants tenants() {
+        return source.tenants();
     }
 
     @Override

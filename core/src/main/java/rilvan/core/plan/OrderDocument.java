@@ -40,6 +40,11 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     private static final int MOST_VERSIONS = 1_000_000;
     private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh|move)/(\\d+)(/.*)?");
 
+    /** An order that expands services again with the parameters they have. */
+    public static OrderDocument toRefresh(List<String> services) {
+        return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), Map.of(), Map.of(), Map.of(), Map.of(), false);
+    }
+
     /** The name under which a service of this order stands before it. */
     public String present(String name) {
         return renamed.getOrDefault(name, name);

@@ -47,10 +47,18 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param devices where it has a footprint afterwards, each with a digest of what it says there
      * @param formerly its name before the order
      * @param refersTo the services that it refers to afterwards
+     * @param tenants those that its parameters refer to afterwards
+     * @param formerTenant whom it was for before; absent where it did not stand
      * @param componentOf the service that contains it; absent where it stands for itself
      */
     public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices, String formerly, Set<String> refersTo,
-            Optional<String> componentOf) {}
+            Set<String> tenants, Optional<String> formerTenant, Optional<String> componentOf) {
+
+        /** Whom it is for, before and afterwards. */
+        public Set<String> isFor() {
+            return Stream.concat(formerTenant.stream(), expansion.stream().map(each -> each.service().tenant())).collect(Collectors.toSet());
+        }
+    }
 
     /**
      * One device's part.

@@ -30,6 +30,7 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.model.Clause;
 import rilvan.core.model.Expander;
 import rilvan.core.model.Expansion;
+import rilvan.core.model.Parameters;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceExpansion.RuleResult;
@@ -130,6 +131,8 @@ public final class Planner {
     private List<Begun> begin(OrderDocument order, List<Member> members, OrderContext context, List<Problem> problems) {
         Expander expander = new Expander(context, context);
         Set<String> refused = new LinkedHashSet<>();
+        members.stream().filter(member -> member.belonging().isEmpty()).forEach(member -> context.tenants().fault(member.service().tenant())
+                .ifPresent(fault -> problems.add(new Problem(member.ownPointer() + "/tenant", fault))));
         Map<Member, Map<String, Object>> parameters = new LinkedHashMap<>();
         for (Member member : members) {
             goOn();
@@ -360,12 +363,13 @@ public final class Planner {
                     && stands.get().tenant().equals(expansion.service().tenant())
                     && stands.get().modelVersion() == expansion.modelVersion()
                     && devices.values().stream().noneMatch(device -> device.services().contains(name));
+            Parameters parameters = catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters();
             outcomes.add(new Outcome(name, stands.isEmpty() ? ChangeKind.ADD : same ? ChangeKind.KEEP : ChangeKind.CHANGE,
                     Optional.of(expansion), digests.get(name), order.present(name),
-                    catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters().services(expansion.parameters()), expansion.service().componentOf()));
+                    parameters.services(expansion.parameters()), parameters.tenants(expansion.parameters()), stands.map(PlanningSource.Service::tenant), expansion.service().componentOf()));
         }
-        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of(),
-                context.standing(name).flatMap(PlanningSource.Service::componentOf))));
+        order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of(), Set.of(),
+                context.standing(name).map(PlanningSource.Service::tenant), context.standing(name).flatMap(PlanningSource.Service::componentOf))));
         return outcomes;
     }
 }

@@ -86,7 +86,7 @@ class ModelReaderTest {
         "let: { match: | let: { ends: | the name ends is taken already",
         "e in ends | e in service | is not a list",
         "expect: reach | expect: rich | unknown observation 'rich'; the nearest is reach; available: reach",
-        "refers: device | refers: devise | expected device, site, service, or port together with at",
+        "refers: device | refers: devise | expected device, site, service, tenant, or port together with at",
         "format: tags | format: tag | is not known; the nearest is tags; known are as-number, ip-address, ip-interface, ip-prefix, label, line, mac-address, native, route-target, secret, tags, vlan-id",
         "port, tag, address] | port, tag] | is neither required nor has a default",
         "minItems: 2 | min: 2 | line 8, column 26: is not a keyword of a schema that is read here",

@@ -5,7 +5,6 @@ import java.io.IOException;
 import java.security.Principal;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -36,12 +35,11 @@ import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
-import rilvan.server.orders.history.ExpectedTime;
+import rilvan.server.api.PreviewView.OutcomeView;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
-import rilvan.server.orders.intake.Planning;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
@@ -73,31 +71,6 @@ public class OrderController {
         this.progress = progress;
         this.json = json;
     }
-
-    /**
-     * What becomes of a service.
-     *
-     * @param leftOut of one that the order went on without, why; empty for others
-     * @param componentOf the service that contains it; null where it stands for itself
-     */
-    public record OutcomeView(String service, String kind, String leftOut, String componentOf) {}
-
-    /**
-     * What an order would change: native lines by device.
-     *
-     * @param drift what was changed on its devices outside Rilvan and is not changed by this order
-     * @param readAt when the device among those of its services that was read longest ago was read; null where there is none
-     * @param expectedSeconds how long it will take once its turn has come, as far as earlier orders tell; null where none does
-     */
-    public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services,
-            Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift, OffsetDateTime readAt, Long expectedSeconds) {}
-
-    /**
-     * A managed node that a device has otherwise than it was ordered.
-     *
-     * @param found the value on the device; null where the node is gone
-     */
-    public record DriftedNode(String device, String path, String ordered, String found, Collection<String> services) {}
 
     /** An order as lists show it. */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
@@ -132,7 +105,7 @@ public class OrderController {
     @Requires(Role.PREPARE)
     @Recorded.Not("nothing is changed")
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Principal who) throws IOException {
-        PreviewView view = view(intake.preview(Body.read(request), who.getName()));
+        PreviewView view = PreviewView.of(intake.preview(Body.read(request), who.getName()), orders);
         return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
     }
 
@@ -147,7 +120,7 @@ public class OrderController {
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put("order", placed.order().orElse(null));
-        placed.preview().ifPresent(preview -> answer.put("preview", view(preview)));
+        placed.preview().ifPresent(preview -> answer.put("preview", PreviewView.of(preview, orders)));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
     }
 
@@ -223,15 +196,6 @@ public class OrderController {
 
     private OrderRow known(long id) {
         return orders.order(id).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
-    }
-
-    private PreviewView view(Planning.Preview preview) {
-        int devices = preview.plan().devices().size();
-        return new PreviewView(preview.plan().changesNothing(), preview.plan().guarantee(), preview.plan().outcomes().stream()
-                .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "", outcome.componentOf().orElse(null))).toList(), preview.lines(), preview.digest(),
-                preview.plan().drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
-                        Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
-                preview.plan().changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null));
     }
 
     private OrderView view(OrderHead row, List<LeftOut> leftOut) {

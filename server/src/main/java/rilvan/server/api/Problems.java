@@ -28,6 +28,7 @@ import rilvan.server.access.People;
 import rilvan.server.access.RecordedRequests;
 import rilvan.server.access.Security;
 import rilvan.server.acts.ActLog;
+import rilvan.server.inventory.TenantBook;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
@@ -79,7 +80,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class})
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class})
     ProblemDetail conflict(RuntimeException conflict) {
         return problem(HttpStatus.CONFLICT, "Not possible now", conflict.getMessage(), List.of());
     }
@@ -87,6 +88,11 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail moved(OrderIntake.PreviewMoved moved) {
         return problem(HttpStatus.PRECONDITION_FAILED, "The preview is out of date", moved.getMessage(), List.of());
+    }
+
+    @ExceptionHandler
+    ProblemDetail moved(TenantBook.Moved moved) {
+        return problem(HttpStatus.PRECONDITION_FAILED, "Changed meanwhile", moved.getMessage(), List.of());
     }
 
     @ExceptionHandler
@@ -116,7 +122,7 @@ public class Problems extends ResponseEntityExceptionHandler {
                 .body(problem(HttpStatus.TOO_MANY_REQUESTS, "Too many sign-ins were refused", tooMany.getMessage(), List.of()));
     }
 
-    @ExceptionHandler({NotFound.class, People.Unknown.class})
+    @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class})
     ProblemDetail notFound(RuntimeException missing) {
         return problem(HttpStatus.NOT_FOUND, "Not found", missing.getMessage(), List.of());
     }

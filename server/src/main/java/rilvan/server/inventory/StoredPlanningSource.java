@@ -19,6 +19,7 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
+import rilvan.core.network.Tenants;
 import rilvan.core.tree.Path;
 import rilvan.server.library.Library;
 import rilvan.server.store.Drifts;
@@ -45,17 +46,29 @@ public class StoredPlanningSource implements PlanningSource {
     private final Drifts drifts;
     private final Json json;
     private final Library library;
+    private final TenantBook tenants;
     private volatile Known known = new Known(-1, Network.EMPTY, 0);
 
     /** A network and its version in the store, so that it is fetched and read once. */
     private record Known(long version, Network network, long at) {}
 
-    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Library library) {
+    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Library library, TenantBook tenants) {
         this.inventory = inventory;
         this.services = services;
         this.drifts = drifts;
         this.json = json;
         this.library = library;
+        this.tenants = tenants;
+    }
+
+    @Override
+    public Tenants tenants() {
+        return knownTenants().tenants();
+    }
+
+    /** The tenants, and how often any has changed until then. */
+    public TenantBook.Known knownTenants() {
+        return tenants.known();
     }
 
     @Override

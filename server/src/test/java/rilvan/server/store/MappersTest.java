@@ -33,7 +33,7 @@ import tools.jackson.core.type.TypeReference;
 /** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
 class MappersTest {
 
-    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class);
+    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class);
     /** Constraint violations (SQLSTATE class 23): the statement is sound, its made-up values are not. */
     private static final String CONSTRAINT = "23";
     /** Values of a wrong form (class 22), likewise. */
@@ -101,6 +101,7 @@ class MappersTest {
             Json json = new Json();
             Map<String, Object> parameters = new TreeMap<>(Map.of("sites", List.of(Map.of("name", "haven", "rate", 5L, "text", "a \"quoted\" \\ é line\n")), "on", true));
             Services services = session.getMapper(Services.class);
+            session.getMapper(TenantRecords.class).put("Tidewater Clinics", "", "[]", "-");
             services.put(new ServiceRow("clinics", "Tidewater Clinics", "l3vpn", 1, json.write(parameters), "{\"haven-pe1\":\"\"}", 0, "[]", null));
             ServiceRow row = services.service("clinics").orElseThrow();
             assertThat(json.read(row.parametersJson(), new TypeReference<Map<String, Object>>() {})).isEqualTo(parameters);
@@ -116,6 +117,7 @@ class MappersTest {
     void servicesAreFoundByAPartOfTheirNameOrTenantInPages() {
         try (SqlSession session = sessions.openSession(false)) {
             Services services = session.getMapper(Services.class);
+            List.of("Alphabet Foods", "Kelp & Co").forEach(tenant -> session.getMapper(TenantRecords.class).put(tenant, "", "[]", "-"));
             for (String name : List.of("alpha", "beta", "gamma", "delta_100%")) {
                 services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }

@@ -40,6 +40,7 @@ import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
+import rilvan.server.store.TenantRecords;
 import tools.jackson.core.type.TypeReference;
 
 /**
@@ -62,10 +63,12 @@ public class Journal {
     private final StoredPlanningSource source;
     private final Devices devices;
     private final DriftRegister drift;
+    private final TenantRecords tenants;
     private final OrderActs acts;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, OrderActs acts, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderActs acts, Json json) {
+        this.tenants = tenants;
         this.acts = acts;
         this.orders = orders;
         this.services = services;
@@ -137,6 +140,7 @@ public class Journal {
                 services.withoutFootprint(service.name());
                 services.putFootprint(service.name(), service.devices().keySet());
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
+                Optional.ofNullable(service.tenants()).ifPresent(referred -> tenants(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
             }
@@ -186,6 +190,11 @@ public class Journal {
             services.refer(service, each);
             services.moved(each);
         });
+    }
+
+    private void tenants(String service, Set<String> referred) {
+        tenants.refersToNone(service);
+        referred.forEach(tenant -> tenants.refers(service, tenant));
     }
 
     public PlanRecord plan(OrderRow order) {

@@ -61,11 +61,12 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
      *
      * @param formerly its name before the order
      * @param refersTo the services that it refers to; absent in the record of an earlier version, which leaves them as they are
+     * @param tenants those that its parameters refer to; absent likewise
      * @param customersToFollow ports where the customer's router is still to be changed
      * @param componentOf the service that contains it; null where it stands for itself
      */
     public record ServiceRecord(String name, String kind, String tenant, String model, int modelVersion,
-            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo, Set<End> customersToFollow, String componentOf) {
+            Map<String, Object> parameters, Map<String, String> devices, String formerly, Set<String> refersTo, Set<String> tenants, Set<End> customersToFollow, String componentOf) {
 
         public ServiceRecord {
             formerly = formerly == null ? name : formerly;

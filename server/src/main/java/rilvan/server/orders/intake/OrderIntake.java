@@ -36,7 +36,6 @@ import rilvan.core.transaction.State;
 import rilvan.server.Settings;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
-import rilvan.server.library.Library;
 import rilvan.server.ops.Repeating;
 import rilvan.server.ops.StartRefused;
 import rilvan.server.ops.Threads;
@@ -61,7 +60,6 @@ public class OrderIntake {
     private static final int PLANNINGS = 5;
     private static final TypeReference<List<Allocation>> NUMBERS = new TypeReference<>() {};
 
-    private final Library library;
     private final Planning planning;
     private final PlanningTurns turns;
     private final Orders orders;
@@ -79,9 +77,8 @@ public class OrderIntake {
     private final Settings settings;
     private final OrderActs acts;
 
-    public OrderIntake(Library library, OrderActs acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(OrderActs acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
-        this.library = library;
         this.acts = acts;
         this.planning = planning;
         this.turns = turns;
@@ -175,6 +172,7 @@ public class OrderIntake {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
                         key.orElse(null), digest, agreed.orElse(null), order.byService());
                 want(id, preview.plan());
+                planning.putScope(id, preview.plan());
                 return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
         }
@@ -257,6 +255,7 @@ public class OrderIntake {
                 if (now.state().equals(State.WAITING.name()) && now.numbersJson().equals(row.numbersJson())) {
                     orders.wantNothing(row.id());
                     want(row.id(), preview.plan());
+                    planning.putScope(row.id(), preview.plan());
                     return enter(row.id(), preview, json.read(row.numbersJson(), NUMBERS)) ? Optional.of(true) : Optional.empty();
                 }
                 // Another instance was faster.
@@ -295,7 +294,7 @@ public class OrderIntake {
     /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
     private boolean open(long id, Preview preview, PlanRecord record) {
         Plan plan = preview.plan();
-        if (library.isOutdated(preview.library())) {
+        if (planning.isOutdated(preview)) {
             return false;
         }
         if (!plan.devices().isEmpty() && inventory.versions(plan.devices().keySet()).stream().anyMatch(now -> !preview.versions().get(now.name()).equals(now.version()))) {

@@ -10,11 +10,14 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
+import rilvan.core.network.Device;
+import rilvan.core.network.Network;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.PlaceCoverage;
 import rilvan.core.plan.Plan;
@@ -29,6 +32,7 @@ import rilvan.server.inventory.DatabaseAllocations;
 import rilvan.server.inventory.ParameterSeal;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.inventory.TenantBook;
 import rilvan.server.library.Library;
 import rilvan.server.library.Library.InForce;
 import rilvan.server.orders.history.ChangeRecord;
@@ -41,6 +45,7 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.Services;
+import rilvan.server.store.TenantRecords;
 
 /** Works orders out against what is stored, and puts what came of it into the form that the journal keeps. */
 @Component
@@ -56,10 +61,14 @@ public class Planning {
     private final Services services;
     private final Inventory inventory;
     private final StoredPlanningSource source;
+    private final TenantBook tenants;
+    private final TenantRecords records;
     private final Json json;
 
     Planning(Library library, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
-            Json json) {
+            TenantBook tenants, TenantRecords records, Json json) {
+        this.tenants = tenants;
+        this.records = records;
         this.library = library;
         this.seal = seal;
         this.numbers = numbers;
@@ -75,9 +84,10 @@ public class Planning {
      *
      * @param versions of the devices that it was planned from
      * @param library the version of the library that it was planned from
+     * @param tenants how often any tenant had changed when it was planned
      * @param readAt when the device among those of its services that was read longest ago was read: the preview knows nothing later of it
      */
-    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt, Map<String, Long> versions, long library) {}
+    public record Preview(Plan plan, Map<String, List<NativeLine>> lines, String digest, Optional<OffsetDateTime> readAt, Map<String, Long> versions, long library, long tenants) {}
 
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
@@ -92,7 +102,15 @@ public class Planning {
     }
 
     Preview preview(OrderDocument order, StoredAllocations seen) {
-        PlanningReads reads = new PlanningReads(source, inventory);
+        return preview(order, seen, new PlanningReads(source, inventory));
+    }
+
+    /** What an order would change if a tenant had another name. */
+    Preview previewRenamed(OrderDocument order, String from, String to) {
+        return preview(order, numbers.forPreview(), new PlanningReads(source, inventory).withTenant(from, to, library.catalog()));
+    }
+
+    private Preview preview(OrderDocument order, StoredAllocations seen, PlanningReads reads) {
         InForce inForce = library.inForce();
         Plan plan = new Planner(inForce.catalog(), reads, seen, seal).plan(order);
         Map<String, List<NativeLine>> lines = new TreeMap<>();
@@ -104,7 +122,7 @@ public class Planning {
         });
         Set<String> devices = plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream()).collect(Collectors.toSet());
         return new Preview(plan, lines, Digest.of(json.write(lines)).substring(0, 16),
-                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)), reads.versions(), inForce.version());
+                devices.isEmpty() ? Optional.empty() : Optional.ofNullable(inventory.oldestReading(devices)), reads.versions(), inForce.version(), reads.tenantsVersion());
     }
 
     /**
@@ -130,9 +148,9 @@ public class Planning {
             held.addAll(services.heldBy(outcome.formerly()));
             Optional<ServiceRecord> record = outcome.expansion().map(expansion -> new ServiceRecord(outcome.service(), outcome.kind().name(),
                     expansion.service().tenant(), expansion.service().model(), expansion.modelVersion(), expansion.parameters(),
-                    outcome.devices(), outcome.formerly(), outcome.refersTo(), expansion.customersToFollow(), outcome.componentOf().orElse(null)))
+                    outcome.devices(), outcome.formerly(), outcome.refersTo(), outcome.tenants(), expansion.customersToFollow(), outcome.componentOf().orElse(null)))
                     .or(() -> source.service(outcome.service()).map(service -> new ServiceRecord(outcome.service(), ChangeKind.REMOVE.name(), "", "", 0,
-                            service.parameters(), Map.of(), outcome.service(), Set.of(), Set.of(), outcome.componentOf().orElse(null))));
+                            service.parameters(), Map.of(), outcome.service(), Set.of(), Set.of(), Set.of(), outcome.componentOf().orElse(null))));
             if (record.isEmpty()) {
                 return Optional.empty();
             }
@@ -147,6 +165,22 @@ public class Planning {
         List<Allocation> given = held.stream().filter(each -> !after.contains(Slot.of(each))).toList();
         PlaceCoverage coverage = plan.coverage();
         return Optional.of(new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps()));
+    }
+
+    /** Whether the library or the tenants have moved since an order was planned. */
+    boolean isOutdated(Preview preview) {
+        return library.isOutdated(preview.library()) || tenants.isOutdated(preview.tenants());
+    }
+
+    /** Puts down whom an order is for, whom its services refer to, and at which sites its devices are. */
+    void putScope(long order, Plan plan) {
+        Network network = source.network();
+        plan.outcomes().forEach(outcome -> {
+            outcome.isFor().forEach(tenant -> records.scope(order, "tenant", tenant));
+            outcome.tenants().forEach(tenant -> records.scope(order, "referred", tenant));
+        });
+        Stream.concat(plan.devices().keySet().stream(), plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream())).distinct()
+                .flatMap(device -> network.device(device).stream()).map(Device::site).distinct().forEach(site -> records.scope(order, "site", site));
     }
 
     /** Puts each device's part down. */

@@ -5,13 +5,17 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
+import rilvan.core.catalog.Catalog;
 import rilvan.core.drift.Drift;
 import rilvan.core.environment.PlanningSource;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
+import rilvan.core.network.Tenants;
 import rilvan.core.tree.Path;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.inventory.TenantBook;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceRow;
 
@@ -27,10 +31,21 @@ final class PlanningReads implements PlanningSource {
     /** Each is read once: another order may end meanwhile, and half a plan must not see what the other half did not. */
     private final Map<String, Optional<Service>> services = new HashMap<>();
     private Network network;
+    private TenantBook.Known tenants;
+    private UnaryOperator<Service> renaming = UnaryOperator.identity();
 
     PlanningReads(StoredPlanningSource source, Inventory inventory) {
         this.source = source;
         this.inventory = inventory;
+    }
+
+    /** As if a tenant had another name. */
+    PlanningReads withTenant(String from, String to, Catalog catalog) {
+        renaming = service -> new Service(service.name(), service.tenant().equals(from) ? to : service.tenant(), service.model(), service.modelVersion(),
+                catalog.model(service.model(), service.modelVersion()).orElseThrow().parameters().withTenant(from, to, service.parameters()),
+                service.devices(), service.version(), service.customersToFollow(), service.componentOf());
+        tenants = new TenantBook.Known(source.knownTenants().version(), Tenants.ANY);
+        return this;
     }
 
     /** The versions of the devices that were read. */
@@ -50,6 +65,23 @@ final class PlanningReads implements PlanningSource {
             network = source.network();
         }
         return network;
+    }
+
+    @Override
+    public Tenants tenants() {
+        return knownTenants().tenants();
+    }
+
+    private TenantBook.Known knownTenants() {
+        if (tenants == null) {
+            tenants = source.knownTenants();
+        }
+        return tenants;
+    }
+
+    /** How often any tenant had changed until these were read. */
+    long tenantsVersion() {
+        return knownTenants().version();
     }
 
     @Override
@@ -86,16 +118,16 @@ final class PlanningReads implements PlanningSource {
 
     @Override
     public Optional<Service> service(String name) {
-        return services.computeIfAbsent(name, source::service);
+        return services.computeIfAbsent(name, each -> source.service(each).map(renaming));
     }
 
     @Override
     public List<Service> components(String name) {
-        return source.components(name);
+        return source.components(name).stream().map(renaming).toList();
     }
 
     @Override
     public List<Service> referrers(String name) {
-        return source.referrers(name);
+        return source.referrers(name).stream().map(renaming).toList();
     }
 }

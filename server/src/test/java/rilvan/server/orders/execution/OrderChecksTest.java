@@ -57,7 +57,7 @@ class OrderChecksTest {
     }
 
     private static PlanRecord plan(String... services) {
-        return new PlanRecord(Arrays.stream(services).map(name -> new ServiceRecord(name, "ADD", "t", "m", 1, Map.of(), Map.of(), name, Set.of(), Set.of(), null)).toList(), List.of(), List.of(), List.of(),
+        return new PlanRecord(Arrays.stream(services).map(name -> new ServiceRecord(name, "ADD", "t", "m", 1, Map.of(), Map.of(), name, Set.of(), Set.of(), Set.of(), null)).toList(), List.of(), List.of(), List.of(),
                 Arrays.stream(services).map(OrderChecksTest::check).toList(), "");
     }
 
