@@ -136,7 +136,8 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
           </div>
           <div v-if="!each.because.length" class="quiet">Not managed: no service put it there.</div>
           <div v-for="reason in each.because" :key="reason.owner.service + reason.owner.origin" class="reason">
-            <div>
+            <div v-if="!reason.owner.model">another tenant</div>
+            <div v-else>
               service <router-link :to="'/services/' + reason.owner.service">{{ reason.owner.service }}</router-link> of {{ reason.tenant }}, clause
               <b>{{ reason.owner.clause }}</b> <span class="quiet">({{ reason.owner.model }}, {{ reason.owner.origin }})</span>, template
               <span class="mono">{{ reason.owner.template }}</span>

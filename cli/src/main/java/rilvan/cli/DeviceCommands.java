@@ -171,6 +171,10 @@ final class DeviceCommands {
         for (Object each : answer) {
             JsonObject explained = (JsonObject) each;
             String value = explained.getString("value");
+            if (explained.getString("path").isEmpty()) {
+                Terminal.say("another tenant has this");
+                continue;
+            }
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, explained.getString("path")) + (value.isEmpty() ? "" : " = " + value)
                     + (explained.getString("drift").isEmpty() ? "" : "  " + Terminal.in(Terminal.Tone.BAD, explained.getString("drift"))));
             JsonArray because = explained.getArray("because");
@@ -187,6 +191,10 @@ final class DeviceCommands {
 
     private static void because(JsonObject reason) {
         JsonObject owner = reason.getObject("owner");
+        if (owner.getString("model").isEmpty()) {
+            Terminal.say("  another tenant");
+            return;
+        }
         Terminal.say("  service " + owner.getString("service") + " of " + reason.getString("tenant") + ", clause " + owner.getString("clause")
                 + " (model " + owner.getString("model") + ", " + owner.getString("origin") + "), template " + owner.getString("template"));
         if (!reason.getString("parameter").isEmpty()) {

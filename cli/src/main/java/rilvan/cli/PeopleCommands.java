@@ -8,6 +8,7 @@ import java.io.IOException;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -15,7 +16,7 @@ import picocli.CommandLine.Parameters;
 
 @Command(name = "people", mixinStandardHelpOptions = true, description = {"People and programs that have an account, what they may do, and where they are signed in.",
     "Roles: look, prepare (work orders out), approve, run (orders, drift, devices in doubt), author (models, dialects), administer (people, network, keys). Everybody may look."},
-        footer = {"", "Examples:", "  rilvan people add anna --roles prepare,run --password-file -", "  rilvan people add billing --program --roles run",
+        footer = {"", "Examples:", "  rilvan people add anna --roles prepare,run --password-file -", "  rilvan people add bert --roles look,run --tenant 'Tidewater Clinics'", "  rilvan people add billing --program --roles run",
             "  rilvan people token billing --label 'orders from billing' --days 90"})
 final class PeopleCommands {
 
@@ -24,7 +25,7 @@ final class PeopleCommands {
     @Command(name = "list", mixinStandardHelpOptions = true, description = "All accounts.")
     int list(@Mixin Output output) throws IOException {
         output.list(Server.signedIn().list(PEOPLE), List.of("NAME", "KIND", "ROLES", "STATE", "SINCE", "BY"), account -> List.of(account.getString("name"), word(account, "kind"),
-                Texts.join(account.getArray("roles")), account.getBoolean("active") ? "active" : "not active", Texts.time(account.getString("createdAt")), account.getString("createdBy")));
+                grants(account), account.getBoolean("active") ? "active" : "not active", Texts.time(account.getString("createdAt")), account.getString("createdBy")));
         return 0;
     }
 
@@ -32,43 +33,95 @@ final class PeopleCommands {
     int me(@Mixin Output output) throws IOException {
         JsonObject me = Server.signedIn().get("/api/v1/me");
         if (!output.asJson(me)) {
-            Terminal.say(me.getString("name") + ", " + word(me, "kind") + ": " + (me.getArray("roles").isEmpty() ? "no role" : Texts.join(me.getArray("roles"))));
+            Terminal.say(me.getString("name") + ", " + word(me, "kind") + ": " + (me.getArray("grants").isEmpty() ? "no role" : grants(me)));
         }
         return 0;
     }
 
     @Command(name = "add", mixinStandardHelpOptions = true, description = "Adds a person, who signs in with a password, or a program, which is given tokens.")
     int add(@Parameters(paramLabel = "NAME") String name, @Option(names = "--roles", split = ",", paramLabel = "ROLE", description = "What they may do; by itself only look") List<String> roles,
-            @Option(names = "--program", description = "A program") boolean program,
+            @Mixin Scope scope, @Option(names = "--program", description = "A program") boolean program,
             @Option(names = "--password-file", paramLabel = "FILE", description = "Where the first password is; asked for otherwise (- for standard input)") String passwordFile,
             @Mixin Output output) throws IOException {
         JsonStringWriter body = JsonWriter.string().object().value("name", name).value("kind", program ? "program" : "person")
                 .array("roles", roles == null ? List.of("look") : roles);
+        scope.write(body);
         if (!program) {
             body.value("password", SignIn.password(passwordFile, "First password of " + name));
         }
         JsonObject account = Server.signedIn().object("POST", PEOPLE, body.end().done(), Documents.JSON);
         if (!output.asJson(account)) {
-            Terminal.say(name + " is added: " + Texts.join(account.getArray("roles")) + (program ? ". Give it a token: rilvan people token " + name + " --label WHAT-FOR --days 90" : ""));
+            Terminal.say(name + " is added: " + grants(account) + (program ? ". Give it a token: rilvan people token " + name + " --label WHAT-FOR --days 90" : ""));
         }
         return 0;
     }
 
     @Command(name = "change", mixinStandardHelpOptions = true, description = "Changes what an account may do, or whether it may sign in. It takes effect at once.")
     int change(@Parameters(paramLabel = "NAME") String name, @Option(names = "--roles", split = ",", paramLabel = "ROLE", description = "What they may do from now on") List<String> roles,
-            @Option(names = "--active", negatable = true, paramLabel = "", description = "May sign in, or with --no-active may not: all sign-ins end") Boolean active, @Mixin Output output) throws IOException {
+            @Mixin Scope scope, @Option(names = "--active", negatable = true, paramLabel = "", description = "May sign in, or with --no-active may not: all sign-ins end") Boolean active, @Mixin Output output) throws IOException {
         JsonStringWriter body = JsonWriter.string().object();
         if (roles != null) {
             body.array("roles", roles);
         }
+        scope.write(body);
         if (active != null) {
             body.value("active", active);
         }
-        JsonObject account = Server.signedIn().object("PUT", PEOPLE + "/" + Texts.escape(name), body.end().done(), Documents.JSON);
+        return changed(name, Server.signedIn().object("PUT", PEOPLE + "/" + Texts.escape(name), body.end().done(), Documents.JSON), output);
+    }
+
+    /** What roles hold for, where not for all. */
+    static final class Scope {
+
+        @Option(names = "--tenant", paramLabel = "TENANT", description = "The roles hold only for services of this tenant; repeated for several")
+        private List<String> tenants;
+
+        @Option(names = "--site", paramLabel = "SITE", description = "The roles hold only on devices of this site; repeated for several")
+        private List<String> sites;
+
+        private void write(JsonStringWriter body) {
+            if (tenants != null) {
+                body.array("tenants", tenants);
+            }
+            if (sites != null) {
+                body.array("sites", sites);
+            }
+        }
+    }
+
+    @Command(name = "grant", mixinStandardHelpOptions = true, description = "Gives an account a role, or lets one that it has hold for something else; its other roles stay.",
+            footer = {"", "Examples:", "  rilvan people grant anna run --tenant 'Tidewater Clinics' --tenant 'Skerry Council'", "  rilvan people grant anna look"})
+    int grant(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "ROLE") String role, @Mixin Scope scope, @Mixin Output output) throws IOException {
+        JsonStringWriter body = JsonWriter.string().object();
+        scope.write(body);
+        return changed(name, Server.signedIn().object("PUT", roleOf(name, role), body.end().done(), Documents.JSON), output);
+    }
+
+    @Command(name = "withdraw", mixinStandardHelpOptions = true, description = "Takes a role from an account; its other roles stay.")
+    int withdraw(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "ROLE") String role, @Mixin Output output) throws IOException {
+        return changed(name, Server.signedIn().object("DELETE", roleOf(name, role), null, null), output);
+    }
+
+    private static String roleOf(String name, String role) {
+        return PEOPLE + "/" + Texts.escape(name) + "/roles/" + Texts.escape(role);
+    }
+
+    private static int changed(String name, JsonObject account, Output output) {
         if (!output.asJson(account)) {
-            Terminal.say(name + " is " + (account.getBoolean("active") ? "active" : "not active") + ": " + Texts.join(account.getArray("roles")));
+            Terminal.say(name + " is " + (account.getBoolean("active") ? "active" : "not active") + ": " + grants(account));
         }
         return 0;
+    }
+
+    /** Roles, and what each holds for where not for all. */
+    private static String grants(JsonObject account) {
+        return account.getArray("grants").stream().map(JsonObject.class::cast).map(grant -> {
+            return grant.getString("role") + named(grant, " for ", "tenants") + named(grant, " at ", "sites");
+        }).collect(Collectors.joining(", "));
+    }
+
+    private static String named(JsonObject grant, String preposition, String field) {
+        return grant.isNull(field) ? "" : preposition + (grant.getArray(field).isEmpty() ? "none" : String.join(" and ", grant.getArray(field).stream().map(Object::toString).sorted().toList()));
     }
 
     @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes an account; what it has done keeps its name.")

@@ -118,6 +118,11 @@ final class Product implements AutoCloseable {
         return new Result(rilvan.waitFor(), output);
     }
 
+    /** Of whoever may do everything. */
+    String token() {
+        return token;
+    }
+
     HttpResponse<String> request(String method, String path, String body, String type) throws IOException, InterruptedException {
         return request(server, method, path, body, type);
     }

@@ -44,6 +44,11 @@ public interface PlanningSource {
 
     Optional<Service> service(String name);
 
+    /** A service as far as parameters of others may refer to it; absent also where whoever orders may not know of it. */
+    default Optional<Service> referable(String name) {
+        return service(name);
+    }
+
     /** The services whose parameters refer to a service, in no order. */
     List<Service> referrers(String name);
 

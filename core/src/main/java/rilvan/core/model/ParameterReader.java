@@ -298,7 +298,7 @@ sealed interface ParameterReader {
                     yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
                 }
                 case "tenant" -> place.around().source().tenants().fault(name);
-                default -> service(name, place.around().source().service(name));
+                default -> service(name, place.around().source().referable(name));
             };
         }
 

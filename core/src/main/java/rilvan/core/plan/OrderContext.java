@@ -122,6 +122,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     }
 
     @Override
+    public Optional<Service> referable(String name) {
+        return planned.containsKey(name) || gone.contains(name) ? service(name) : source.referable(name);
+    }
+
+    @Override
     public List<Service> referrers(String name) {
         List<Service> referrers = source.referrers(name);
         referrers.forEach(each -> read.putIfAbsent(each.name(), Optional.of(each)));

@@ -8,6 +8,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import rilvan.core.document.Document;
@@ -43,6 +44,15 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     /** An order that expands services again with the parameters they have. */
     public static OrderDocument toRefresh(List<String> services) {
         return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), Map.of(), Map.of(), Map.of(), Map.of(), false);
+    }
+
+    /** The same with other names for services that stand. */
+    public OrderDocument withStanding(UnaryOperator<String> name) {
+        Map<String, Integer> movesNow = new LinkedHashMap<>();
+        moves.forEach((service, version) -> movesNow.put(name.apply(service), version));
+        Map<String, String> renamedNow = new LinkedHashMap<>();
+        renamed.forEach((service, former) -> renamedNow.put(service, name.apply(former)));
+        return new OrderDocument(reason, services, remove.stream().map(name).toList(), refresh.stream().map(name).toList(), movesNow, renamedNow, customersToFollow, decisions, byService);
     }
 
     /** The name under which a service of this order stands before it. */

@@ -34,6 +34,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
         List<Allocation> allocations, Map<String, Long> services) {
 
     private static final int MOST_NAMED = 8;
+    private static final String DIFFERS = " Changed outside Rilvan, and not changed by this order: ";
 
     /** What an order does with a service. */
     public enum ChangeKind {
@@ -111,7 +112,13 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /** The guarantee, and what differs on the devices of this order and stays so: what is kept with an order. */
     public String summary() {
         List<String> nodes = drift.entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> Secret.masked(device.getKey() + " " + each.inWords()))).toList();
-        return guarantee() + (nodes.isEmpty() ? "" : " Changed outside Rilvan, and not changed by this order: " + named(nodes, MOST_NAMED) + ".");
+        return guarantee() + (nodes.isEmpty() ? "" : DIFFERS + named(nodes, MOST_NAMED) + ".");
+    }
+
+    /** Just the guarantee in a summary. */
+    public static String guarantee(String summary) {
+        int differs = summary.indexOf(DIFFERS);
+        return differs < 0 ? summary : summary.substring(0, differs);
     }
 
     private String limits() {

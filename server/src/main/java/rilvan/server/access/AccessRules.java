@@ -8,10 +8,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.beans.factory.SmartInitializingSingleton;
 import org.springframework.core.annotation.AnnotatedElementUtils;
-import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.RequestMethod;
@@ -44,7 +44,7 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
 
     /** What a request asks for is not among what its sender may do. */
     public static final class NotAllowed extends RuntimeException {
-        NotAllowed(String message) {
+        public NotAllowed(String message) {
             super(message);
         }
     }
@@ -61,7 +61,7 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
             Requires required = method.getMethodAnnotation(Requires.class);
             if (required != null) {
                 try {
-                    hold(required.value(), SecurityContextHolder.getContext().getAuthentication());
+                    hold(required);
                 } catch (NotAllowed refused) {
                     // What changes something is recorded already; who looks where they may not is too.
                     if (!method.hasMethodAnnotation(Recorded.class)) {
@@ -83,11 +83,18 @@ public class AccessRules implements HandlerInterceptor, WebMvcConfigurer, SmartI
         return rules.stream().noneMatch(rule -> AnnotatedElementUtils.hasAnnotation(method.getMethod(), rule));
     }
 
-    private static void hold(Role needed, Authentication who) {
-        Set<Role> roles = who.getDetails() instanceof SignIns.SignedIn signedIn ? signedIn.roles() : Set.of();
-        if (roles.stream().noneMatch(role -> role.covers(needed))) {
-            throw new NotAllowed("this needs the role " + needed.words() + "; " + who.getName() + " has " + (roles.isEmpty() ? "none" : String.join(", ", Role.words(roles)))
-                    + (who.getDetails() instanceof SignIns.SignedIn signedIn && signedIn.scoped() ? " with this token" : "") + ". Somebody who administers people can give it");
+    private static void hold(Requires required) {
+        Caller caller = Callers.present();
+        Role needed = required.value();
+        List<Scope> scopes = caller.scopes(needed);
+        if (scopes.isEmpty()) {
+            List<String> roles = Role.words(caller.grants().stream().map(Grant::role).collect(Collectors.toSet()));
+            throw new NotAllowed("this needs the role " + needed.words() + "; " + caller.name() + " has " + (roles.isEmpty() ? "none" : String.join(", ", roles))
+                    + (SecurityContextHolder.getContext().getAuthentication().getDetails() instanceof SignIns.SignedIn signedIn && signedIn.narrowed() ? " with this token" : "")
+                    + ". Somebody who administers people can give it");
+        }
+        if (!required.scoped() && scopes.stream().noneMatch(Scope::isAll)) {
+            throw new NotAllowed("this needs the role " + needed.words() + " for all tenants and sites; " + caller.name() + " has it " + caller.inWords(needed));
         }
     }
 

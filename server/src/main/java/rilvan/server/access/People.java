@@ -1,13 +1,18 @@
 package rilvan.server.access;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.EnumSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.security.crypto.password.PasswordEncoder;
@@ -15,10 +20,14 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.network.Device;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.ActLog;
 import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Origin;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.inventory.TenantBook;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Accounts.AccountRow;
 
@@ -33,13 +42,19 @@ public class People {
     private static final int LONGEST = 72;
 
     private final Accounts accounts;
+    private final SignIns signIns;
+    private final TenantBook tenants;
+    private final StoredPlanningSource source;
     private final ActLog acts;
     private final PasswordEncoder passwords;
     private final TransactionTemplate transactions;
     /** What a wrong name is compared with, so that it takes as long as a wrong password. */
     private final String nobody;
 
-    People(Accounts accounts, PasswordEncoder passwords, TransactionTemplate transactions, ActLog acts) {
+    People(Accounts accounts, SignIns signIns, TenantBook tenants, StoredPlanningSource source, PasswordEncoder passwords, TransactionTemplate transactions, ActLog acts) {
+        this.signIns = signIns;
+        this.tenants = tenants;
+        this.source = source;
         this.accounts = accounts;
         this.acts = acts;
         this.passwords = passwords;
@@ -66,19 +81,31 @@ public class People {
         }
     }
 
-    /** An account and its roles. */
-    record Account(AccountRow row, Set<Role> roles) {}
+    /** An account, its roles, and what each holds for. */
+    record Account(AccountRow row, List<Grant> grants) {
+
+        List<String> roles() {
+            return grants.stream().map(grant -> grant.role().words()).toList();
+        }
+    }
 
     List<Account> all() {
-        return accounts.accounts().stream().map(row -> new Account(row, roles(row.name()))).toList();
+        return accounts.accounts().stream().map(row -> new Account(row, grants(row.name()))).toList();
     }
 
     Account account(String name) {
-        return new Account(accounts.account(name).orElseThrow(() -> new Unknown(name)), roles(name));
+        return new Account(accounts.account(name).orElseThrow(() -> new Unknown(name)), grants(name));
     }
 
-    private Set<Role> roles(String name) {
-        return SignIns.roles(accounts.roles(name));
+    private List<Grant> grants(String name) {
+        return signIns.grants(accounts.grants(name));
+    }
+
+    private void putGrant(String name, Grant grant) {
+        String role = grant.role().name();
+        accounts.addRole(name, role, grant.scope().tenants().isPresent(), grant.scope().sites().isPresent());
+        grant.scope().tenants().orElse(Set.of()).forEach(tenant -> accounts.addRoleTenant(name, role, tenant));
+        grant.scope().sites().orElse(Set.of()).forEach(site -> accounts.addRoleSite(name, role, site));
     }
 
     /** Whether a password is the account's; programs have none. */
@@ -92,7 +119,7 @@ public class People {
      * @throws ValidationFailure naming what is wrong
      * @throws InTheWay where there is an account of that name
      */
-    Account add(String name, Kind kind, Set<Role> roles, String password, String by) {
+    Account add(String name, Kind kind, List<Grant> grants, String password, String by) {
         if (name == null || !NAME.matcher(name).matches()) {
             throw new ValidationFailure("/name", "is no name of an account: up to 64 letters, digits and . _ @ - between them");
         }
@@ -104,28 +131,56 @@ public class People {
             if (accounts.addAccount(name, kind.name(), hash, by) == 0) {
                 throw new InTheWay("there is an account named " + name + " already");
             }
-            roles.forEach(role -> accounts.addRole(name, role.name()));
-            LOG.info("{} added the {} {} with the roles {}", by, kind.name().toLowerCase(java.util.Locale.ROOT), name, Role.words(roles));
-            return account(name);
+            grants.forEach(grant -> putGrant(name, grant));
+            Account added = account(name);
+            LOG.info("{} added the {} {} with the roles {}", by, kind.name().toLowerCase(java.util.Locale.ROOT), name, added.roles());
+            return added;
         });
     }
 
     /**
      * Changes what an account may do, and whether it may sign in.
      *
+     * @param grants all that it may do from now on; what it may do now where absent
      * @throws InTheWay where nobody would be left who administers
      */
-    Account change(String name, Set<Role> roles, boolean active, String by) {
+    Account change(String name, Optional<List<Grant>> grants, boolean active, String by) {
         return changed(() -> {
             account(name);
-            accounts.dropRoles(name);
-            roles.forEach(role -> accounts.addRole(name, role.name()));
+            grants.ifPresent(given -> {
+                accounts.dropRoles(name);
+                given.forEach(grant -> putGrant(name, grant));
+            });
             accounts.putActive(name, active);
             if (!active) {
                 accounts.endTokens(name, 0);
             }
             somebodyAdministers();
-            LOG.info("{} changed {}: {}, with the roles {}", by, name, active ? "active" : "not active", Role.words(roles));
+            Account changed = account(name);
+            LOG.info("{} changed {}: {}, with the roles {}", by, name, active ? "active" : "not active", changed.roles());
+            return changed;
+        });
+    }
+
+    /** Gives an account a role, or lets one that it has hold for something else. */
+    Account grant(String name, Grant grant, String by) {
+        return changed(() -> {
+            account(name);
+            accounts.dropRole(name, grant.role().name());
+            putGrant(name, grant);
+            somebodyAdministers();
+            LOG.info("{} gave {} the role {} {}", by, name, grant.role().words(), grant.scope().inWords());
+            return account(name);
+        });
+    }
+
+    /** @throws InTheWay where nobody would be left who administers */
+    Account withdraw(String name, Role role, String by) {
+        return changed(() -> {
+            account(name);
+            accounts.dropRole(name, role.name());
+            somebodyAdministers();
+            LOG.info("{} took the role {} from {}", by, role.words(), name);
             return account(name);
         });
     }
@@ -183,6 +238,35 @@ public class People {
         return passwords.encode(password);
     }
 
+    /**
+     * Roles that hold for the same.
+     *
+     * @param tenants for services of these; of all where null
+     * @param sites on devices of these; of all where null
+     * @throws ValidationFailure naming a role, tenant or site that is not known, and a role that holds for all only
+     */
+    List<Grant> grants(List<String> words, List<String> tenants, List<String> sites) {
+        Set<Role> roles = roles(words, "/roles");
+        Scope scope = new Scope(Optional.ofNullable(tenants).map(LinkedHashSet::new), Optional.ofNullable(sites).map(LinkedHashSet::new));
+        List<Problem> problems = new ArrayList<>();
+        roles.stream().filter(role -> !scope.isAll() && !role.canBeScoped()).forEach(role ->
+                problems.add(new Problem("/roles", "the role " + role.words() + " holds for all tenants and sites only; give it by itself")));
+        each(tenants, "/tenants", name -> this.tenants.known().tenants().fault(name), problems);
+        Set<String> known = source.network().devices().values().stream().map(Device::site).collect(Collectors.toCollection(TreeSet::new));
+        each(sites, "/sites", site -> known.contains(site) ? Optional.empty() : Optional.of("there is no site named '" + site + "'; " + KnownNames.instead(site, known)), problems);
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        return roles.stream().map(role -> new Grant(role, scope)).toList();
+    }
+
+    private static void each(List<String> names, String pointer, Function<String, Optional<String>> fault, List<Problem> problems) {
+        for (int i = 0; names != null && i < names.size(); i++) {
+            String at = pointer + "/" + i;
+            fault.apply(String.valueOf(names.get(i))).ifPresent(wrong -> problems.add(new Problem(at, wrong)));
+        }
+    }
+
     /** @throws ValidationFailure naming a role that is not known */
     static Set<Role> roles(List<String> words, String pointer) {
         Set<Role> roles = EnumSet.noneOf(Role.class);
@@ -199,7 +283,7 @@ public class People {
     void first(String name, String password) {
         if (accounts.account(name).isEmpty()) {
             accounts.addAccount(name, Kind.PERSON.name(), passwords.encode(password), "the first start");
-            Role.ALL.forEach(role -> accounts.addRole(name, role.name()));
+            Role.ALL.forEach(role -> putGrant(name, new Grant(role, Scope.ALL)));
             acts.add(Origin.SERVICE, "add account", new Act().about("account", name).after(Map.of("roles", Role.words(Role.ALL))), Result.DONE, "");
         }
     }

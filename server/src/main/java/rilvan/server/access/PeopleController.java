@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
@@ -40,11 +41,29 @@ public class PeopleController {
         this.signIns = signIns;
     }
 
-    /** An account. */
-    public record AccountView(String name, String kind, boolean active, List<String> roles, OffsetDateTime createdAt, String createdBy) {
+    /**
+     * An account.
+     *
+     * @param grants its roles, and what each holds for
+     */
+    public record AccountView(String name, String kind, boolean active, List<String> roles, List<GrantView> grants, OffsetDateTime createdAt, String createdBy) {
 
         private static AccountView of(Account account) {
-            return new AccountView(account.row().name(), account.row().kind(), account.row().active(), Role.words(account.roles()), account.row().createdAt(), account.row().createdBy());
+            return new AccountView(account.row().name(), account.row().kind(), account.row().active(), account.roles(), GrantView.of(account.grants()), account.row().createdAt(),
+                    account.row().createdBy());
+        }
+    }
+
+    /**
+     * A role, and what it holds for.
+     *
+     * @param tenants for services of these; null for all
+     * @param sites on devices of these; null for all
+     */
+    public record GrantView(String role, Set<String> tenants, Set<String> sites) {
+
+        static List<GrantView> of(List<Grant> grants) {
+            return grants.stream().map(grant -> new GrantView(grant.role().words(), grant.scope().tenants().orElse(null), grant.scope().sites().orElse(null))).toList();
         }
     }
 
@@ -56,29 +75,42 @@ public class PeopleController {
     public record TokenView(long id, String kind, String label, List<String> roles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires) {
 
         static List<TokenView> of(List<TokenRow> rows) {
-            return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), Role.words(SignIns.scope(row).orElse(Set.of())),
+            return rows.stream().map(row -> new TokenView(row.id(), row.kind(), row.label(), Role.words(SignIns.allowed(row).orElse(Set.of())),
                     row.createdAt(), row.usedAt(), row.address(), row.expires())).toList();
         }
     }
 
     /** What an account may do, as the log of acts keeps it. */
-    private record MayDo(String kind, boolean active, List<String> roles) {
+    private record MayDo(String kind, boolean active, List<GrantView> grants) {
 
         private static MayDo of(AccountView account) {
-            return new MayDo(account.kind(), account.active(), account.roles());
+            return new MayDo(account.kind(), account.active(), account.grants());
         }
     }
 
-    /** A new account; a program has no password. */
-    public record NewAccount(String name, String kind, List<String> roles, String password) {
+    /**
+     * A new account; a program has no password.
+     *
+     * @param tenants its roles hold for services of these; of all where null
+     * @param sites its roles hold on devices of these; of all where null
+     */
+    public record NewAccount(String name, String kind, List<String> roles, List<String> tenants, List<String> sites, String password) {
         @Override
         public String toString() {
             return "account " + name;
         }
     }
 
-    /** What an account may do from now on, and whether it may sign in. */
-    public record AccountChange(List<String> roles, Boolean active) {}
+    /**
+     * All that an account may do from now on, and whether it may sign in.
+     *
+     * @param tenants the roles that are said hold for services of these; of all where null
+     * @param sites the roles that are said hold on devices of these; of all where null
+     */
+    public record AccountChange(List<String> roles, List<String> tenants, List<String> sites, Boolean active) {}
+
+    /** What a role holds for: services of these tenants, devices of these sites; null for all. */
+    public record ScopeView(List<String> tenants, List<String> sites) {}
 
     /** A password that somebody who administers gives to an account. */
     public record NewPassword(String password) {
@@ -118,8 +150,8 @@ public class PeopleController {
         if (!program && !"person".equals(account.kind())) {
             throw new ValidationFailure("/kind", "must be person or program");
         }
-        Set<Role> roles = People.roles(account.roles(), "/roles");
-        AccountView added = AccountView.of(people.add(account.name(), program ? Kind.PROGRAM : Kind.PERSON, roles, account.password() == null ? "" : account.password(), who.getName()));
+        List<Grant> grants = people.grants(account.roles(), account.tenants(), account.sites());
+        AccountView added = AccountView.of(people.add(account.name(), program ? Kind.PROGRAM : Kind.PERSON, grants, account.password() == null ? "" : account.password(), who.getName()));
         act.after(MayDo.of(added));
         return ResponseEntity.status(HttpStatus.CREATED).body(added);
     }
@@ -131,8 +163,32 @@ public class PeopleController {
     AccountView change(@PathVariable String name, @RequestBody AccountChange change, Principal who, Act act) {
         Account before = people.account(name);
         act.before(MayDo.of(AccountView.of(before)));
-        AccountView after = AccountView.of(people.change(name, change.roles() == null ? before.roles() : People.roles(change.roles(), "/roles"),
+        if (change.roles() == null && (change.tenants() != null || change.sites() != null)) {
+            throw new ValidationFailure("/roles", "is missing: say all roles, which hold for these tenants and sites from now on");
+        }
+        AccountView after = AccountView.of(people.change(name, Optional.ofNullable(change.roles()).map(roles -> people.grants(roles, change.tenants(), change.sites())),
                 change.active() == null ? before.row().active() : change.active(), who.getName()));
+        act.after(MayDo.of(after));
+        return after;
+    }
+
+    /** Gives a role, or lets one that is there hold for something else; the others stay. */
+    @PutMapping("/{name}/roles/{role}")
+    @Requires(Role.ADMINISTER)
+    @Recorded(value = "give role", about = "account")
+    AccountView grant(@PathVariable String name, @PathVariable String role, @RequestBody ScopeView scope, Principal who, Act act) {
+        act.before(MayDo.of(AccountView.of(people.account(name))));
+        AccountView after = AccountView.of(people.grant(name, people.grants(List.of(role), scope.tenants(), scope.sites()).get(0), who.getName()));
+        act.after(MayDo.of(after));
+        return after;
+    }
+
+    @DeleteMapping("/{name}/roles/{role}")
+    @Requires(Role.ADMINISTER)
+    @Recorded(value = "take role", about = "account")
+    AccountView withdraw(@PathVariable String name, @PathVariable String role, Principal who, Act act) {
+        act.before(MayDo.of(AccountView.of(people.account(name))));
+        AccountView after = AccountView.of(people.withdraw(name, People.roles(List.of(role), "/roles").iterator().next(), who.getName()));
         act.after(MayDo.of(after));
         return after;
     }
@@ -177,7 +233,7 @@ public class PeopleController {
             throw new ValidationFailure("/days", "is the number of days that the token is valid, 1 to " + MOST_DAYS);
         }
         Set<Role> roles = People.roles(token.roles(), "/roles");
-        roles.stream().filter(role -> account.roles().stream().noneMatch(own -> own.covers(role))).findFirst().ifPresent(role -> {
+        roles.stream().filter(role -> account.grants().stream().noneMatch(own -> own.role().covers(role))).findFirst().ifPresent(role -> {
             throw new ValidationFailure("/roles", name + " does not have the role " + role.words() + ", so a token of it cannot have it either");
         });
         SignIns.Token made = signIns.program(name, label, roles, Duration.ofDays(token.days()), request.getRemoteAddr());

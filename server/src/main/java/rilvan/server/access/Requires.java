@@ -12,6 +12,9 @@ public @interface Requires {
 
     Role value();
 
+    /** Whether it serves those whose role holds only for some tenants or sites, as far as that goes; otherwise the role must hold for all. */
+    boolean scoped() default false;
+
     /** An endpoint for whoever is signed in, whatever they may do. */
     @Target(ElementType.METHOD)
     @Retention(RetentionPolicy.RUNTIME)

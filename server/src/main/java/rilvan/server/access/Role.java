@@ -29,6 +29,11 @@ public enum Role {
         return this == needed || needed == LOOK || this == RUN && needed == PREPARE;
     }
 
+    /** Whether it may hold for some tenants or sites only; what the others are for is everybody's. */
+    boolean canBeScoped() {
+        return this != AUTHOR && this != ADMINISTER;
+    }
+
     public String words() {
         return name().toLowerCase(Locale.ROOT);
     }

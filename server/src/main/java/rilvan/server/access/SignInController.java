@@ -19,6 +19,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.ValidationFailure;
+import rilvan.server.access.PeopleController.GrantView;
 import rilvan.server.access.PeopleController.TokenView;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
@@ -48,8 +49,12 @@ public class SignInController {
         }
     }
 
-    /** Who is signed in. */
-    public record Me(String name, String kind, List<String> roles) {}
+    /**
+     * Who is signed in.
+     *
+     * @param grants their roles, and what each holds for
+     */
+    public record Me(String name, String kind, List<String> roles, List<GrantView> grants) {}
 
     /** A change of one's own password. */
     public record PasswordChange(String present, String password) {
@@ -72,8 +77,8 @@ public class SignInController {
 
     @GetMapping("/me")
     @Requires.SignedIn
-    Me me(Authentication who) {
-        return new Me(who.getName(), people.account(who.getName()).row().kind(), Role.words(signedIn(who).roles()));
+    Me me(Caller who) {
+        return new Me(who.name(), people.account(who.name()).row().kind(), who.grants().stream().map(grant -> grant.role().words()).distinct().toList(), GrantView.of(who.grants()));
     }
 
     @PutMapping("/me/password")

@@ -3,13 +3,14 @@ package rilvan.server.access;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.OffsetDateTime;
-import java.util.Arrays;
 import java.util.Base64;
+import java.util.Comparator;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.Digest;
 import rilvan.server.acts.Act;
@@ -18,6 +19,8 @@ import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Origin;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Accounts.TokenRow;
+import rilvan.server.store.Json;
+import tools.jackson.core.type.TypeReference;
 
 /** Who is signed in. Each sign-in is a token, of which only a digest is kept: of a person, in the console's cookie or at the command line, or of a program. */
 @Component
@@ -27,12 +30,15 @@ public class SignIns {
     private static final Duration SESSION = Duration.ofHours(8);
     private static final Duration SIGN_IN = Duration.ofDays(7);
     private static final int BYTES = 32;
+    private static final TypeReference<List<GrantRow>> GRANTS = new TypeReference<>() {};
 
     private final Accounts accounts;
     private final ActLog acts;
+    private final Json json;
     private final SecureRandom random = new SecureRandom();
 
-    SignIns(Accounts accounts, ActLog acts) {
+    SignIns(Accounts accounts, ActLog acts, Json json) {
+        this.json = json;
         this.accounts = accounts;
         this.acts = acts;
     }
@@ -53,10 +59,15 @@ public class SignIns {
     /**
      * Somebody whose token was brought.
      *
-     * @param roles what they may do with it now
-     * @param scoped whether the token allows less than the account
+     * @param grants what they may do with it now
+     * @param narrowed whether the token allows less than the account
      */
-    record SignedIn(String name, long token, Set<Role> roles, boolean scoped) {}
+    record SignedIn(String name, long token, List<Grant> grants, boolean narrowed) {
+
+        Caller caller() {
+            return new Caller(name, grants);
+        }
+    }
 
     Token session(String name, String address) {
         return signedIn(name, issue(name, Kind.SESSION, "console", null, SESSION, address), address);
@@ -96,25 +107,32 @@ public class SignIns {
             if (row.isStale()) {
                 accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? OffsetDateTime.now().plus(SESSION) : row.expires());
             }
-            Set<Role> own = named(row.ownRoles());
-            Set<Role> allowed = scope(row).orElse(own);
-            allowed.removeIf(role -> own.stream().noneMatch(each -> each.covers(role)));
-            return new SignedIn(row.who(), row.id(), allowed, row.roles() != null);
+            List<Grant> own = grants(row.grantsJson());
+            return new SignedIn(row.who(), row.id(), allowed(row).map(roles -> narrowed(own, roles)).orElse(own), row.roles() != null);
         });
     }
 
+    /** What somebody may do with a token that is for some roles: each of these holds for what the roles of theirs that cover it hold for. */
+    private static List<Grant> narrowed(List<Grant> own, Set<Role> roles) {
+        return roles.stream().flatMap(role -> own.stream().filter(grant -> grant.role().covers(role)).map(grant -> new Grant(role, grant.scope()))).distinct().toList();
+    }
+
     /** What a token is for, where that is less than all that its account may do. */
-    static Optional<Set<Role>> scope(TokenRow row) {
+    static Optional<Set<Role>> allowed(TokenRow row) {
         return Optional.ofNullable(row.roles()).map(SignIns::named);
     }
 
-    private static Set<Role> named(String names) {
-        return names.isEmpty() ? EnumSet.noneOf(Role.class) : roles(Arrays.asList(names.split(",")));
+    /** What the store says of an account's roles: an array of objects with role, tenants and sites, where the last two are null for all. */
+    private record GrantRow(String role, Set<String> tenants, Set<String> sites) {}
+
+    List<Grant> grants(String stored) {
+        return json.read(stored, GRANTS).stream().map(row -> new Grant(Role.valueOf(row.role()), new Scope(Optional.ofNullable(row.tenants()), Optional.ofNullable(row.sites()))))
+                .sorted(Comparator.comparing(Grant::role)).toList();
     }
 
-    static Set<Role> roles(List<String> names) {
+    private static Set<Role> named(String names) {
         Set<Role> roles = EnumSet.noneOf(Role.class);
-        names.forEach(name -> roles.add(Role.valueOf(name)));
+        Stream.of(names.split(",")).filter(name -> !name.isEmpty()).forEach(name -> roles.add(Role.valueOf(name)));
         return roles;
     }
 

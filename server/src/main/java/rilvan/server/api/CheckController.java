@@ -11,6 +11,7 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.check.LinkState;
 import rilvan.core.check.Observed;
 import rilvan.core.network.Network.Link;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Recorded;
@@ -28,8 +29,10 @@ public class CheckController {
     private final LinkComparison links;
     private final HealthMonitor monitor;
     private final ServiceHealth health;
+    private final Sight sight;
 
-    public CheckController(StoredPlanningSource source, LinkComparison links, HealthMonitor monitor, ServiceHealth health) {
+    public CheckController(StoredPlanningSource source, LinkComparison links, HealthMonitor monitor, ServiceHealth health, Sight sight) {
+        this.sight = sight;
         this.monitor = monitor;
         this.health = health;
         this.source = source;
@@ -58,12 +61,12 @@ public class CheckController {
      */
     public record LinkView(String a, String b, boolean up, List<String> differences) {}
 
-    /** Compares the two ends of every link, as the devices tell now. */
+    /** Compares the two ends of every link that one sees, as the devices tell now. */
     @PostMapping("/network/checks")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     @Recorded.Not("a look at the network")
-    CompletableFuture<List<LinkView>> compareLinks() {
-        return links.look(links.all()).thenApply(states -> states.stream().map(CheckController::view).toList());
+    CompletableFuture<List<LinkView>> compareLinks(Caller caller) {
+        return links.look(sight.links(caller, links.all())).thenApply(states -> states.stream().map(CheckController::view).toList());
     }
 
     private static LinkView view(LinkState state) {
@@ -81,17 +84,17 @@ public class CheckController {
 
     /** The services whose last checks did not all pass, or that are out of date. */
     @GetMapping("/failing-services")
-    @Requires(Role.LOOK)
-    List<FailingView> failing() {
-        return health.failing().stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures(), row.outOfDate())).toList();
+    @Requires(value = Role.LOOK, scoped = true)
+    List<FailingView> failing(Caller caller) {
+        return health.failing(sight.scopes(caller)).stream().map(row -> new FailingView(row.service(), row.checkedAt(), row.failures(), row.outOfDate())).toList();
     }
 
     /** Makes all checks of a service, and of the services that it contains, once, as the network is now. */
     @PostMapping("/services/{name}/checks")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     @Recorded.Not("a look at the network")
-    CompletableFuture<List<CheckView>> check(@PathVariable String name) {
-        if (source.service(name).isEmpty()) {
+    CompletableFuture<List<CheckView>> check(@PathVariable String name, Caller caller) {
+        if (source.service(name).filter(service -> sight.sees(caller, service)).isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }
         return monitor.lookAtWhole(name).thenApply(seen -> seen.stream().map(CheckView::of).toList());

@@ -32,6 +32,7 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.Explainer;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -42,10 +43,12 @@ import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.monitoring.HealthMonitor;
 import rilvan.server.store.Drifts;
+import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceSummary;
 import rilvan.server.store.Inventory.HostKey;
 import rilvan.server.store.Services;
+import rilvan.server.store.Services.Footprint;
 
 /** The network and its devices. */
 @RestController
@@ -60,9 +63,11 @@ public class DeviceController {
     private final Explainer explainer;
     private final Drifts drifts;
     private final HealthMonitor monitor;
+    private final Sight sight;
 
     public DeviceController(StoredPlanningSource source, Inventory inventory, Services services, Devices devices, DeviceTelemetry telemetry, Explainer explainer,
-            Drifts drifts, HealthMonitor monitor) {
+            Drifts drifts, HealthMonitor monitor, Sight sight) {
+        this.sight = sight;
         this.explainer = explainer;
         this.drifts = drifts;
         this.monitor = monitor;
@@ -83,13 +88,14 @@ public class DeviceController {
     /** A managed node. */
     public record Managed(String path, String value, String prior, Set<Owner> owners) {}
 
+    /** The links between devices that one sees. */
     @GetMapping("/network")
-    @Requires(Role.LOOK)
-    Map<String, Object> network() {
+    @Requires(value = Role.LOOK, scoped = true)
+    Map<String, Object> network(Caller caller) {
         Network network = source.network();
         Map<String, Object> view = new LinkedHashMap<>();
         view.put("name", network.name());
-        view.put("links", network.links());
+        view.put("links", sight.links(caller, network.links()));
         return view;
     }
 
@@ -139,12 +145,12 @@ public class DeviceController {
 
     /** A page of devices as the network document lists them, or of those whose name, role, site, family or address contains a text. */
     @GetMapping("/devices")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     ResponseEntity<List<DeviceView>> devices(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
-            HttpServletRequest request) {
+            Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
-        List<Device> all = List.copyOf(source.network().devices().values());
-        int from = after.map(name -> 1 + all.indexOf(known(name))).orElse(0);
+        List<Device> all = source.network().devices().values().stream().filter(device -> caller.seesSite(device.site())).toList();
+        int from = after.map(name -> 1 + all.indexOf(known(caller, name))).orElse(0);
         String text = search.orElse("").toLowerCase(Locale.ROOT);
         List<Device> found = all.subList(from, all.size()).stream().filter(device -> Stream.of(device.name(), device.role(), device.site(), device.family(), device.address())
                 .anyMatch(each -> each.toLowerCase(Locale.ROOT).contains(text))).limit(page.toFind()).toList();
@@ -153,25 +159,33 @@ public class DeviceController {
         }
         List<String> names = page.shown(found).stream().map(Device::name).toList();
         Map<String, DeviceSummary> summaries = inventory.summaries(names).stream().collect(Collectors.toMap(DeviceSummary::name, Function.identity()));
+        List<Footprint> footprints = this.services.footprints(names);
+        Set<String> seen = sight.seen(caller, footprints.stream().map(Footprint::service).collect(Collectors.toSet()));
         Map<String, Set<String>> services = new HashMap<>();
-        this.services.footprints(names).forEach(each -> services.computeIfAbsent(each.device(), device -> new TreeSet<>()).add(each.service()));
-        return page.answer(found, request, "after", Device::name, device ->
-                view(device, summaries.get(device.name()), services.getOrDefault(device.name(), Set.of())));
+        footprints.stream().filter(each -> seen.contains(each.service())).forEach(each -> services.computeIfAbsent(each.device(), device -> new TreeSet<>()).add(each.service()));
+        Map<String, Long> drifted = caller.seesAll() ? Map.of() : sight.seenDrift(caller, drifts.all()).stream().filter(row -> row.leftBy() == null)
+                .collect(Collectors.groupingBy(DriftRow::device, Collectors.counting()));
+        return page.answer(found, request, "after", Device::name, device -> view(device, summaries.get(device.name()), services.getOrDefault(device.name(), Set.of()),
+                caller.seesAll() ? drifted(summaries.get(device.name())) : drifted.getOrDefault(device.name(), 0L)));
     }
 
     @GetMapping("/devices/{name}")
-    @Requires(Role.LOOK)
-    DeviceDetail device(@PathVariable String name) {
-        Device device = known(name);
+    @Requires(value = Role.LOOK, scoped = true)
+    DeviceDetail device(@PathVariable String name, Caller caller) {
+        Device device = known(caller, name);
         List<Managed> managed = new ArrayList<>();
         Ledger ledger = source.ledger(name);
-        ledger.entries().forEach((path, entry) ->
-                managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null), entry.owners())));
-        Set<String> services = new TreeSet<>();
-        ledger.entries().values().forEach(entry -> entry.owners().forEach(owner -> services.add(owner.service())));
+        Set<String> seen = sight.seen(caller, ledger.entries().values().stream().flatMap(entry -> entry.owners().stream()).map(Owner::service).collect(Collectors.toSet()));
+        ledger.entries().forEach((path, entry) -> {
+            if (caller.seesAll() || entry.owners().stream().anyMatch(owner -> seen.contains(owner.service()))) {
+                managed.add(new Managed(path.toString(), Secret.masked(entry.value()), entry.prior().map(Secret::masked).orElse(null),
+                        entry.owners().stream().map(owner -> seen.contains(owner.service()) ? owner : Sight.ANOTHERS).collect(Collectors.toCollection(TreeSet::new))));
+            }
+        });
         DeviceSummary summary = inventory.summary(name).orElse(null);
-        return new DeviceDetail(view(device, summary, services), inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed,
-                DriftView.of(drifts.on(name)));
+        List<DriftRow> drift = sight.seenDrift(caller, drifts.on(name));
+        return new DeviceDetail(view(device, summary, new TreeSet<>(seen), drift.stream().filter(row -> row.leftBy() == null).count()),
+                inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed, DriftView.of(drift));
     }
 
     /** Reads the device now and remembers what it holds. */
@@ -183,27 +197,31 @@ public class DeviceController {
         return Map.of("device", name, "changes", devices.read(name));
     }
 
-    /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. */
+    /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. To whom not all is shown, what their own services have put there. */
     @GetMapping(value = "/devices/{name}/configuration", produces = MediaType.TEXT_PLAIN_VALUE)
-    @Requires(Role.LOOK)
-    String configuration(@PathVariable String name, @RequestParam Optional<Boolean> live) {
-        known(name);
+    @Requires(value = Role.LOOK, scoped = true)
+    String configuration(@PathVariable String name, @RequestParam Optional<Boolean> live, Caller caller) {
+        known(caller, name);
+        if (!caller.seesAll()) {
+            return sight.configuration(caller, name, devices.dialect(name).codec());
+        }
         return Secret.masked(live.orElse(false) ? devices.live(name) : source.configuration(name)
                 .orElseThrow(() -> new Problems.NotFound(name + " has never been read")));
     }
 
     /** Who put a node there, and why. The node is asked for by its path, or by a line of the device's configuration. */
     @GetMapping("/devices/{name}/explanation")
-    @Requires(Role.LOOK)
-    List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of) {
-        return explainer.explain(known(name), of);
+    @Requires(value = Role.LOOK, scoped = true)
+    List<Explainer.Explained> explanation(@PathVariable String name, @RequestParam String of, Caller caller) {
+        List<Explainer.Explained> explained = explainer.explain(known(caller, name), of);
+        return caller.seesAll() ? explained : sight.seen(caller, explained);
     }
 
     /** The settings that apply to a device, each with what it is set for. */
     @GetMapping("/devices/{name}/settings")
-    @Requires(Role.LOOK)
-    List<Explainer.Used> settings(@PathVariable String name) {
-        return explainer.settings(known(name));
+    @Requires(value = Role.LOOK, scoped = true)
+    List<Explainer.Used> settings(@PathVariable String name, Caller caller) {
+        return explainer.settings(known(caller, name));
     }
 
     /** Whether all that goes over the wire with a device is written to the log. */
@@ -223,8 +241,16 @@ public class DeviceController {
         return source.network().device(name).orElseThrow(() -> new Problems.NotFound("there is no device named '" + name + "'"));
     }
 
-    private static DeviceView view(Device device, DeviceSummary summary, Set<String> services) {
+    private Device known(Caller caller, String name) {
+        return source.network().device(name).filter(device -> caller.seesSite(device.site())).orElseThrow(() -> new Problems.NotFound("there is no device named '" + name + "'"));
+    }
+
+    private static long drifted(DeviceSummary summary) {
+        return summary == null ? 0 : summary.drifted();
+    }
+
+    private static DeviceView view(Device device, DeviceSummary summary, Set<String> services, long drifted) {
         return new DeviceView(device.name(), device.family(), device.role(), device.site(), device.address(), summary != null && summary.trusted(),
-                summary == null ? null : summary.readAt(), summary == null ? null : summary.heldBy(), summary == null ? 0 : summary.drifted(), services, device.at(), device.ports());
+                summary == null ? null : summary.readAt(), summary == null ? null : summary.heldBy(), drifted, services, device.at(), device.ports());
     }
 }

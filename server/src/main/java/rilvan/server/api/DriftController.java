@@ -1,6 +1,5 @@
 package rilvan.server.api;
 
-import java.security.Principal;
 import java.time.OffsetDateTime;
 import java.util.List;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -10,6 +9,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Secret;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -25,8 +25,10 @@ public class DriftController {
 
     private final Drifts drifts;
     private final DriftRegister register;
+    private final Sight sight;
 
-    public DriftController(Drifts drifts, DriftRegister register) {
+    public DriftController(Drifts drifts, DriftRegister register, Sight sight) {
+        this.sight = sight;
         this.drifts = drifts;
         this.register = register;
     }
@@ -56,18 +58,19 @@ public class DriftController {
     public record Decision(String path, String reason) {}
 
     @GetMapping("/drift")
-    @Requires(Role.LOOK)
-    List<DriftView> drift() {
-        return DriftView.of(drifts.all());
+    @Requires(value = Role.LOOK, scoped = true)
+    List<DriftView> drift(Caller caller) {
+        return DriftView.of(sight.seenDrift(caller, drifts.all()));
     }
 
     /** Leaves a node as it was found. It is not asked about again until it says something else or its service goes. */
     @PostMapping("/devices/{name}/drift-decisions")
-    @Requires(Role.RUN)
+    @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "leave drift", about = "device")
-    List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Principal who, Act act) {
+    List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Caller caller, Act act) {
         act.after(decision);
-        register.leave(name, decision.path(), who.getName(), decision.reason());
-        return DriftView.of(drifts.on(name));
+        sight.mayLeave(caller, name, drifts.on(name).stream().filter(row -> row.path().equals(decision.path())).findFirst());
+        register.leave(name, decision.path(), caller.name(), decision.reason());
+        return DriftView.of(sight.seenDrift(caller, drifts.on(name)));
     }
 }

@@ -23,6 +23,7 @@ import rilvan.core.document.Digest;
 import rilvan.core.document.Folder;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceModel;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -44,9 +45,11 @@ public class LibraryController {
     private final Library library;
     private final Publishing publishing;
     private final Releases releases;
+    private final Sight sight;
     private final HealthMonitor monitor;
 
-    public LibraryController(Library library, Publishing publishing, Releases releases, HealthMonitor monitor) {
+    public LibraryController(Library library, Publishing publishing, Releases releases, HealthMonitor monitor, Sight sight) {
+        this.sight = sight;
         this.monitor = monitor;
         this.library = library;
         this.publishing = publishing;
@@ -103,22 +106,22 @@ public class LibraryController {
     }
 
     @GetMapping("/models")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     List<ModelView> models() {
         return library.catalog().models().values().stream().map(this::view).toList();
     }
 
     /** A model in the version that is asked for, or in its latest. */
     @GetMapping("/models/{name}")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     ModelView model(@PathVariable String name, @RequestParam Optional<Integer> version) {
         return view(known(name, version));
     }
 
     /** A model's page, its checks, and where it is used. */
     @GetMapping("/models/{name}/page")
-    @Requires(Role.LOOK)
-    ModelPage page(@PathVariable String name, @RequestParam Optional<Integer> version) {
+    @Requires(value = Role.LOOK, scoped = true)
+    ModelPage page(@PathVariable String name, @RequestParam Optional<Integer> version, Caller caller) {
         ServiceModel model = known(name, version);
         Map<String, Map<String, Object>> observations = library.catalog().vocabulary().observations();
         List<CheckKind> checks = model.observations().entrySet().stream().map(each -> new CheckKind(each.getKey(), String.valueOf(observations.get(each.getKey()).get("description")),
@@ -126,7 +129,7 @@ public class LibraryController {
         Map<String, String> contains = new LinkedHashMap<>();
         model.components().forEach((adds, inner) -> contains.put(adds, inner.name() + " " + inner.version()));
         return new ModelPage(model.name(), model.version(), publishing.release(Kind.MODEL, model.name(), model.version()).flatMap(release -> release.folder().text(Folder.PAGE)).orElse(""),
-                checks, contains, releases.standing(model.name(), model.version()), releases.services(model.name(), model.version(), MOST_NAMED), publishing.containing(model.name(), model.version()));
+                checks, contains, releases.standing(model.name(), model.version()), releases.services(model.name(), model.version(), MOST_NAMED, sight.scopes(caller)), publishing.containing(model.name(), model.version()));
     }
 
     private ServiceModel known(String name, Optional<Integer> version) {
@@ -139,7 +142,7 @@ public class LibraryController {
     }
 
     @GetMapping("/library")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     LibraryView library() {
         return new LibraryView(library.inForce().version(), library.problems().stream().map(each -> new ProblemView(each.pointer(), each.message())).toList(), releases.heads());
     }
@@ -164,7 +167,7 @@ public class LibraryController {
 
     /** How files differ from a version that is published, as unified differences by file. */
     @PostMapping("/releases/differences")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     @Recorded.Not("a comparison")
     SortedMap<String, List<String>> differences(@RequestBody Publication publication, @RequestParam Optional<Integer> from) {
         Release release = Release.of(folder(publication));
@@ -175,13 +178,13 @@ public class LibraryController {
 
     /** The files of a version that is published, by path. */
     @GetMapping("/releases/{kind}/{name}/{version}")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     Map<String, String> files(@PathVariable String kind, @PathVariable String name, @PathVariable int version) {
         return known(kind(kind), name, version).folder().texts();
     }
 
     @GetMapping("/releases/{kind}/{name}/{version}/differences")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     SortedMap<String, List<String>> differences(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {
         return Publishing.differences(known(kind(kind), name, from), known(kind(kind), name, version));
     }

@@ -2,14 +2,15 @@ package rilvan.server.api;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
-import java.security.Principal;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.http.HttpHeaders;
@@ -30,7 +31,9 @@ import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.Plan;
 import rilvan.core.transaction.State;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -40,6 +43,7 @@ import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
@@ -63,9 +67,11 @@ public class OrderController {
     private final OrderIntake intake;
     private final Orders orders;
     private final OrderProgress progress;
+    private final Sight sight;
     private final Json json;
 
-    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Json json) {
+    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Sight sight, Json json) {
+        this.sight = sight;
         this.intake = intake;
         this.orders = orders;
         this.progress = progress;
@@ -102,25 +108,25 @@ public class OrderController {
     }
 
     @PostMapping("/previews")
-    @Requires(Role.PREPARE)
+    @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(HttpServletRequest request, Principal who) throws IOException {
-        PreviewView view = PreviewView.of(intake.preview(Body.read(request), who.getName()), orders);
+    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller) throws IOException {
+        PreviewView view = view(caller, intake.preview(Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE)));
         return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
     }
 
     /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
     @PostMapping("/orders")
-    @Requires(Role.RUN)
+    @Requires(value = Role.RUN, scoped = true)
     @Recorded("place order")
-    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Principal who, Act act,
+    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
-        OrderIntake.Placed placed = intake.place(Body.read(request), who.getName(), agreed.map(tag -> tag.replace("\"", "")), key);
+        OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), agreed.map(tag -> tag.replace("\"", "")), key);
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         Map<String, Object> answer = new LinkedHashMap<>();
         answer.put("order", placed.order().orElse(null));
-        placed.preview().ifPresent(preview -> answer.put("preview", PreviewView.of(preview, orders)));
+        placed.preview().ifPresent(preview -> answer.put("preview", view(caller, preview)));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
     }
 
@@ -135,51 +141,56 @@ public class OrderController {
 
     /** A page of orders, the latest first. */
     @GetMapping("/orders")
-    @Requires(Role.LOOK)
-    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, HttpServletRequest request) {
+    @Requires(value = Role.LOOK, scoped = true)
+    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit.or(() -> Optional.of(USUAL_ORDERS)));
-        List<OrderHead> found = orders.before(before.orElse(Long.MAX_VALUE), page.toFind());
+        List<OrderHead> found = orders.before(before.orElse(Long.MAX_VALUE), page.toFind(), sight.scopes(caller));
         Map<Long, List<LeftOut>> leftOut = found.isEmpty() ? Map.of() : orders.leftOut(found.get(found.size() - 1).id(), found.get(0).id()).stream()
                 .collect(Collectors.groupingBy(LeftOut::orderId));
-        return page.answer(found, request, "before", OrderHead::id, head -> view(head, leftOut.getOrDefault(head.id(), List.of())));
+        return page.answer(found, request, "before", OrderHead::id, head -> view(caller, head, leftOut.getOrDefault(head.id(), List.of())));
     }
 
     @GetMapping("/orders/{id}")
-    @Requires(Role.LOOK)
-    OrderDetail order(@PathVariable long id) {
-        OrderRow row = known(id);
+    @Requires(value = Role.LOOK, scoped = true)
+    OrderDetail order(@PathVariable long id, Caller caller) {
+        OrderRow row = known(caller, id);
         Map<String, List<NativeLine>> devices = new LinkedHashMap<>();
         orders.parts(id).forEach(part -> devices.put(part.device(), json.read(part.linesJson(), LINES)));
-        return new OrderDetail(view(row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
-                orders.checks(id).stream().map(CheckView::of).toList(), orders.thinnedAt(id).orElse(null));
+        List<CheckRow> checks = orders.checks(id);
+        // Whom it might have disturbed are others as well.
+        Set<String> seen = sight.seen(caller, checks.stream().map(CheckRow::service).collect(Collectors.toSet()));
+        return new OrderDetail(view(caller, row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
+                checks.stream().filter(check -> seen.contains(check.service())).map(CheckView::of).toList(), orders.thinnedAt(id).orElse(null));
     }
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
     @GetMapping(value = "/orders/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
-    @Requires(Role.LOOK)
-    SseEmitter events(@PathVariable long id) {
-        return progress.follow(known(id).id());
+    @Requires(value = Role.LOOK, scoped = true)
+    SseEmitter events(@PathVariable long id, Caller caller) {
+        return progress.follow(known(caller, id).id(), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::masked);
     }
 
     /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
-    @Requires(Role.RUN)
+    @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "cancel order", about = "order")
-    ResponseEntity<Void> cancel(@PathVariable long id, Principal who) {
-        known(id);
-        if (!intake.cancel(id, who.getName())) {
-            throw new Problems.Conflict("order " + id + " is " + known(id).shownState().words() + "; an order can be cancelled until it is decided");
+    ResponseEntity<Void> cancel(@PathVariable long id, Caller caller) {
+        known(caller, id);
+        sight.mayDecide(caller, id);
+        if (!intake.cancel(id, caller.name())) {
+            throw new Problems.Conflict("order " + id + " is " + known(caller, id).shownState().words() + "; an order can be cancelled until it is decided");
         }
         return ResponseEntity.accepted().build();
     }
 
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
-    @Requires(Role.RUN)
+    @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "resolve device in doubt", about = "order")
-    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Principal who, Act act) {
+    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Caller caller, Act act) {
         act.about("device", device).after(resolution);
-        OrderRow order = known(id);
+        OrderRow order = known(caller, id);
+        sight.mayDecide(caller, id);
         boolean after = "after".equals(resolution.holds());
         if (!after && !"before".equals(resolution.holds())) {
             throw new ValidationFailure("/holds", "must be before or after: the device has the configuration from before this order, or that from after it");
@@ -187,24 +198,30 @@ public class OrderController {
         if (orders.parts(id).stream().noneMatch(part -> part.device().equals(device))) {
             throw new Problems.NotFound("order " + id + " changes nothing on a device named '" + device + "'");
         }
-        if (!intake.resolve(id, device, after, who.getName())) {
+        if (!intake.resolve(id, device, after, caller.name())) {
             throw new Problems.Conflict("order " + id + " is " + order.shownState().words()
                     + " and is not run by this instance; a device is resolved where its order runs");
         }
         return ResponseEntity.accepted().build();
     }
 
-    private OrderRow known(long id) {
-        return orders.order(id).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
+    private OrderRow known(Caller caller, long id) {
+        return orders.order(id).filter(order -> sight.seesOrder(caller, id)).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
     }
 
-    private OrderView view(OrderHead row, List<LeftOut> leftOut) {
+    /** What is otherwise on devices than was ordered may be others'. */
+    private PreviewView view(Caller caller, Preview preview) {
+        PreviewView view = PreviewView.of(preview, orders);
+        return caller.seesAll() ? view : view.with(view.drift().stream().filter(node -> !sight.seen(caller, node.services()).isEmpty()).toList());
+    }
+
+    private OrderView view(Caller caller, OrderHead row, List<LeftOut> leftOut) {
         List<OutcomeView> services = new ArrayList<>();
         json.read(row.servicesJson(), KINDS).forEach(each -> services.add(new OutcomeView(each.service(), each.kind(), "", each.componentOf())));
         leftOut.forEach(out -> services.add(new OutcomeView(out.service(), "KEEP", out.why(), null)));
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
-        return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), row.guarantee(), services,
+        return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), caller.seesAll() ? row.guarantee() : Plan.guarantee(row.guarantee()), services,
                 row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS));
     }
 

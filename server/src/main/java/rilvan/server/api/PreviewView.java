@@ -36,6 +36,11 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
      */
     public record DriftedNode(String device, String path, String ordered, String found, Collection<String> services) {}
 
+    /** The same with other nodes that have drifted. */
+    PreviewView with(List<DriftedNode> others) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, others, readAt, expectedSeconds);
+    }
+
     static PreviewView of(Preview preview, Orders orders) {
         Plan plan = preview.plan();
         int devices = plan.devices().size();

@@ -25,6 +25,7 @@ import rilvan.core.pool.Allocation;
 import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.api.DriftController.DriftView;
@@ -53,9 +54,11 @@ public class ServiceController {
     private final Json json;
     private final Explainer explainer;
     private final Drifts drifts;
+    private final Sight sight;
 
     public ServiceController(StoredPlanningSource source, Services services, Orders orders, Devices devices, Json json,
-            Explainer explainer, Drifts drifts) {
+            Explainer explainer, Drifts drifts, Sight sight) {
+        this.sight = sight;
         this.explainer = explainer;
         this.drifts = drifts;
         this.source = source;
@@ -110,19 +113,21 @@ public class ServiceController {
 
     /** A page of services by name, or of those whose name or tenant contains a text. */
     @GetMapping("/services")
-    @Requires(Role.LOOK)
+    @Requires(value = Role.LOOK, scoped = true)
     ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
-            HttpServletRequest request) {
+            Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
-        return page.answer(services.page(search.orElse(""), after.orElse(""), page.toFind()), request, "after", ServiceHead::name, head ->
+        return page.answer(services.page(search.orElse(""), after.orElse(""), page.toFind(), sight.scopes(caller)), request, "after", ServiceHead::name, head ->
                 new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), json.read(head.devicesJson(), NAMES)));
     }
 
     @GetMapping("/services/{name}")
-    @Requires(Role.LOOK)
-    ServiceDetail service(@PathVariable String name) {
+    @Requires(value = Role.LOOK, scoped = true)
+    ServiceDetail service(@PathVariable String name, Caller caller) {
         Optional<Service> service = source.service(name);
-        List<HistoryRow> history = services.history(name);
+        // One that stands is another tenant's also where this one had the name before.
+        List<HistoryRow> history = service.filter(stands -> !sight.sees(caller, stands)).isPresent() ? List.of() : services.history(name, sight.scopes(caller));
+        service = service.filter(stands -> sight.sees(caller, stands));
         if (service.isEmpty() && history.isEmpty()) {
             throw new Problems.NotFound("there is no service named '" + name + "'");
         }

@@ -26,6 +26,7 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.TenantDocument;
 import rilvan.core.network.Tenants.Tenant;
+import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -90,18 +91,22 @@ public class TenantController {
 
     /** A page of tenants by name, or of those whose name, contact or attachment points contain a text. */
     @GetMapping
-    @Requires(Role.LOOK)
-    ResponseEntity<List<TenantView>> tenants(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit, HttpServletRequest request) {
+    @Requires(value = Role.LOOK, scoped = true)
+    ResponseEntity<List<TenantView>> tenants(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit, Caller caller,
+            HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
         String text = search.orElse("").toLowerCase(Locale.ROOT);
-        List<TenantView> found = tenants.all().stream().map(TenantView::of).filter(tenant -> tenant.name().compareTo(after.orElse("")) > 0)
+        List<TenantView> found = tenants.all().stream().map(TenantView::of).filter(tenant -> caller.seesTenant(tenant.name())).filter(tenant -> tenant.name().compareTo(after.orElse("")) > 0)
                 .filter(tenant -> (tenant.name() + "\n" + tenant.contact() + "\n" + tenant.attachments()).toLowerCase(Locale.ROOT).contains(text)).limit(page.toFind()).toList();
         return page.answer(found, request, "after", TenantView::name, tenant -> tenant);
     }
 
     @GetMapping("/{name}")
-    @Requires(Role.LOOK)
-    ResponseEntity<TenantView> tenant(@PathVariable String name) {
+    @Requires(value = Role.LOOK, scoped = true)
+    ResponseEntity<TenantView> tenant(@PathVariable String name, Caller caller) {
+        if (!caller.seesTenant(name)) {
+            throw new Problems.NotFound("there is no tenant named '" + name + "'");
+        }
         return answer(HttpStatus.OK, tenants.tenant(name));
     }
 

@@ -312,7 +312,7 @@ public class Publishing {
                 throw new InTheWay(release.inWords() + ", is in force; put another version into force first");
             }
             if (kind == Kind.MODEL) {
-                List<String> standing = releases.services(release.name(), release.version(), MOST_NAMED + 1);
+                List<String> standing = releases.services(release.name(), release.version(), MOST_NAMED + 1, null);
                 if (!standing.isEmpty()) {
                     throw new InTheWay("services stand on " + release.inWords() + ": " + String.join(", ", standing.subList(0, Math.min(MOST_NAMED, standing.size())))
                             + (standing.size() > MOST_NAMED ? " and more" : "") + "; move or remove them first");

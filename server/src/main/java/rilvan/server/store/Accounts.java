@@ -23,11 +23,11 @@ public interface Accounts {
      * A token that is valid.
      *
      * @param roles what it is for, by name, parted by commas; null for all that its account may do
-     * @param ownRoles what the account may do, by name, parted by commas
+     * @param grantsJson what the account may do, as {@link #GRANTS} has it
      * @param usedAt to the minute; null where it was never used
      * @param isStale whether its last use was noted more than a minute ago
      */
-    record TokenRow(long id, String who, String kind, String label, String roles, String ownRoles, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires,
+    record TokenRow(long id, String who, String kind, String label, String roles, String grantsJson, OffsetDateTime createdAt, OffsetDateTime usedAt, String address, OffsetDateTime expires,
             boolean isStale) {}
 
     @Select("select password_hash from users where name = #{name} and active and password_hash is not null")
@@ -41,8 +41,15 @@ public interface Accounts {
     @Select(ACCOUNT + "where name = #{name}")
     Optional<AccountRow> account(String name);
 
-    @Select("select role from user_roles where name = #{name}")
-    List<String> roles(String name);
+    /** The roles of an account: an array of objects with role, tenants and sites, where the last two are null for all. */
+    String GRANTS = """
+            (select coalesce(json_agg(json_build_object('role', r.role,
+                    'tenants', case when r.of_tenants then (select coalesce(json_agg(t.tenant), '[]') from user_role_tenants t where t.name = r.name and t.role = r.role) end,
+                    'sites', case when r.of_sites then (select coalesce(json_agg(s.site), '[]') from user_role_sites s where s.name = r.name and s.role = r.role) end)), '[]')
+            from user_roles r where r.name = u.name)::text as grants_json""";
+
+    @Select("select " + GRANTS + " from users u where u.name = #{name}")
+    String grants(String name);
 
     /** Whether it was added; otherwise there is such a name. */
     @Insert("insert into users (name, kind, password_hash, created_by) values (#{name}, #{kind}, #{hash}, #{by}) on conflict do nothing")
@@ -60,8 +67,17 @@ public interface Accounts {
     @Delete("delete from user_roles where name = #{name}")
     void dropRoles(String name);
 
-    @Insert("insert into user_roles (name, role) values (#{name}, #{role})")
-    void addRole(String name, String role);
+    @Delete("delete from user_roles where name = #{name} and role = #{role}")
+    void dropRole(String name, String role);
+
+    @Insert("insert into user_roles (name, role, of_tenants, of_sites) values (#{name}, #{role}, #{ofTenants}, #{ofSites})")
+    void addRole(String name, String role, boolean ofTenants, boolean ofSites);
+
+    @Insert("insert into user_role_tenants (name, role, tenant) values (#{name}, #{role}, #{tenant})")
+    void addRoleTenant(String name, String role, String tenant);
+
+    @Insert("insert into user_role_sites (name, role, site) values (#{name}, #{role}, #{site})")
+    void addRoleSite(String name, String role, String site);
 
     /** Who changes accounts waits for the others who do, so that somebody who administers is always left. */
     @Select("select count(*) from (select 1 from users for update) locked")
@@ -77,7 +93,7 @@ public interface Accounts {
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     long addToken(String hash, String who, String kind, String label, String roles, String address, OffsetDateTime expires);
 
-    String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, (select coalesce(string_agg(role, ','), '') from user_roles r where r.name = t.who) as own_roles, t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
+    String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, " + GRANTS + ", t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
             + "from tokens t join users u on u.name = t.who ";
 
     @Select(TOKEN + "where t.hash = #{hash} and t.expires > now() and u.active")

@@ -232,8 +232,16 @@ public interface Orders {
     @Select("select state from orders where id = #{id} and epoch = #{epoch}")
     Optional<String> stateAt(long id, long epoch);
 
-    @Select("select " + HEAD + " from orders where id < #{before} order by id desc limit #{limit}")
-    List<OrderHead> before(long before, int limit);
+    /** @param scopes what somebody sees, as the function {@code order_seen} takes it; null for everything */
+    @Select("select " + HEAD + " from orders where id < #{before} and (#{scopes}::json is null or order_seen(id, #{scopes}::json)) order by id desc limit #{limit}")
+    List<OrderHead> before(long before, int limit, String scopes);
+
+    @Select("select order_seen(#{id}, #{scopes}::json)")
+    boolean seen(long id, String scopes);
+
+    /** Whom an order is for (kind tenant), or at which sites it is (kind site). */
+    @Select("select name from order_scope where order_id = #{id} and kind = #{kind} order by name")
+    List<String> scope(long id, String kind);
 
     /** The journal: one record after another, only by whoever has the right to drive the order. */
     @Update("""

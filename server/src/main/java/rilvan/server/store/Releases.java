@@ -62,9 +62,16 @@ public interface Releases {
     @Update("update releases set in_force = false, retired = true where kind = #{kind} and name = #{name} and version = #{version}")
     void retire(String kind, String name, int version);
 
-    /** Some of the services that are made from a version of a model, by name. */
-    @Select("select name from services where model = #{model} and model_version = #{version} order by name limit #{limit}")
-    List<String> services(String model, int version, int limit);
+    /**
+     * Some of the services that are made from a version of a model, by name.
+     *
+     * @param scopes what somebody sees, as the function {@code service_seen} takes it; null for everything
+     */
+    @Select("""
+            select name from services
+            where model = #{model} and model_version = #{version} and (#{scopes}::json is null or service_seen(name, tenant, #{scopes}::json))
+            order by name limit #{limit}""")
+    List<String> services(String model, int version, int limit, String scopes);
 
     /** How many services are made from a version of a model. */
     @Select("select count(*) from services where model = #{model} and model_version = #{version}")

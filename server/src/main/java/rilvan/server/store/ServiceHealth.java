@@ -52,6 +52,12 @@ public interface ServiceHealth {
     @Update("update service_health set out_of_date = #{outOfDate} where service = #{service} and out_of_date <> #{outOfDate}")
     void compared(String service, String outOfDate);
 
-    @Select("select service, checked_at, failures, out_of_date from service_health where failures <> '' or out_of_date <> '' order by service limit 100")
-    List<HealthRow> failing();
+    /** @param scopes what somebody sees, as the function {@code service_seen} takes it; null for everything */
+    @Select("""
+            select h.service, h.checked_at, h.failures, h.out_of_date
+            from service_health h
+            join services s on s.name = h.service
+            where (h.failures <> '' or h.out_of_date <> '') and (#{scopes}::json is null or service_seen(s.name, s.tenant, #{scopes}::json))
+            order by h.service limit 100""")
+    List<HealthRow> failing(String scopes);
 }

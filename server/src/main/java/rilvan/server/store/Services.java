@@ -4,6 +4,7 @@ import java.time.OffsetDateTime;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -33,14 +34,19 @@ public interface Services {
             select s.name, s.tenant, s.model, s.model_version, s.component_of,
                     (select coalesce(json_agg(d.device order by d.device), '[]') from service_devices d where d.service = s.name)::text as devices_json
             from services s
-            where s.name > #{after} and (s.name ilike #{pattern} or s.tenant ilike #{pattern})
+            where s.name > #{after} and (s.name ilike #{pattern} or s.tenant ilike #{pattern}) and (#{scopes}::json is null or service_seen(s.name, s.tenant, #{scopes}::json))
             order by s.name
             limit #{limit}""")
-    List<ServiceHead> like(String pattern, String after, int limit);
+    List<ServiceHead> like(String pattern, String after, int limit, String scopes);
 
-    default List<ServiceHead> page(String search, String after, int limit) {
-        return like("%" + search.replaceAll("([\\\\%_])", "\\\\$1") + "%", after, limit);
+    /** @param scopes what somebody sees, as the function {@code service_seen} takes it; null for everything */
+    default List<ServiceHead> page(String search, String after, int limit, String scopes) {
+        return like("%" + search.replaceAll("([\\\\%_])", "\\\\$1") + "%", after, limit, scopes);
     }
+
+    /** Of some names, those of services that somebody does not know of. */
+    @Select("select s.name from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name where not service_known(s.name, s.tenant, #{scopes}::json)")
+    Set<String> unknownAmong(String names, String scopes);
 
     @Select("select name from services order by name")
     List<String> names();
@@ -131,9 +137,9 @@ public interface Services {
             select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason
             from service_history h
             join orders o on o.id = h.order_id
-            where h.service = #{service}
+            where h.service = #{service} and (#{scopes}::json is null or order_seen(h.order_id, #{scopes}::json))
             order by h.order_id desc""")
-    List<HistoryRow> history(String service);
+    List<HistoryRow> history(String service, String scopes);
 
     @Select("select pool, within, service, key, number from allocations where service = #{service} order by key")
     List<Allocation> heldBy(String service);

@@ -29,22 +29,25 @@ import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.plan.OrderDocument;
+import rilvan.server.access.Callers;
 import rilvan.server.access.PasswordCheck;
 import rilvan.server.access.Role;
 import rilvan.server.access.Security;
 import rilvan.server.access.SignIns;
 import rilvan.server.access.SomebodySignedIn;
 import rilvan.server.acts.ActLog;
+import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Services;
 
 /** Orders over HTTP, security included, without the rest of the service. */
 @WebMvcTest(OrderController.class)
-@Import({Security.class, SignIns.class, Problems.class, Json.class})
+@Import({Security.class, SignIns.class, Problems.class, Json.class, Sight.class, MaskedAnswers.class, Callers.class})
 class OrderControllerTest {
 
     @Autowired
@@ -61,6 +64,10 @@ class OrderControllerTest {
     private PasswordCheck check;
     @MockitoBean
     private ActLog acts;
+    @MockitoBean
+    private StoredPlanningSource source;
+    @MockitoBean
+    private Services services;
 
     private static RequestPostProcessor engineer() {
         return SomebodySignedIn.with("engineer", Role.RUN);
@@ -126,7 +133,7 @@ class OrderControllerTest {
 
     @Test
     void aRefusalNamesEachField() throws Exception {
-        when(intake.place(anyString(), anyString(), any(), any())).thenThrow(new ValidationFailure(List.of(
+        when(intake.place(anyString(), anyString(), any(), any(), any())).thenThrow(new ValidationFailure(List.of(
                 new Problem("/services/0/name", "is missing"), new Problem("/services/0/tenant", "is missing"))));
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).content("services: [{}]"))
                 .andExpect(status().isUnprocessableContent()).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON))
@@ -135,7 +142,7 @@ class OrderControllerTest {
 
     @Test
     void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
-        when(intake.place(anyString(), anyString(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty(), OrderDocument.read(Document.read("{\"remove\":[\"a\"]}")), "digest"));
+        when(intake.place(anyString(), anyString(), any(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty(), OrderDocument.read(Document.read("{\"remove\":[\"a\"]}")), "digest"));
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
                 .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
     }

@@ -122,12 +122,12 @@ class MappersTest {
                 services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }
             services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
-            assertThat(names(services.page("ALPHA", "", 5))).containsExactly("alpha", "beta");
-            assertThat(names(services.page("", "alpha", 2))).containsExactly("beta", "delta_100%");
-            assertThat(names(services.page("a_1", "", 5))).containsExactly("delta_100%");
-            assertThat(names(services.page("0%", "", 5))).containsExactly("delta_100%");
-            assertThat(names(services.page("\\", "", 5))).isEmpty();
-            assertThat(new Json().read(services.page("beta", "", 1).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
+            assertThat(names(services.page("ALPHA", "", 5, null))).containsExactly("alpha", "beta");
+            assertThat(names(services.page("", "alpha", 2, null))).containsExactly("beta", "delta_100%");
+            assertThat(names(services.page("a_1", "", 5, null))).containsExactly("delta_100%");
+            assertThat(names(services.page("0%", "", 5, null))).containsExactly("delta_100%");
+            assertThat(names(services.page("\\", "", 5, null))).isEmpty();
+            assertThat(new Json().read(services.page("beta", "", 1, null).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
         }
     }
 

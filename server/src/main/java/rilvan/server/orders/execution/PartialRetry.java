@@ -28,6 +28,7 @@ import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.FaultRecord.OwnerRecord;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.orders.intake.OrderLimits;
 import rilvan.server.orders.intake.Planning;
 import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.store.Inventory.LedgerRow;
@@ -96,7 +97,7 @@ class PartialRetry {
             }
             OrderDocument rest = document.only(left);
             try {
-                Preview preview = planning.preview(rest);
+                Preview preview = planning.preview(rest, OrderLimits.NONE);
                 return preview.plan().changesNothing() ? Optional.empty() : Optional.of(write(order, epoch, before, preview, out));
             } catch (ValidationFailure e) {
                 Map<String, String> dependent = dependent(e, rest);

@@ -12,9 +12,12 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.MediaType;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.transaction.State;
@@ -62,6 +65,11 @@ public class OrderProgress {
 
         private final SseEmitter emitter = new SseEmitter(0L);
         private final StringBuilder waiting = new StringBuilder();
+        private final UnaryOperator<String> mask;
+
+        private Follower(UnaryOperator<String> mask) {
+            this.mask = mask;
+        }
 
         private void hear(String name, Object data) {
             hear("event:" + name + "\ndata:" + Json.ROWS.write(data) + "\n\n");
@@ -85,8 +93,8 @@ public class OrderProgress {
                 waiting.setLength(0);
             }
             try {
-                emitter.send(Set.of(new ResponseBodyEmitter.DataWithMediaType(all, TEXT)));
-            } catch (IOException | IllegalStateException e) {
+                emitter.send(Set.of(new ResponseBodyEmitter.DataWithMediaType(mask.apply(all), TEXT)));
+            } catch (IOException | IllegalStateException | DataAccessException | TransactionException e) {
                 // Whoever has gone does not need to know; the emitter's own callbacks forget them.
                 emitter.completeWithError(e);
             }
@@ -167,9 +175,13 @@ public class OrderProgress {
         run.followers.forEach(Follower::end);
     }
 
-    /** Follows an order: what happened so far, what happens, until it ends. */
-    public synchronized SseEmitter follow(long order) {
-        Follower follower = new Follower();
+    /**
+     * Follows an order: what happened so far, what happens, until it ends.
+     *
+     * @param mask takes out of texts what whoever follows is not to know
+     */
+    public synchronized SseEmitter follow(long order, UnaryOperator<String> mask) {
+        Follower follower = new Follower(mask);
         Live run = live.containsKey(order) ? live.get(order) : elsewhere.computeIfAbsent(order, this::stored);
         run.told.forEach(event -> follower.hear("step", event));
         follower.hear("state", run.state);

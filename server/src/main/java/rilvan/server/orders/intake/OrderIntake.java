@@ -125,13 +125,14 @@ public class OrderIntake {
     public record Placed(Optional<Long> order, Optional<Preview> preview, OrderDocument asked, String digest) {}
 
     /** @throws PlanningTurns.Overloaded where too much is worked out already */
-    public Preview preview(String document, String who) {
-        return turns.take(who, () -> planning.preview(OrderDocument.read(Document.read(document))));
+    public Preview preview(String document, String who, OrderLimits limits) {
+        return turns.take(who, () -> planning.preview(OrderDocument.read(Document.read(document)), limits));
     }
 
     /**
      * Places an order. It starts at once where nobody holds, or wanted earlier, what it wants; otherwise it waits in line.
      *
+     * @param limits what they may order
      * @param agreed digest of the preview that was agreed to, if one was
      * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
@@ -139,29 +140,29 @@ public class OrderIntake {
      * @throws PreviewMoved where the order would do something else than agreed
      * @throws PlanningTurns.Overloaded where too much is worked out already
      */
-    public Placed place(String text, String who, Optional<String> agreed, Optional<String> key) {
-        return turns.take(who, () -> placeNow(text, who, agreed, key));
+    public Placed place(String text, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key) {
+        return turns.take(who, () -> placeNow(text, who, limits, agreed, key));
     }
 
-    private Placed placeNow(String text, String who, Optional<String> agreed, Optional<String> key) {
+    private Placed placeNow(String text, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
         String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, agreed, key, digest));
+            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, limits, agreed, key, digest));
             if (placed.isPresent()) {
                 return placed.get();
             }
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
-        return inLine(() -> attempt(order, stored, who, agreed, key, digest)).orElseThrow(Busy::new);
+        return inLine(() -> attempt(order, stored, who, limits, agreed, key, digest)).orElseThrow(Busy::new);
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, String who, Optional<String> agreed, Optional<String> key, String digest) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key, String digest) {
         try (PlannedNumbers numbers = planning.numbers()) {
-            Preview preview = planning.preview(order, numbers);
+            Preview preview = planning.preview(order, numbers, limits);
             if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
                 throw new PreviewMoved();
             }
@@ -246,7 +247,7 @@ public class OrderIntake {
     private void advance(OrderRow row) {
         OrderDocument order = OrderDocument.read(Document.read(row.document()));
         try (PlannedNumbers numbers = planning.numbers()) {
-            Preview preview = planning.preview(order, numbers);
+            Preview preview = planning.preview(order, numbers, OrderLimits.NONE);
             if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
                 throw new PreviewMoved();
             }

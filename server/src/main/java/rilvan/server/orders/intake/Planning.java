@@ -16,6 +16,7 @@ import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.OrderDocument;
@@ -92,8 +93,8 @@ public class Planning {
     /**
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      */
-    public Preview preview(OrderDocument order) {
-        return preview(order, numbers.forPreview());
+    public Preview preview(OrderDocument order, OrderLimits limits) {
+        return preview(order, numbers.forPreview(), limits);
     }
 
     /** What the planning of an order that is to be placed sees of numbers; close it when the order is placed. */
@@ -101,13 +102,20 @@ public class Planning {
         return numbers.forOrder();
     }
 
-    Preview preview(OrderDocument order, StoredAllocations seen) {
-        return preview(order, seen, new PlanningReads(source, inventory));
+    Preview preview(OrderDocument order, StoredAllocations seen, OrderLimits limits) {
+        limits.check(order);
+        try {
+            Preview preview = preview(limits.seen(order), seen, new PlanningReads(source, inventory, limits));
+            limits.check(preview.plan());
+            return preview;
+        } catch (ValidationFailure e) {
+            throw limits.told(e);
+        }
     }
 
     /** What an order would change if a tenant had another name. */
     Preview previewRenamed(OrderDocument order, String from, String to) {
-        return preview(order, numbers.forPreview(), new PlanningReads(source, inventory).withTenant(from, to, library.catalog()));
+        return preview(order, numbers.forPreview(), new PlanningReads(source, inventory, OrderLimits.NONE).withTenant(from, to, library.catalog()));
     }
 
     private Preview preview(OrderDocument order, StoredAllocations seen, PlanningReads reads) {

@@ -27,6 +27,7 @@ final class PlanningReads implements PlanningSource {
 
     private final StoredPlanningSource source;
     private final Inventory inventory;
+    private final OrderLimits limits;
     private final Map<String, Optional<DeviceRow>> devices = new HashMap<>();
     /** Each is read once: another order may end meanwhile, and half a plan must not see what the other half did not. */
     private final Map<String, Optional<Service>> services = new HashMap<>();
@@ -34,7 +35,8 @@ final class PlanningReads implements PlanningSource {
     private TenantBook.Known tenants;
     private UnaryOperator<Service> renaming = UnaryOperator.identity();
 
-    PlanningReads(StoredPlanningSource source, Inventory inventory) {
+    PlanningReads(StoredPlanningSource source, Inventory inventory, OrderLimits limits) {
+        this.limits = limits;
         this.source = source;
         this.inventory = inventory;
     }
@@ -119,6 +121,11 @@ final class PlanningReads implements PlanningSource {
     @Override
     public Optional<Service> service(String name) {
         return services.computeIfAbsent(name, each -> source.service(each).map(renaming));
+    }
+
+    @Override
+    public Optional<Service> referable(String name) {
+        return service(name).filter(limits::mayRefer);
     }
 
     @Override
