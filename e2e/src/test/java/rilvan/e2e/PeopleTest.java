@@ -100,6 +100,8 @@ class PeopleTest {
             DELETE /api/v1/me/tokens/{id} signed-in
             POST /api/v1/tokens anybody
             GET /api/v1/health anybody
+            GET /api/v1/sign-in-ways anybody
+            GET /openid/start anybody
             """;
 
     private static Product product;

@@ -37,6 +37,7 @@ import org.springframework.validation.annotation.Validated;
  * @param ordersKept how long orders that have ended keep their lines, steps and checks
  * @param actsKept how long acts stay in the log of acts; what is older is closed and leaves a signed digest
  * @param logHeads where signed heads of the log of acts are sent
+ * @param openid the identity provider at which people may sign in
  * @param testStore whether the database may forget what it was told; only for tests
  */
 @Validated
@@ -60,7 +61,48 @@ public record Settings(
         @DurationMin(days = 1) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration ordersKept,
         @DurationMin(days = 30) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration actsKept,
         @Valid @NotNull @DefaultValue LogHeads logHeads,
+        @Valid @NotNull @DefaultValue OpenId openid,
         @DefaultValue("false") boolean testStore) {
+
+    /**
+     * The identity provider at which people may sign in (OpenID Connect).
+     *
+     * @param issuer its address, from which it is found out how it works; null for none
+     * @param clientId what it knows this service as
+     * @param clientSecret what this service proves that with
+     * @param label what the button on the sign-in page says
+     * @param nameClaim the claim that has the name of the account
+     * @param rolesClaim the claim whose values give roles
+     * @param grants what each of these values gives
+     */
+    public record OpenId(
+            URI issuer,
+            @NotNull @DefaultValue("") String clientId,
+            @NotNull @DefaultValue("") String clientSecret,
+            @NotNull @DefaultValue("Sign in with your organisation") String label,
+            @NotNull @DefaultValue("preferred_username") String nameClaim,
+            @NotNull @DefaultValue("groups") String rolesClaim,
+            @NotNull @DefaultValue List<Given> grants) {
+
+        /**
+         * What a value of the roles claim gives.
+         *
+         * @param roles by their words
+         * @param tenants for services of these; for all where null
+         * @param sites on devices of these; on all where null
+         */
+        public record Given(@NotNull String value, @NotNull List<String> roles, List<String> tenants, List<String> sites) {}
+
+        @AssertTrue(message = "rilvan.openid.issuer must begin with http:// or https://, and needs rilvan.openid.client-id, rilvan.openid.client-secret and rilvan.openid.grants beside it")
+        boolean isWhole() {
+            return issuer == null || List.of("http", "https").contains(issuer.getScheme()) && !clientId.isBlank() && !clientSecret.isBlank() && !grants.isEmpty();
+        }
+
+        @Override
+        public String toString() {
+            return "identity provider " + issuer;
+        }
+    }
 
     /**
      * Where signed heads of the log of acts are sent, beside the database.

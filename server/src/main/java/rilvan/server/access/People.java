@@ -115,7 +115,7 @@ public class People {
     }
 
     /**
-     * @param password empty for a program
+     * @param password empty for a program; null for a person who signs in at an identity provider
      * @throws ValidationFailure naming what is wrong
      * @throws InTheWay where there is an account of that name
      */
@@ -123,10 +123,11 @@ public class People {
         if (name == null || !NAME.matcher(name).matches()) {
             throw new ValidationFailure("/name", "is no name of an account: up to 64 letters, digits and . _ @ - between them");
         }
-        if (kind == Kind.PROGRAM && !password.isEmpty()) {
+        if (kind == Kind.PROGRAM && password != null && !password.isEmpty()) {
             throw new ValidationFailure("/password", "a program has no password; it is given tokens");
         }
-        String hash = kind == Kind.PROGRAM ? null : hash(name, password, "/password");
+        // Who signs in elsewhere has no password here.
+        String hash = password == null || kind == Kind.PROGRAM ? null : hash(name, password, "/password");
         return changed(() -> {
             if (accounts.addAccount(name, kind.name(), hash, by) == 0) {
                 throw new InTheWay("there is an account named " + name + " already");
@@ -159,6 +160,35 @@ public class People {
             Account changed = account(name);
             LOG.info("{} changed {}: {}, with the roles {}", by, name, active ? "active" : "not active", changed.roles());
             return changed;
+        });
+    }
+
+    /**
+     * The account of somebody who signs in at an identity provider, with the roles that this gives them; made where they come for the first time.
+     *
+     * @param subject what the provider calls them for good; a name may pass on to another person
+     * @return its name; absent where it may not sign in
+     * @throws InTheWay where another account has that name, or nobody would be left who administers
+     * @throws ValidationFailure where the name is none of an account
+     */
+    public Optional<String> fromProvider(String name, String issuer, String subject, List<Grant> grants) {
+        return changed(() -> {
+            Optional<AccountRow> known = accounts.bySubject(issuer, subject);
+            if (known.isEmpty()) {
+                add(name, Kind.PERSON, grants, null, "the identity provider");
+                accounts.bind(name, issuer, subject);
+                acts.add(Origin.SERVICE, "add account", new Act().about("account", name).after(Map.of("issuer", issuer, "subject", subject)), Result.DONE, "");
+                return Optional.of(name);
+            }
+            Account account = account(known.get().name());
+            if (!account.row().active()) {
+                return Optional.<String>empty();
+            }
+            if (!Set.copyOf(account.grants()).equals(Set.copyOf(grants))) {
+                change(account.row().name(), Optional.of(grants), true, "the identity provider");
+                acts.add(Origin.SERVICE, "change account", new Act().about("account", account.row().name()).before(account.roles()).after(account(account.row().name()).roles()), Result.DONE, "");
+            }
+            return Optional.of(account.row().name());
         });
     }
 
@@ -216,8 +246,12 @@ public class People {
      * @param but the token of whoever changes their own; 0 for none
      */
     void putPassword(String name, String password, long but) {
-        if (account(name).row().kind().equals(Kind.PROGRAM.name())) {
+        AccountRow row = account(name).row();
+        if (row.kind().equals(Kind.PROGRAM.name())) {
             throw new ValidationFailure("/password", "a program has no password; it is given tokens");
+        }
+        if (row.issuer() != null) {
+            throw new ValidationFailure("/password", name + " signs in at " + row.issuer() + " and has no password here");
         }
         String hash = hash(name, password, "/password");
         transactions.executeWithoutResult(status -> {
@@ -245,7 +279,7 @@ public class People {
      * @param sites on devices of these; of all where null
      * @throws ValidationFailure naming a role, tenant or site that is not known, and a role that holds for all only
      */
-    List<Grant> grants(List<String> words, List<String> tenants, List<String> sites) {
+    public List<Grant> grants(List<String> words, List<String> tenants, List<String> sites) {
         Set<Role> roles = roles(words, "/roles");
         Scope scope = new Scope(Optional.ofNullable(tenants).map(LinkedHashSet::new), Optional.ofNullable(sites).map(LinkedHashSet::new));
         List<Problem> problems = new ArrayList<>();

@@ -16,7 +16,7 @@ import org.springframework.web.filter.OncePerRequestFilter;
 /** Gives each request a number (a UUID, RFC 9562), by which its answer, its lines in the service's log and its act are found. */
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE)
-class RequestNumber extends OncePerRequestFilter {
+public class RequestNumber extends OncePerRequestFilter {
 
     private static final String CONTEXT = "request";
     private static final String HEADER = "Request-Id";
@@ -31,7 +31,7 @@ class RequestNumber extends OncePerRequestFilter {
     }
 
     /** The number of the request that this thread answers. */
-    static String present() {
+    public static String present() {
         return Optional.ofNullable(MDC.get(CONTEXT)).orElse("");
     }
 }

@@ -38,6 +38,7 @@ import org.springframework.security.web.header.writers.CrossOriginResourcePolicy
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
 import org.springframework.web.servlet.HandlerExceptionResolver;
+import rilvan.server.access.openid.OpenIdSignIn;
 
 /**
  * Two ways in: programs and the command line bring a token with every request; the console signs in once, and its browser brings a token in a cookie. Neither is
@@ -77,7 +78,9 @@ public class Security {
 
     @Bean
     @Order(2)
-    SecurityFilterChain byCookie(HttpSecurity http, SignIns signIns, PasswordCheck check, @Qualifier("handlerExceptionResolver") HandlerExceptionResolver problems) throws Exception {
+    SecurityFilterChain byCookie(HttpSecurity http, SignIns signIns, PasswordCheck check, OpenIdSignIn openId, @Qualifier("handlerExceptionResolver") HandlerExceptionResolver problems)
+            throws Exception {
+        openId.into(http, (account, request, response) -> response.addHeader(HttpHeaders.SET_COOKIE, cookie(signIns.session(account, request.getRemoteAddr()).token(), request).build().toString()));
         return http
                 .csrf(csrf -> csrf.spa())
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
@@ -107,7 +110,7 @@ public class Security {
                 .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR, DispatcherType.FORWARD).permitAll()
-                        .requestMatchers("/api/v1/session", "/api/v1/health").permitAll()
+                        .requestMatchers("/api/v1/session", "/api/v1/health", "/api/v1/sign-in-ways").permitAll()
                         .requestMatchers("/api/**").authenticated()
                         .anyRequest().permitAll())
                 .build();

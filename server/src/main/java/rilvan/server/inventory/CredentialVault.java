@@ -23,14 +23,14 @@ public final class CredentialVault {
         this.key = key.aes();
     }
 
-    byte[] seal(String name, String secret) {
+    public byte[] seal(String name, String secret) {
         byte[] nonce = new byte[NONCE_BYTES];
         random.nextBytes(nonce);
         byte[] sealed = run(Cipher.ENCRYPT_MODE, name, nonce, secret.getBytes(StandardCharsets.UTF_8));
         return ByteBuffer.allocate(nonce.length + sealed.length).put(nonce).put(sealed).array();
     }
 
-    String open(String name, byte[] box) {
+    public String open(String name, byte[] box) {
         byte[] nonce = new byte[NONCE_BYTES];
         byte[] sealed = new byte[box.length - NONCE_BYTES];
         ByteBuffer.wrap(box).get(nonce).get(sealed);

@@ -16,8 +16,12 @@ public interface Accounts {
 
     record Credential(String name, String login, byte[] secret) {}
 
-    /** A person or a program. */
-    record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy) {}
+    /**
+     * A person or a program.
+     *
+     * @param issuer the identity provider where they sign in; null for those who do here
+     */
+    record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy, String issuer) {}
 
     /**
      * A token that is valid.
@@ -33,7 +37,7 @@ public interface Accounts {
     @Select("select password_hash from users where name = #{name} and active and password_hash is not null")
     Optional<String> passwordHash(String name);
 
-    String ACCOUNT = "select name, kind, active, created_at, created_by from users ";
+    String ACCOUNT = "select name, kind, active, created_at, created_by, issuer from users ";
 
     @Select(ACCOUNT + "order by name")
     List<AccountRow> accounts();
@@ -50,6 +54,12 @@ public interface Accounts {
 
     @Select("select " + GRANTS + " from users u where u.name = #{name}")
     String grants(String name);
+
+    @Select(ACCOUNT + "where issuer = #{issuer} and subject = #{subject}")
+    Optional<AccountRow> bySubject(String issuer, String subject);
+
+    @Update("update users set issuer = #{issuer}, subject = #{subject} where name = #{name}")
+    void bind(String name, String issuer, String subject);
 
     /** Whether it was added; otherwise there is such a name. */
     @Insert("insert into users (name, kind, password_hash, created_by) values (#{name}, #{kind}, #{hash}, #{by}) on conflict do nothing")

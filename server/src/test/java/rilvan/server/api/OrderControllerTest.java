@@ -35,6 +35,7 @@ import rilvan.server.access.Role;
 import rilvan.server.access.Security;
 import rilvan.server.access.SignIns;
 import rilvan.server.access.SomebodySignedIn;
+import rilvan.server.access.openid.OpenIdSignIn;
 import rilvan.server.acts.ActLog;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.OrderProgress;
@@ -68,6 +69,8 @@ class OrderControllerTest {
     private StoredPlanningSource source;
     @MockitoBean
     private Services services;
+    @MockitoBean
+    private OpenIdSignIn openId;
 
     private static RequestPostProcessor engineer() {
         return SomebodySignedIn.with("engineer", Role.RUN);
