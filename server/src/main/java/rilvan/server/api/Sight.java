@@ -126,7 +126,7 @@ class Sight {
 
     /** Of some services those that somebody sees. */
     Set<String> seen(Caller caller, Collection<String> names) {
-        return caller.seesAll() ? Set.copyOf(names) : names.stream().filter(name -> source.service(name).filter(service -> sees(caller, service)).isPresent()).collect(Collectors.toSet());
+        return caller.seesAll() ? Set.copyOf(names) : names.isEmpty() ? Set.of() : services.seenAmong(json.write(names), scopes(caller));
     }
 
     /** Of nodes that have drifted those that services have put there that somebody sees. */

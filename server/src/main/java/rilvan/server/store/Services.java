@@ -44,6 +44,10 @@ public interface Services {
         return like("%" + search.replaceAll("([\\\\%_])", "\\\\$1") + "%", after, limit, scopes);
     }
 
+    /** Of some names, those of services that somebody sees. */
+    @Select("select distinct s.name from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name where service_seen(s.name, s.tenant, #{scopes}::json)")
+    Set<String> seenAmong(String names, String scopes);
+
     /** Of some names, those of services that somebody does not know of. */
     @Select("select s.name from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name where not service_known(s.name, s.tenant, #{scopes}::json)")
     Set<String> unknownAmong(String names, String scopes);
