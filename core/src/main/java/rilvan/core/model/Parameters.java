@@ -162,6 +162,27 @@ public final class Parameters {
         return schema;
     }
 
+    /** The schema in words that everybody knows (JSON Schema 2020-12), for programs that write documents: also a number is taken where it is written otherwise. */
+    public Map<String, Object> described() {
+        return described(schema);
+    }
+
+    private static Map<String, Object> described(Map<String, Object> schema) {
+        Map<String, Object> plain = new LinkedHashMap<>(schema);
+        Object numbered = Optional.ofNullable((String) schema.get("format")).flatMap(Format::named).filter(format -> !format.lenient(0L).equals(0L)).map(format -> List.of(format.type(), "integer")).orElse(null);
+        Optional.ofNullable(numbered).ifPresent(types -> plain.put("type", types));
+        List.of("refers", "of", "at", "upfront", FORMERLY, DEFINITION).forEach(plain::remove);
+        if (plain.get("properties") instanceof Map<?, ?> properties) {
+            Map<String, Object> below = new LinkedHashMap<>();
+            map(properties).forEach((name, property) -> below.put(name, described(map(property))));
+            plain.put("properties", below);
+        }
+        if (plain.get("items") instanceof Map<?, ?> items) {
+            plain.put("items", described(map(items)));
+        }
+        return plain;
+    }
+
     /** What {@code $ref} may refer to, and where that stands. */
     private record Definitions(String pointer, Map<String, Object> schemas) {}
 

@@ -129,18 +129,21 @@ public class PeopleController {
      */
     public record NewToken(String label, List<String> roles, Integer days) {}
 
+    /** All accounts. */
     @GetMapping
     @Requires(Role.ADMINISTER)
     List<AccountView> accounts() {
         return people.all().stream().map(AccountView::of).toList();
     }
 
+    /** An account. */
     @GetMapping("/{name}")
     @Requires(Role.ADMINISTER)
     AccountView account(@PathVariable String name) {
         return AccountView.of(people.account(name));
     }
 
+    /** Adds an account: of a person, who signs in with a password, or of a program, which is given tokens. */
     @PostMapping
     @Requires(Role.ADMINISTER)
     @Recorded("add account")
@@ -156,7 +159,7 @@ public class PeopleController {
         return ResponseEntity.status(HttpStatus.CREATED).body(added);
     }
 
-    /** What is not said stays as it is. */
+    /** Changes what an account may do, or whether it may sign in; what is not said stays as it is. */
     @PutMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "change account", about = "account")
@@ -183,6 +186,7 @@ public class PeopleController {
         return after;
     }
 
+    /** Takes a role; the others stay. */
     @DeleteMapping("/{name}/roles/{role}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "take role", about = "account")
@@ -193,6 +197,7 @@ public class PeopleController {
         return after;
     }
 
+    /** Removes an account; what it has done keeps its name. */
     @DeleteMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove account", about = "account")
@@ -202,6 +207,7 @@ public class PeopleController {
         return ResponseEntity.noContent().build();
     }
 
+    /** Gives a person another password; their sign-ins end. */
     @PutMapping("/{name}/password")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put password", about = "account")
@@ -210,13 +216,14 @@ public class PeopleController {
         return ResponseEntity.noContent().build();
     }
 
+    /** Where an account is signed in, and its tokens. */
     @GetMapping("/{name}/tokens")
     @Requires(Role.ADMINISTER)
     List<TokenView> tokens(@PathVariable String name) {
         return TokenView.of(signIns.of(people.account(name).row().name()));
     }
 
-    /** The token is told this once. */
+    /** Makes a token for a program; it is told this once. */
     @PostMapping("/{name}/tokens")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "make token", about = "account")
@@ -241,6 +248,7 @@ public class PeopleController {
         return ResponseEntity.status(HttpStatus.CREATED).body(made);
     }
 
+    /** Ends a sign-in or a token, at once. */
     @DeleteMapping("/{name}/tokens/{id}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "end token", about = "account")

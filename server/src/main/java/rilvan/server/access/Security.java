@@ -71,7 +71,7 @@ public class Security {
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR).permitAll()
                         .requestMatchers(HttpMethod.POST, "/api/v1/tokens").permitAll()
-                        .requestMatchers("/api/v1/health").permitAll()
+                        .requestMatchers("/api/v1/health", "/api/v1/openapi").permitAll()
                         .anyRequest().authenticated())
                 .build();
     }
@@ -110,7 +110,7 @@ public class Security {
                 .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR, DispatcherType.FORWARD).permitAll()
-                        .requestMatchers("/api/v1/session", "/api/v1/health", "/api/v1/sign-in-ways").permitAll()
+                        .requestMatchers("/api/v1/session", "/api/v1/health", "/api/v1/sign-in-ways", "/api/v1/openapi").permitAll()
                         .requestMatchers("/api/**").authenticated()
                         .anyRequest().permitAll())
                 .build();

@@ -64,6 +64,7 @@ public class SignInController {
         }
     }
 
+    /** Signs a person in; the answer has the token. */
     @PostMapping("/tokens")
     @Requires.Nothing
     @Recorded.Not("sign-ins are recorded where the password is looked at")
@@ -75,12 +76,14 @@ public class SignInController {
                 : ResponseEntity.status(HttpStatus.UNAUTHORIZED).header(HttpHeaders.WWW_AUTHENTICATE, Security.CHALLENGE).build();
     }
 
+    /** Who is signed in, and what they may do. */
     @GetMapping("/me")
     @Requires.SignedIn
     Me me(Caller who) {
         return new Me(who.name(), people.account(who.name()).row().kind(), who.grants().stream().map(grant -> grant.role().words()).distinct().toList(), GrantView.of(who.grants()));
     }
 
+    /** Changes one's own password; one's other sign-ins end. */
     @PutMapping("/me/password")
     @Requires.SignedIn
     @Recorded("change own password")
@@ -99,6 +102,7 @@ public class SignInController {
         return TokenView.of(signIns.of(who.getName()));
     }
 
+    /** Ends a sign-in of one's own, at once. */
     @DeleteMapping("/me/tokens/{id}")
     @Requires.SignedIn
     @Recorded("end own token")

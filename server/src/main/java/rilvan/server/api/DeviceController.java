@@ -1,5 +1,7 @@
 package rilvan.server.api;
 
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.time.OffsetDateTime;
@@ -99,7 +101,9 @@ public class DeviceController {
         return view;
     }
 
+    /** Loads a network document; it replaces the present one. */
     @PutMapping("/network")
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/NetworkDocument")), @Content(mediaType = "application/yaml")})
     @Requires(Role.ADMINISTER)
     @Recorded("load network")
     Map<String, Object> load(HttpServletRequest request, Act act) throws IOException {
@@ -111,6 +115,7 @@ public class DeviceController {
         return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
     }
 
+    /** Trusts fingerprints of host keys, by device. */
     @PutMapping("/host-keys")
     @Requires(Role.ADMINISTER)
     @Recorded("trust host keys")
@@ -130,6 +135,7 @@ public class DeviceController {
         }
     }
 
+    /** Sets what to sign in to devices with; it is stored encrypted. */
     @PutMapping("/credentials/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put credential", about = "credential")
@@ -169,6 +175,7 @@ public class DeviceController {
                 caller.seesAll() ? drifted(summaries.get(device.name())) : drifted.getOrDefault(device.name(), 0L)));
     }
 
+    /** A device, with what is managed on it and what has drifted. */
     @GetMapping("/devices/{name}")
     @Requires(value = Role.LOOK, scoped = true)
     DeviceDetail device(@PathVariable String name, Caller caller) {

@@ -57,6 +57,7 @@ public class DriftController {
     /** What a person decides about a node: it stays as it was found, for a reason. */
     public record Decision(String path, String reason) {}
 
+    /** What was changed on devices outside Rilvan. */
     @GetMapping("/drift")
     @Requires(value = Role.LOOK, scoped = true)
     List<DriftView> drift(Caller caller) {

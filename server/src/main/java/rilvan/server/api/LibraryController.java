@@ -105,6 +105,7 @@ public class LibraryController {
         }
     }
 
+    /** The models that new services are made from. */
     @GetMapping("/models")
     @Requires(value = Role.LOOK, scoped = true)
     List<ModelView> models() {
@@ -141,6 +142,7 @@ public class LibraryController {
                 model.settings().schema(), model.source(), List.copyOf(library.catalog().versions().get(model.name()).keySet()));
     }
 
+    /** All that is published, and what cannot be in force. */
     @GetMapping("/library")
     @Requires(value = Role.LOOK, scoped = true)
     LibraryView library() {
@@ -183,6 +185,7 @@ public class LibraryController {
         return known(kind(kind), name, version).folder().texts();
     }
 
+    /** How a published version differs from another one of the same thing. */
     @GetMapping("/releases/{kind}/{name}/{version}/differences")
     @Requires(value = Role.LOOK, scoped = true)
     SortedMap<String, List<String>> differences(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {

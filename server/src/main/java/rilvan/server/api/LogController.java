@@ -1,5 +1,8 @@
 package rilvan.server.api;
 
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -90,6 +93,7 @@ public class LogController {
      * act's text just as it is between {@code "act":} and the last brace.
      */
     @GetMapping(value = "/export", produces = MediaType.APPLICATION_NDJSON_VALUE)
+    @ApiResponse(responseCode = "200", description = "Of any length.", content = @Content(mediaType = MediaType.APPLICATION_NDJSON_VALUE, schema = @Schema(ref = "#/components/schemas/Lines")))
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> export(@RequestParam Optional<Long> beyond) {
         return lines(line -> acts.each(beyond.orElse(0L), act -> line.accept("{\"seq\":" + act.seq() + ",\"digest\":\"" + act.digest() + "\",\"act\":" + act.act() + "}")));
@@ -97,6 +101,7 @@ public class LogController {
 
     /** The signed heads beyond an act, as lines of JSON, just as they were sent out. */
     @GetMapping(value = "/heads", produces = MediaType.APPLICATION_NDJSON_VALUE)
+    @ApiResponse(responseCode = "200", description = "Of any length.", content = @Content(mediaType = MediaType.APPLICATION_NDJSON_VALUE, schema = @Schema(ref = "#/components/schemas/Lines")))
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> heads(@RequestParam Optional<Long> beyond) {
         String log = acts.log();
@@ -114,6 +119,7 @@ public class LogController {
         }));
     }
 
+    /** The key that signatures of heads are verified with. */
     @GetMapping("/key")
     @Requires(Role.ADMINISTER)
     KeyView key() {

@@ -1,5 +1,8 @@
 package rilvan.server.api;
 
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.time.OffsetDateTime;
@@ -86,6 +89,14 @@ public class OrderController {
     /** An order that another one waits behind, and for which devices and services. */
     public record BehindView(long order, List<String> names) {}
 
+    /**
+     * What became of placing an order.
+     *
+     * @param order its number; null where nothing changes
+     * @param preview null where the same request has placed the order before
+     */
+    public record PlacedView(Long order, PreviewView preview) {}
+
     /** What a device in doubt holds, as a person found out: the state {@code before} or {@code after} the order. */
     public record Resolution(String holds) {}
 
@@ -107,7 +118,9 @@ public class OrderController {
         }
     }
 
+    /** What an order would change. Touches no device. */
     @PostMapping("/previews")
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller) throws IOException {
@@ -117,17 +130,18 @@ public class OrderController {
 
     /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
     @PostMapping("/orders")
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
+    @ApiResponse(responseCode = "202", description = "The order is placed; it has a number.")
+    @ApiResponse(responseCode = "200", description = "Nothing changes: the network already is as it is asked for.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded("place order")
-    ResponseEntity<Map<String, Object>> place(HttpServletRequest request, Caller caller, Act act,
+    ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
         OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), agreed.map(tag -> tag.replace("\"", "")), key);
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
-        Map<String, Object> answer = new LinkedHashMap<>();
-        answer.put("order", placed.order().orElse(null));
-        placed.preview().ifPresent(preview -> answer.put("preview", view(caller, preview)));
-        return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK).body(answer);
+        return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK)
+                .body(new PlacedView(placed.order().orElse(null), placed.preview().map(preview -> view(caller, preview)).orElse(null)));
     }
 
     /** With the digest of the document as it is stored, so that the one cannot be changed without the other. */
@@ -150,6 +164,7 @@ public class OrderController {
         return page.answer(found, request, "before", OrderHead::id, head -> view(caller, head, leftOut.getOrDefault(head.id(), List.of())));
     }
 
+    /** An order with its preview, time line and evidence. */
     @GetMapping("/orders/{id}")
     @Requires(value = Role.LOOK, scoped = true)
     OrderDetail order(@PathVariable long id, Caller caller) {
@@ -165,6 +180,7 @@ public class OrderController {
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
     @GetMapping(value = "/orders/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    @ApiResponse(responseCode = "200", description = "The stream.", content = @Content(mediaType = MediaType.TEXT_EVENT_STREAM_VALUE, schema = @Schema(ref = "#/components/schemas/OrderEvents")))
     @Requires(value = Role.LOOK, scoped = true)
     SseEmitter events(@PathVariable long id, Caller caller) {
         return progress.follow(known(caller, id).id(), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::masked);
@@ -172,6 +188,8 @@ public class OrderController {
 
     /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
+    @ApiResponse(responseCode = "202", description = "The order is told.")
+    @ApiResponse(responseCode = "409", description = "It has been decided, or has ended.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "cancel order", about = "order")
     ResponseEntity<Void> cancel(@PathVariable long id, Caller caller) {
@@ -185,6 +203,7 @@ public class OrderController {
 
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
+    @ApiResponse(responseCode = "202", description = "It counts as read.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "resolve device in doubt", about = "order")
     ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Caller caller, Act act) {

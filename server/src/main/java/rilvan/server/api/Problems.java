@@ -65,84 +65,84 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail refused(ValidationFailure refused) {
         List<Problem> problems = refused.problems();
-        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Refused", problems.size() == 1 ? "1 error"
+        return problem(ProblemKind.REFUSED, problems.size() == 1 ? "1 error"
                 : problems.size() + " errors", problems.stream().map(each -> new Entry(each.pointer(), each.message(), each.together())).toList());
     }
 
     @ExceptionHandler
     ProblemDetail malformed(Document.Malformed malformed) {
-        return problem(HttpStatus.BAD_REQUEST, "Unreadable document", "the document cannot be read",
+        return problem(ProblemKind.UNREADABLE_DOCUMENT, "the document cannot be read",
                 List.of(new Entry("", malformed.getMessage())));
     }
 
     @ExceptionHandler
     ProblemDetail busy(OrderIntake.Busy busy) {
-        return problem(HttpStatus.CONFLICT, "Other orders are in the way", busy.getMessage(), List.of());
+        return problem(ProblemKind.OTHER_ORDERS_IN_THE_WAY, busy.getMessage(), List.of());
     }
 
     @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class})
     ProblemDetail conflict(RuntimeException conflict) {
-        return problem(HttpStatus.CONFLICT, "Not possible now", conflict.getMessage(), List.of());
+        return problem(ProblemKind.NOT_POSSIBLE_NOW, conflict.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail moved(OrderIntake.PreviewMoved moved) {
-        return problem(HttpStatus.PRECONDITION_FAILED, "The preview is out of date", moved.getMessage(), List.of());
+        return problem(ProblemKind.PREVIEW_OUT_OF_DATE, moved.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail moved(TenantBook.Moved moved) {
-        return problem(HttpStatus.PRECONDITION_FAILED, "Changed meanwhile", moved.getMessage(), List.of());
+        return problem(ProblemKind.CHANGED_MEANWHILE, moved.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail keyReused(OrderIntake.KeyReused reused) {
-        return problem(HttpStatus.UNPROCESSABLE_CONTENT, "Idempotency key reused", reused.getMessage(), List.of());
+        return problem(ProblemKind.IDEMPOTENCY_KEY_REUSED, reused.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail cannotOpen(Sessions.CannotOpen cannot) {
-        return problem(HttpStatus.BAD_GATEWAY, "Device not reached", cannot.getMessage(), List.of());
+        return problem(ProblemKind.DEVICE_NOT_REACHED, cannot.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ProblemDetail notAllowed(AccessRules.NotAllowed refused) {
-        return problem(HttpStatus.FORBIDDEN, "Not allowed", refused.getMessage(), List.of());
+        return problem(ProblemKind.NOT_ALLOWED, refused.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ResponseEntity<Object> notSignedIn(AuthenticationException missing) {
         return ResponseEntity.status(HttpStatus.UNAUTHORIZED).header(HttpHeaders.WWW_AUTHENTICATE, Security.CHALLENGE)
-                .body(problem(HttpStatus.UNAUTHORIZED, "Not signed in", "this needs a sign-in: a token in the header Authorization, or a session of the console", List.of()));
+                .body(problem(ProblemKind.NOT_SIGNED_IN, "this needs a sign-in: a token in the header Authorization, or a session of the console", List.of()));
     }
 
     @ExceptionHandler
     ResponseEntity<Object> tooManySignIns(PasswordCheck.TooMany tooMany) {
         return ResponseEntity.status(HttpStatus.TOO_MANY_REQUESTS).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
-                .body(problem(HttpStatus.TOO_MANY_REQUESTS, "Too many sign-ins were refused", tooMany.getMessage(), List.of()));
+                .body(problem(ProblemKind.TOO_MANY_SIGN_INS_REFUSED, tooMany.getMessage(), List.of()));
     }
 
     @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class})
     ProblemDetail notFound(RuntimeException missing) {
-        return problem(HttpStatus.NOT_FOUND, "Not found", missing.getMessage(), List.of());
+        return problem(ProblemKind.NOT_FOUND, missing.getMessage(), List.of());
     }
 
     @ExceptionHandler
     ResponseEntity<Object> tooLong(RequestBounds.TooLong tooLong) {
-        return ResponseEntity.status(HttpStatus.CONTENT_TOO_LARGE).body(problem(HttpStatus.CONTENT_TOO_LARGE, "Body too large", tooLong.getMessage(), List.of()));
+        return ResponseEntity.status(HttpStatus.CONTENT_TOO_LARGE).body(problem(ProblemKind.BODY_TOO_LARGE, tooLong.getMessage(), List.of()));
     }
 
     @ExceptionHandler
     ResponseEntity<Object> logFull(ActLog.Full full) {
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "The log of acts is behind", full.getMessage(), List.of()));
+                .body(problem(ProblemKind.LOG_BEHIND, full.getMessage(), List.of()));
     }
 
     /** More is asked for than can be worked out now: nothing of the request was done. */
     @ExceptionHandler
     ResponseEntity<Object> overloaded(PlanningTurns.Overloaded overloaded) {
-        HttpStatus status = overloaded.isByOneAccount() ? HttpStatus.TOO_MANY_REQUESTS : HttpStatus.SERVICE_UNAVAILABLE;
-        return ResponseEntity.status(status).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS).body(problem(status, "Too much at once", overloaded.getMessage(), List.of()));
+        ProblemKind kind = overloaded.isByOneAccount() ? ProblemKind.TOO_MUCH_BY_ONE : ProblemKind.TOO_MUCH_AT_ONCE;
+        return ResponseEntity.status(kind.status()).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS).body(problem(kind, overloaded.getMessage(), List.of()));
     }
 
     /** The store was lost while something was written to it. */
@@ -150,7 +150,7 @@ public class Problems extends ResponseEntityExceptionHandler {
     ResponseEntity<Object> storeLost(TransactionException lost) {
         LOG.warn("it is not known whether a request was carried out, since the store did not answer: {}", lost.getMessage());
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "Store not available", "the store did not answer, and it is not known whether this was done; look before you try again", List.of()));
+                .body(problem(ProblemKind.STORE_NOT_AVAILABLE, "the store did not answer, and it is not known whether this was done; look before you try again", List.of()));
     }
 
     /** The store is away, or has no connection free: nothing of the request was done. */
@@ -158,14 +158,14 @@ public class Problems extends ResponseEntityExceptionHandler {
     ResponseEntity<Object> storeAway(RuntimeException away) {
         LOG.warn("a request was refused, since the store did not answer: {}", away.getMessage());
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(HttpStatus.SERVICE_UNAVAILABLE, "Store not available", "the store does not answer now; try again", List.of()));
+                .body(problem(ProblemKind.STORE_NOT_AVAILABLE, "the store does not answer now; try again", List.of()));
     }
 
     /** What the store cannot keep as text: PostgreSQL refuses the character NUL (SQLSTATE 22021 and 22P05). */
     @ExceptionHandler
     ProblemDetail unstorable(DataIntegrityViolationException refused) {
         if (refused.getMostSpecificCause() instanceof SQLException cause && List.of("22021", "22P05").contains(cause.getSQLState())) {
-            return problem(HttpStatus.BAD_REQUEST, "Unreadable text", "the request contains the character NUL, which is not for text", List.of());
+            return problem(ProblemKind.UNREADABLE_TEXT, "the request contains the character NUL, which is not for text", List.of());
         }
         return unforeseen(refused);
     }
@@ -173,13 +173,14 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ProblemDetail unforeseen(RuntimeException failure) {
         LOG.error("a request failed", failure);
-        return problem(HttpStatus.INTERNAL_SERVER_ERROR, "Internal error", "an unexpected error; see the log of the service",
+        return problem(ProblemKind.INTERNAL_ERROR, "an unexpected error; see the log of the service",
                 List.of());
     }
 
-    private static ProblemDetail problem(HttpStatus status, String title, String detail, List<Entry> entries) {
-        ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
-        problem.setTitle(title);
+    private static ProblemDetail problem(ProblemKind kind, String detail, List<Entry> entries) {
+        ProblemDetail problem = ProblemDetail.forStatusAndDetail(kind.status(), detail);
+        problem.setType(kind.type());
+        problem.setTitle(kind.title());
         problem.setProperty("errors", entries);
         RecordedRequests.refused(entries.isEmpty() ? detail : entries.stream().map(each -> (each.pointer() + " " + each.detail()).strip()).collect(Collectors.joining("; ")));
         return problem;

@@ -121,6 +121,7 @@ public class ServiceController {
                 new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), json.read(head.devicesJson(), NAMES)));
     }
 
+    /** A service as it stands, with all that belongs to it; of one that was removed, its history. */
     @GetMapping("/services/{name}")
     @Requires(value = Role.LOOK, scoped = true)
     ServiceDetail service(@PathVariable String name, Caller caller) {

@@ -1,5 +1,8 @@
 package rilvan.server.api;
 
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.security.Principal;
@@ -101,6 +104,7 @@ public class TenantController {
         return page.answer(found, request, "after", TenantView::name, tenant -> tenant);
     }
 
+    /** A tenant, with its entity tag. */
     @GetMapping("/{name}")
     @Requires(value = Role.LOOK, scoped = true)
     ResponseEntity<TenantView> tenant(@PathVariable String name, Caller caller) {
@@ -112,6 +116,7 @@ public class TenantController {
 
     /** Adds tenants by a document, or changes those that are there; others stay. */
     @PostMapping
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/TenantsDocument")), @Content(mediaType = "application/yaml")})
     @Requires(Role.ADMINISTER)
     @Recorded("load tenants")
     Map<String, Integer> load(HttpServletRequest request, Principal who, Act act) throws IOException {
@@ -123,6 +128,9 @@ public class TenantController {
 
     /** Adds a tenant, or changes it. {@code If-Match} with its entity tag makes sure that it is still the one that was seen, {@code If-None-Match: *} that there is none. */
     @PutMapping("/{name}")
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/TenantDocument")), @Content(mediaType = "application/yaml")})
+    @ApiResponse(responseCode = "200", description = "It is changed.")
+    @ApiResponse(responseCode = "201", description = "It is added.")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put tenant", about = "tenant")
     ResponseEntity<TenantView> put(@PathVariable String name, HttpServletRequest request, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match,
@@ -136,6 +144,8 @@ public class TenantController {
 
     /** Removes a tenant that no service is for. */
     @DeleteMapping("/{name}")
+    @ApiResponse(responseCode = "204", description = "It is removed.")
+    @ApiResponse(responseCode = "409", description = "Services are for it, or an order is under way.")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove tenant", about = "tenant")
     ResponseEntity<Void> remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) {

@@ -1,0 +1,146 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.networknt.schema.InputFormat;
+import com.networknt.schema.Schema;
+import com.networknt.schema.SchemaRegistry;
+import com.networknt.schema.SpecificationVersion;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BiConsumer;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
+import tools.jackson.dataformat.yaml.YAMLMapper;
+
+/** The description of the interface says what is really there, so that a program can be written from it alone. */
+@Timeout(value = 3, unit = TimeUnit.MINUTES)
+class DescriptionTest {
+
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+    /** What changes something by its address alone. */
+    private static final Set<String> WITHOUT_BODY = Set.of("/api/v1/devices/{name}/readings", "/api/v1/network/checks", "/api/v1/services/{name}/checks", "/api/v1/orders/{id}/cancellation",
+            "/api/v1/releases/{kind}/{name}/{version}/activation", "/api/v1/releases/{kind}/{name}/{version}/retirement");
+
+    private static Product product;
+    private static JsonNode description;
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("description", Product.ROOT.resolve("models"), Map.of());
+        // Without a sign-in.
+        HttpResponse<String> answer = HttpClient.newHttpClient().send(HttpRequest.newBuilder(URI.create(product.server() + "/api/v1/openapi")).build(), HttpResponse.BodyHandlers.ofString());
+        assertThat(answer.statusCode()).isEqualTo(200);
+        description = JSON.readTree(answer.body());
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        product.close();
+    }
+
+    private static void eachOperation(BiConsumer<String, JsonNode> look) {
+        description.get("paths").properties().forEach(path -> path.getValue().properties().forEach(operation -> look.accept(operation.getKey() + " " + path.getKey(), operation.getValue())));
+    }
+
+    private static void references(JsonNode node, Set<String> found) {
+        if (node.isObject() && node.has("$ref")) {
+            found.add(node.get("$ref").stringValue());
+        }
+        node.forEach(child -> references(child, found));
+    }
+
+    @Test
+    void everythingIsSaidOfEachOperation() {
+        List<String> ids = new ArrayList<>();
+        eachOperation((name, operation) -> {
+            assertThat(operation.path("summary").stringValue("")).as(name).isNotEmpty().doesNotContain("<code>");
+            assertThat(operation.get("description").stringValue()).as(name).containsPattern("(Needs the role \\w+|For anybody|For whoever is signed in)");
+            ids.add(operation.get("operationId").stringValue());
+            boolean forAnybody = operation.get("description").stringValue().endsWith("For anybody.");
+            assertThat(operation.has("security")).as(name).isNotEqualTo(forAnybody);
+            JsonNode responses = operation.get("responses");
+            assertThat(responses.propertyNames()).as(name).anyMatch(status -> status.startsWith("2")).contains("422", "503");
+            assertThat(responses.has("401")).as(name).isNotEqualTo(forAnybody);
+            assertThat(responses.has("404")).as(name).isEqualTo(name.contains("{"));
+            if (name.startsWith("post") || name.startsWith("put")) {
+                assertThat(operation.has("requestBody")).as(name).isNotEqualTo(WITHOUT_BODY.contains(name.split(" ")[1]));
+            }
+        });
+        assertThat(ids).doesNotHaveDuplicates().hasSizeGreaterThan(60);
+        Set<String> references = new TreeSet<>();
+        references(description, references);
+        assertThat(references).allMatch(reference -> description.at(reference.substring(1)).isObject());
+        assertThat(description.at("/components/securitySchemes").propertyNames()).containsExactlyInAnyOrder("token", "session");
+    }
+
+    private static Schema schema(String name) {
+        ObjectNode whole = JSON.createObjectNode();
+        whole.put("$ref", "#/components/schemas/" + name);
+        whole.set("components", description.get("components"));
+        return SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12).getSchema(whole.toString(), InputFormat.JSON);
+    }
+
+    private static List<String> faults(Schema schema, JsonNode value) {
+        return schema.validate(value.toString(), InputFormat.JSON).stream().map(error -> error.getInstanceLocation() + " " + error.getMessage()).toList();
+    }
+
+    /** Every order that ships is one by the description, and one of which a field is misspelt or a value of another type is none. */
+    @Test
+    void anOrderIsDescribedWithTheParametersOfItsModel() throws Exception {
+        Schema schema = schema("OrderDocument");
+        YAMLMapper yaml = YAMLMapper.builder().build();
+        Map<String, JsonNode> examples = new TreeMap<>();
+        try (Stream<Path> files = Files.walk(Product.ROOT.resolve("models/services"))) {
+            for (Path file : files.filter(each -> each.getParent().endsWith("examples")).toList()) {
+                examples.put(file.getFileName().toString(), yaml.readTree(Files.readString(file)));
+            }
+        }
+        assertThat(examples).hasSizeGreaterThan(15).allSatisfy((name, order) -> {
+            assertThat(faults(schema, order)).as(name).isEmpty();
+            String text = order.toString();
+            assertThat(faults(schema, JSON.readTree(text.replace("\"tenant\"", "\"tennant\"")))).as(name).isNotEmpty();
+            assertThat(faults(schema, JSON.readTree(text.replaceFirst("\"parameters\":\\{\"(\\w+)\":", "\"parameters\":{\"$1x\":")))).as(name).isNotEmpty();
+            assertThat(faults(schema, JSON.readTree(text.replaceFirst("\"parameters\":\\{\"(\\w+)\":", "\"parameters\":{\"$1\":7,\"x\":")))).as(name).isNotEmpty();
+        });
+        assertThat(faults(schema, JSON.readTree("{}"))).isNotEmpty();
+        assertThat(faults(schema, JSON.readTree("{\"remove\":[\"northsound-tickets\"]}"))).isEmpty();
+    }
+
+    /** What is answered is what the description says: names and kinds of fields, of things and of problems. */
+    @Test
+    void answersAreAsDescribed() throws Exception {
+        product.done(Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml")));
+        for (Map.Entry<String, String> each : Map.of("/api/v1/orders/1", "OrderDetail", "/api/v1/services/tidewater-clinics", "ServiceDetail", "/api/v1/devices/haven-pe1", "DeviceDetail",
+                "/api/v1/tenants/Tidewater%20Clinics", "TenantView", "/api/v1/me", "Me", "/api/v1/library", "LibraryView").entrySet()) {
+            JsonNode answer = JSON.readTree(product.request("GET", each.getKey(), "", "application/json").body());
+            Set<String> described = new TreeSet<>(description.at("/components/schemas/" + each.getValue() + "/properties").propertyNames());
+            assertThat(new TreeSet<>(answer.propertyNames())).as(each.getKey()).isEqualTo(described);
+        }
+        JsonNode refused = JSON.readTree(product.request("POST", "/api/v1/orders", "{\"remove\":[\"no-such\"]}", "application/json").body());
+        assertThat(faults(schema("Problem"), refused)).isEmpty();
+        assertThat(refused.get("type").stringValue()).isEqualTo("urn:rilvan:problem:refused");
+        List<String> kinds = new ArrayList<>();
+        description.at("/components/schemas/Problem/properties/type/examples").forEach(kind -> kinds.add(kind.stringValue()));
+        String documentation = Files.readString(Product.ROOT.resolve("docs/rest.md"));
+        assertThat(kinds).allSatisfy(kind -> assertThat(documentation).contains("`" + kind.replace("urn:rilvan:problem:", "") + "`"));
+        assertThat(kinds).contains("urn:rilvan:problem:refused", "urn:rilvan:problem:not-found", "urn:rilvan:problem:preview-out-of-date").doesNotHaveDuplicates();
+    }
+}
