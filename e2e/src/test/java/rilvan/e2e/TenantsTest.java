@@ -193,6 +193,9 @@ class TenantsTest {
         String decision = JsonWriter.string().object().value("path", path).value("reason", "-").end().done();
         assertThat(asked(clara, "POST", "/api/v1/devices/haven-pe1/drift-decisions", decision).statusCode()).isEqualTo(404);
         assertThat(asked(clara, "POST", "/api/v1/previews", GANNET).body()).doesNotContain("VPN-1002", "typed");
+        HttpResponse<String> decided = asked(clara, "POST", "/api/v1/orders", GANNET + "decisions: [{device: haven-pe1, path: \"" + path + "\", decision: leave}]\n");
+        assertThat(decided.statusCode()).as(decided.body()).isEqualTo(403);
+        assertThat(decided.body()).contains("a node of haven-pe1 that this order decides about is for others");
         product.rilvan("", "device", "restore", "haven-pe1");
         rilvan("people", "remove", "clara");
     }

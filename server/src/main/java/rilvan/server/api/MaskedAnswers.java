@@ -12,7 +12,6 @@ import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyAdvice;
 import rilvan.server.access.Caller;
 import rilvan.server.access.Callers;
-import rilvan.server.api.Sight.Mask;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ArrayNode;
@@ -45,14 +44,14 @@ class MaskedAnswers implements ResponseBodyAdvice<Object> {
 
     @Override
     public Object beforeBodyWrite(Object body, MethodParameter answer, MediaType type, Class<? extends HttpMessageConverter<?>> converter, ServerHttpRequest request, ServerHttpResponse response) {
-        Mask mask = sight.mask(Callers.present());
+        NameMask mask = sight.mask(Callers.present());
         if (body == null || body instanceof String) {
-            return body == null ? null : mask.masked(body.toString());
+            return body == null ? null : mask.learnt(body.toString());
         }
         JsonNode tree = mapper.valueToTree(body);
         List<String> texts = new ArrayList<>();
         texts(tree, texts);
-        mask.learn(texts.stream());
+        mask.learn(texts);
         return masked(tree, mask);
     }
 
@@ -67,7 +66,7 @@ class MaskedAnswers implements ResponseBodyAdvice<Object> {
     }
 
     /** Names of fields stay: they are ours, or devices'. */
-    private static JsonNode masked(JsonNode node, Mask mask) {
+    private static JsonNode masked(JsonNode node, NameMask mask) {
         if (node instanceof ObjectNode fields) {
             ObjectNode masked = fields.objectNode();
             fields.properties().forEach(field -> masked.set(field.getKey(), THEIRS.contains(field.getKey()) ? field.getValue() : masked(field.getValue(), mask)));

@@ -183,7 +183,7 @@ public class OrderController {
     @ApiResponse(responseCode = "200", description = "The stream.", content = @Content(mediaType = MediaType.TEXT_EVENT_STREAM_VALUE, schema = @Schema(ref = "#/components/schemas/OrderEvents")))
     @Requires(value = Role.LOOK, scoped = true)
     SseEmitter events(@PathVariable long id, Caller caller) {
-        return progress.follow(known(caller, id).id(), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::masked);
+        return progress.follow(known(caller, id).id(), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::learnt);
     }
 
     /** Cancels an order. */
