@@ -28,7 +28,7 @@ final class DeviceCommands {
     private static final int AT_ONCE = 8;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists all devices.")
-    int list(@Mixin Output output) throws IOException {
+    int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/devices"), List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"), device -> {
             String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
                     : device.isNull("heldBy") ? device.getString("readAt").substring(0, 16).replace('T', ' ')
@@ -212,7 +212,7 @@ final class DeviceCommands {
     }
 
     @Command(name = "settings", mixinStandardHelpOptions = true, description = "Lists the settings that apply to a device, and where each comes from.")
-    int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
+    int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings"), List.of("SETTING", "VALUE", "FROM"), setting ->
                 List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
         return 0;

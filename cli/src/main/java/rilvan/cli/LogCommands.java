@@ -30,7 +30,7 @@ final class LogCommands {
             @Option(names = "--about", paramLabel = "THING", description = "About a thing, such as 'order 17', 'service NAME', 'device NAME', 'account NAME'") Optional<String> about,
             @Option(names = "--since", paramLabel = "TIME", description = "From a time on, such as 2026-05-04T08:00:00Z") Optional<String> since,
             @Option(names = "--until", paramLabel = "TIME", description = "Before a time") Optional<String> until,
-            @Option(names = "--limit", paramLabel = "NUMBER", description = "At most so many, 1 to 500") Optional<Integer> limit, @Mixin Output output) throws IOException {
+            @Option(names = "--limit", paramLabel = "NUMBER", description = "At most so many, 1 to 500") Optional<Integer> limit, @Mixin ListOutput output) throws IOException {
         Map<String, String> query = new TreeMap<>();
         who.ifPresent(value -> query.put("who", value));
         act.ifPresent(value -> query.put("act", value));

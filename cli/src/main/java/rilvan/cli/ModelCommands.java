@@ -26,7 +26,7 @@ final class ModelCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"All service models, each in the version that new services are made from.",
         "With --versions: everything that is published, dialects and the vocabulary too, and how many services stand on each."})
-    int list(@Option(names = "--versions", description = "Every version of everything that is published") boolean versions, @Mixin Output output) throws IOException {
+    int list(@Option(names = "--versions", description = "Every version of everything that is published") boolean versions, @Mixin ListOutput output) throws IOException {
         if (versions) {
             JsonObject library = Server.signedIn().get("/api/v1/library");
             if (!output.asJson(library)) {

@@ -213,7 +213,7 @@ final class OrderCommands {
     }
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them.")
-    int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before, @Mixin Output output) throws IOException {
+    int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before, @Mixin ListOutput output) throws IOException {
         JsonArray orders = Server.signedIn().firstPage("/api/v1/orders" + before.map(id -> "?before=" + id).orElse(""));
         output.list(orders, List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),

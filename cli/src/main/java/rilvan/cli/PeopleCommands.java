@@ -23,7 +23,7 @@ final class PeopleCommands {
     private static final String PEOPLE = "/api/v1/people";
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "All accounts.")
-    int list(@Mixin Output output) throws IOException {
+    int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list(PEOPLE), List.of("NAME", "KIND", "ROLES", "STATE", "SINCE", "BY"), account -> List.of(account.getString("name"), word(account, "kind"),
                 grants(account), account.getBoolean("active") ? "active" : "not active", Texts.time(account.getString("createdAt")), account.getString("createdBy")));
         return 0;
@@ -148,7 +148,7 @@ final class PeopleCommands {
     }
 
     @Command(name = "tokens", mixinStandardHelpOptions = true, description = "Where you, or another account, are signed in.")
-    int tokens(@Parameters(arity = "0..1", paramLabel = "NAME", description = "Another account") Optional<String> name, @Mixin Output output) throws IOException {
+    int tokens(@Parameters(arity = "0..1", paramLabel = "NAME", description = "Another account") Optional<String> name, @Mixin ListOutput output) throws IOException {
         JsonArray tokens = Server.signedIn().list(tokensOf(name));
         output.list(tokens, List.of("ID", "KIND", "FOR", "ROLES", "FROM", "SINCE", "LAST USED", "UNTIL"), token -> List.of(Long.toString(token.getLong("id")), word(token, "kind"), token.getString("label"),
                 token.getArray("roles").isEmpty() ? "all of the account" : Texts.join(token.getArray("roles")), token.getString("address"), Texts.time(token.getString("createdAt")),

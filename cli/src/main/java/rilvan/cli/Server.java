@@ -13,10 +13,7 @@ import java.net.ConnectException;
 import java.net.HttpURLConnection;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermissions;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -48,11 +45,6 @@ final class Server {
         this.authority = authority;
     }
 
-    private static Path sessionFile() {
-        String given = System.getenv("RILVAN_SESSION");
-        return given != null ? Path.of(given) : Path.of(System.getProperty("user.home"), ".config", "rilvan", "session");
-    }
-
     static String defaultAddress() {
         String given = System.getenv("RILVAN_SERVER");
         return given != null ? given : DEFAULT;
@@ -64,12 +56,10 @@ final class Server {
         if (token != null && !token.isBlank()) {
             return new Server(defaultAddress(), token.strip(), defaultAuthority());
         }
-        try {
-            List<String> lines = Files.readAllLines(sessionFile());
-            return new Server(lines.get(0), lines.get(1), lines.stream().skip(2).findFirst().map(Path::of));
-        } catch (IOException | IndexOutOfBoundsException e) {
-            throw new Failure(Failure.NOT_REACHED, "not signed in; run: rilvan sign-in --user NAME");
-        }
+        Profile profile = Profile.present();
+        Profile.Session session = profile.session().orElseThrow(() -> new Failure(Failure.NOT_REACHED, profile.name().isEmpty() ? "not signed in; run: rilvan sign-in --user NAME"
+                : "not signed in to the profile " + profile.name() + "; run: rilvan sign-in --profile " + profile.name() + " --server URL --user NAME"));
+        return new Server(session.server(), session.token(), session.authority());
     }
 
     static Server anonymous(String address, Optional<Path> authority) {
@@ -80,13 +70,9 @@ final class Server {
         return Optional.ofNullable(System.getenv("RILVAN_CA")).filter(file -> !file.isBlank()).map(Path::of);
     }
 
-    /** Keeps a token where only its owner can read it. */
-    void keep(String newToken) throws IOException {
-        Path file = sessionFile();
-        Files.createDirectories(file.toAbsolutePath().getParent());
-        Files.deleteIfExists(file);
-        Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-        Files.writeString(file, address + "\n" + newToken + "\n" + authority.map(path -> path + "\n").orElse(""));
+    /** Keeps a token for the other commands. */
+    void keep(String newToken, Profile profile) throws IOException {
+        profile.keep(new Profile.Session(address, newToken, authority));
     }
 
     JsonObject object(String method, String path, String body, String type) throws IOException {

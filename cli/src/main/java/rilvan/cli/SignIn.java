@@ -11,8 +11,11 @@ import picocli.CommandLine.Option;
 @Command(name = "sign-in", mixinStandardHelpOptions = true, description = "Signs in and remembers it for the other commands.")
 final class SignIn implements Callable<Integer> {
 
-    @Option(names = "--server", paramLabel = "URL", description = "The service (default: RILVAN_SERVER, or http://127.0.0.1:8840)")
-    private String server = Server.defaultAddress();
+    @Option(names = "--server", paramLabel = "URL", description = "The service (default: that of the profile, RILVAN_SERVER, or http://127.0.0.1:8840)")
+    private Optional<String> server;
+
+    @Option(names = "--profile", paramLabel = "NAME", description = "A name of yours for this service, where you work with several (default: RILVAN_PROFILE)")
+    private Optional<String> profile;
 
     @Option(names = "--user", required = true, paramLabel = "NAME", description = "Who you are")
     private String user;
@@ -25,11 +28,15 @@ final class SignIn implements Callable<Integer> {
 
     @Override
     public Integer call() throws Exception {
+        Profile kept = profile.map(Profile::new).orElseGet(Profile::present);
+        // A profile is a service: who signs in to it again means the same one.
+        Optional<Profile.Session> before = kept.name().isEmpty() ? Optional.empty() : kept.session();
+        String address = server.or(() -> before.map(Profile.Session::server)).orElseGet(Server::defaultAddress);
         String password = password(passwordFile, "Password of " + user);
-        Server anonymous = Server.anonymous(server, authority);
+        Server anonymous = Server.anonymous(address, authority.or(() -> before.filter(session -> session.server().equals(address)).flatMap(Profile.Session::authority)));
         String body = JsonWriter.string().object().value("user", user).value("password", password).end().done();
-        anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"));
-        Terminal.say("signed in to " + server + " as " + user);
+        anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"), kept);
+        Terminal.say("signed in to " + address + " as " + user + (kept.name().isEmpty() ? "" : "; RILVAN_PROFILE=" + kept.name() + " works with it"));
         return 0;
     }
 

@@ -27,7 +27,7 @@ final class TenantCommands {
     }
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists tenants, or those whose name, contact or attachment points contain a text.")
-    int list(@Parameters(arity = "0..1", paramLabel = "TEXT") Optional<String> text, @Mixin Output output) throws IOException {
+    int list(@Parameters(arity = "0..1", paramLabel = "TEXT") Optional<String> text, @Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list(TENANTS + text.map(given -> "?search=" + Texts.escape(given)).orElse("")), List.of("NAME", "SERVICES", "ATTACHED AT", "CONTACT"), tenant ->
                 List.of(tenant.getString("name"), Long.toString(tenant.getLong("services")), attachments(tenant), tenant.getString("contact")));
         return 0;

@@ -273,6 +273,22 @@ class PeopleTest {
         people("remove", "clara");
     }
 
+    /** Who works with several services has a sign-in to each; and of a list the columns that one wants. */
+    @Test
+    void profilesAreSignInsToSeveralServices() throws Exception {
+        people("add", "gus", "--password-file", "-");
+        Product.Result signedIn = product.rilvan(SENTENCE, "sign-in", "--profile", "second", "--server", product.server(), "--user", "gus", "--password-file", "-");
+        assertThat(signedIn.output()).contains("as gus; RILVAN_PROFILE=second works with it");
+        assertThat(product.rilvan("", "people", "me").output()).startsWith("engineer");
+        assertThat(product.rilvan("", "profile", "list").output()).containsPattern("- +http.* +yes").containsPattern("second +" + product.server());
+        assertThat(Files.getPosixFilePermissions(product.run().resolve("session-second"))).containsExactlyInAnyOrder(java.nio.file.attribute.PosixFilePermission.OWNER_READ, java.nio.file.attribute.PosixFilePermission.OWNER_WRITE);
+        assertThat(product.rilvan("", "profile", "remove", "second").code()).isZero();
+        assertThat(product.rilvan("", "profile", "remove", "second").output()).contains("there is no profile named 'second'");
+        assertThat(product.rilvan("", "people", "list", "--columns", "roles,name").output().lines().findFirst().orElseThrow()).matches("ROLES +NAME");
+        assertThat(product.rilvan("", "people", "list", "--columns", "rules").output()).contains("there is no column 'rules'; available: NAME, KIND");
+        people("remove", "gus");
+    }
+
     @Test
     void somebodyWhoAdministersIsAlwaysLeft() throws Exception {
         Product.Result refused = product.rilvan("", "people", "change", "engineer", "--roles", "look,run");

@@ -1,0 +1,39 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import java.util.List;
+import java.util.Locale;
+import java.util.function.Function;
+import picocli.CommandLine.Option;
+
+/** How a list is shown: a table with all columns or some, or what the server said for programs. */
+final class ListOutput extends Output {
+
+    @Option(names = "--columns", split = ",", paramLabel = "COLUMN", description = "Only these columns, in this order, by their headings")
+    private List<String> columns;
+
+    /** Shows a list, one row an item. */
+    void list(JsonArray items, List<String> heading, Function<JsonObject, List<String>> row) {
+        List<Integer> places = columns == null ? null : columns.stream().map(column -> place(column, heading)).toList();
+        if (asJson(items)) {
+            return;
+        }
+        if (places == null) {
+            Terminal.table(heading, items, row);
+        } else {
+            Terminal.table(places.stream().map(heading::get).toList(), items, item -> {
+                List<String> cells = row.apply(item);
+                return places.stream().map(cells::get).toList();
+            });
+        }
+    }
+
+    private static int place(String column, List<String> heading) {
+        int place = heading.indexOf(column.strip().toUpperCase(Locale.ROOT).replace('-', ' '));
+        if (place < 0) {
+            throw new Failure(Failure.USAGE, "there is no column '" + column + "'; available: " + String.join(", ", heading));
+        }
+        return place;
+    }
+}
