@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import { signOut } from '../api/client'
+import { may, myName } from '../api/me'
 
 const route = useRoute()
 const theme = useTheme()
@@ -31,9 +32,9 @@ function turnTheme() {
         <v-btn v-for="place in places" :key="place.to" :to="place.to" :exact="place.to === '/'" variant="text">{{ place.text }}</v-btn>
       </nav>
       <v-spacer />
-      <v-btn to="/order" color="primary" variant="flat" class="mr-2">New order</v-btn>
+      <v-btn v-if="may('prepare')" to="/order" color="primary" variant="flat" class="mr-2">New order</v-btn>
       <v-btn :icon="mdiThemeLightDark" aria-label="Light or dark" @click="turnTheme" />
-      <v-btn :icon="mdiLogout" aria-label="Sign out" @click="signOut" />
+      <v-btn :icon="mdiLogout" aria-label="Sign out" :title="'Sign out ' + myName()" @click="signOut" />
     </v-app-bar>
     <v-main>
       <div class="page"><router-view :key="route.path" /></div>

@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { onSignedOut } from '../api/client'
+import { forget, meet } from '../api/me'
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -17,7 +18,14 @@ export const router = createRouter({
   ],
 })
 
+// What is offered follows from who is signed in.
+router.beforeEach(async (to) => {
+  if (to.path === '/sign-in') forget()
+  else await meet()
+})
+
 onSignedOut(() => {
+  forget()
   if (router.currentRoute.value.path !== '/sign-in') {
     router.push({ path: '/sign-in', query: { to: router.currentRoute.value.fullPath } })
   }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { post } from '../api/client'
+import { may } from '../api/me'
 import type { Drift } from '../api/types'
 import { time } from '../labels/labels'
 import DriftedNode from './DriftedNode.vue'
@@ -46,14 +47,14 @@ async function leave() {
         <span class="quiet">, found {{ time(each.foundAt) }}</span>
         <span v-if="each.leftBy" class="quiet">; left by {{ each.leftBy }}: {{ each.reason }}</span>
       </span>
-      <v-btn v-if="!each.leftBy" size="small" variant="text" @click="deciding = each">Leave as it is</v-btn>
+      <v-btn v-if="!each.leftBy && may('run')" size="small" variant="text" @click="deciding = each">Leave as it is</v-btn>
     </div>
     <v-form v-if="deciding" class="d-flex align-center mt-3" @submit.prevent="leave">
       <v-text-field v-model="reason" :label="'Why does ' + deciding.path + ' stay as it is?'" density="compact" hide-details autofocus />
       <v-btn type="submit" class="ml-3" variant="tonal">Leave</v-btn>
       <v-btn class="ml-1" variant="text" @click="deciding = null">Not now</v-btn>
     </v-form>
-    <div v-if="devices.length" class="mt-3">
+    <div v-if="devices.length && may('prepare')" class="mt-3">
       <v-btn v-for="device in devices" :key="device" class="mr-2" size="small" variant="tonal" :to="{ path: '/order', query: { restore: device } }"
         >Restore {{ device }}: preview</v-btn
       >

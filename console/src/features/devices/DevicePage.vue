@@ -2,6 +2,7 @@
 import { onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { get, post, text } from '../../api/client'
+import { may } from '../../api/me'
 import type { DeviceDetail, Explained, Setting } from '../../api/types'
 import { oneLine, time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
@@ -80,7 +81,7 @@ onMounted(() => load().catch((fault) => (error.value = fault)))
         <div class="quiet mono">{{ detail.hostKey ?? 'host key not trusted' }}</div>
       </div>
       <v-spacer />
-      <v-btn variant="tonal" :loading="busy" @click="read">Read now</v-btn>
+      <v-btn v-if="may('run', true)" variant="tonal" :loading="busy" @click="read">Read now</v-btn>
     </div>
     <DriftList :drift="detail.drift" @decided="load" />
     <v-alert v-if="told" type="info" variant="tonal" class="mb-4" closable @click:close="told = ''">{{ told }}</v-alert>

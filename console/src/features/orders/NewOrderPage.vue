@@ -2,6 +2,7 @@
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { all, get, post, Refusal } from '../../api/client'
+import { may } from '../../api/me'
 import type { Device, DeviceDetail, Model, Preview, ServiceDetail } from '../../api/types'
 import { kinds, time } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
@@ -159,7 +160,9 @@ const run = () =>
         <v-textarea v-else v-model="text" label="Order, as YAML or JSON" rows="18" class="mono" spellcheck="false" />
         <div class="d-flex mt-4">
           <v-btn type="submit" variant="tonal" color="primary" :loading="busy">Preview</v-btn>
-          <v-btn v-if="preview && !preview.changesNothing" class="ml-3" variant="flat" color="primary" :loading="busy" @click="run">Run this order</v-btn>
+          <v-btn v-if="preview && !preview.changesNothing && may('run')" class="ml-3" variant="flat" color="primary" :loading="busy" @click="run"
+            >Run this order</v-btn
+          >
         </div>
       </v-form>
     </v-card-text>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { get, post } from '../../api/client'
+import { may } from '../../api/me'
 import type { OrderDetail, Step } from '../../api/types'
 import { counts, ended, kinds, time, told, words } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
@@ -99,7 +100,7 @@ onUnmounted(() => source?.close())
         </div>
       </div>
       <v-spacer />
-      <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back" color="error" variant="tonal" @click="cancel">Cancel</v-btn>
+      <v-btn v-if="!ended(state) && state !== 'DECIDED' && !back && may('run')" color="error" variant="tonal" @click="cancel">Cancel</v-btn>
     </div>
     <v-alert
       v-if="state === 'ROLLED_BACK'"
@@ -145,7 +146,7 @@ onUnmounted(() => source?.close())
     <v-alert v-for="device in doubts" :key="device.name" type="error" variant="tonal" class="mb-4" :title="device.name + ' is in doubt'">
       {{ device.text }}. The order holds the device and tries again. If you know by other means that the device holds the state
       {{ state === 'DECIDED' ? 'after this order' : 'before this order' }}, resolve it:
-      <v-btn size="small" variant="outlined" class="ml-2" @click="resolve(device.name)">Resolve</v-btn>
+      <v-btn v-if="may('run')" size="small" variant="outlined" class="ml-2" @click="resolve(device.name)">Resolve</v-btn>
     </v-alert>
     <v-alert
       v-for="each in detail.order.services.filter((service) => service.leftOut)"

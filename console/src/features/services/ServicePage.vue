@@ -2,6 +2,7 @@
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { get, post } from '../../api/client'
+import { may } from '../../api/me'
 import type { CheckResult, ServiceDetail } from '../../api/types'
 import { kinds, outline, passes, time } from '../../labels/labels'
 import CheckMatrix from '../monitoring/CheckMatrix.vue'
@@ -76,8 +77,8 @@ watch(tab, (now) => {
       <router-link v-if="detail.heldBy" :to="'/orders/' + detail.heldBy" class="mr-4">held by order {{ detail.heldBy }}</router-link>
       <v-btn v-if="container" variant="tonal" @click="router.push({ path: '/order', query: { change: container } })">Change {{ container }}</v-btn>
       <template v-else-if="detail.service">
-        <v-btn variant="tonal" class="mr-2" @click="router.push({ path: '/order', query: { change: name } })">Change</v-btn>
-        <v-btn variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>
+        <v-btn v-if="may('prepare')" variant="tonal" class="mr-2" @click="router.push({ path: '/order', query: { change: name } })">Change</v-btn>
+        <v-btn v-if="may('prepare')" variant="tonal" color="error" @click="router.push({ path: '/order', query: { remove: name } })">Remove</v-btn>
       </template>
     </div>
     <v-alert v-if="detail.outOfDate.fault" type="warning" variant="tonal" class="mb-4" title="Out of date: it cannot be worked out any more">{{
