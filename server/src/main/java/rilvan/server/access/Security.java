@@ -49,6 +49,7 @@ public class Security {
 
     private static final String BEARER = "Bearer ";
     private static final String COOKIE = "rilvan-session";
+    private static final String[] FOR_ANYBODY = {"/api/v1/health", "/api/v1/sign-in-ways", "/api/v1/openapi", "/openid/start"};
     /** How one signs in (RFC 6750 §3), which 401 says (RFC 9110 §15.5.2). Browsers ask for nothing by themselves at this scheme. */
     public static final String CHALLENGE = "Bearer realm=\"rilvan\"";
 
@@ -71,7 +72,7 @@ public class Security {
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR).permitAll()
                         .requestMatchers(HttpMethod.POST, "/api/v1/tokens").permitAll()
-                        .requestMatchers("/api/v1/health", "/api/v1/openapi").permitAll()
+                        .requestMatchers(FOR_ANYBODY).permitAll()
                         .anyRequest().authenticated())
                 .build();
     }
@@ -110,7 +111,8 @@ public class Security {
                 .headers(Security::headers)
                 .authorizeHttpRequests(requests -> requests
                         .dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR, DispatcherType.FORWARD).permitAll()
-                        .requestMatchers("/api/v1/session", "/api/v1/health", "/api/v1/sign-in-ways", "/api/v1/openapi").permitAll()
+                        .requestMatchers("/api/v1/session").permitAll()
+                        .requestMatchers(FOR_ANYBODY).permitAll()
                         .requestMatchers("/api/**").authenticated()
                         .anyRequest().permitAll())
                 .build();
