@@ -15,13 +15,8 @@ final class ListOutput extends Output {
 
     /** Shows a list, one row an item. */
     void list(JsonArray items, List<String> heading, Function<JsonObject, List<String>> row) {
-        List<Integer> places = columns == null ? null : columns.stream().map(column -> place(column, heading)).toList();
-        if (asJson(items)) {
-            return;
-        }
-        if (places == null) {
-            Terminal.table(heading, items, row);
-        } else {
+        List<Integer> places = (columns == null ? heading : columns).stream().map(column -> place(column, heading)).toList();
+        if (!asJson(items)) {
             Terminal.table(places.stream().map(heading::get).toList(), items, item -> {
                 List<String> cells = row.apply(item);
                 return places.stream().map(cells::get).toList();

@@ -115,9 +115,8 @@ final class PeopleCommands {
 
     /** Roles, and what each holds for where not for all. */
     private static String grants(JsonObject account) {
-        return account.getArray("grants").stream().map(JsonObject.class::cast).map(grant -> {
-            return grant.getString("role") + named(grant, " for ", "tenants") + named(grant, " at ", "sites");
-        }).collect(Collectors.joining(", "));
+        return account.getArray("grants").stream().map(JsonObject.class::cast).map(grant -> grant.getString("role") + named(grant, " for ", "tenants") + named(grant, " at ", "sites"))
+                .collect(Collectors.joining(", "));
     }
 
     private static String named(JsonObject grant, String preposition, String field) {

@@ -124,6 +124,15 @@ class DescriptionTest {
         assertThat(faults(schema, JSON.readTree("{\"remove\":[\"northsound-tickets\"]}"))).isEmpty();
     }
 
+    /** It is kept, and made anew where other models are in force. */
+    @Test
+    void aModelThatIsPublishedIsDescribed() throws Exception {
+        String before = product.request("GET", "/api/v1/openapi", "", "application/json").body();
+        assertThat(product.request("GET", "/api/v1/openapi", "", "application/json").body()).isEqualTo(before).doesNotContain("Service-guard-line-1");
+        assertThat(product.rilvan("", "model", "publish", Product.ROOT.resolve("docs/walk-through/services/guard-line").toString()).code()).isZero();
+        assertThat(product.request("GET", "/api/v1/openapi", "", "application/json").body()).contains("Service-guard-line-1");
+    }
+
     /** What is answered is what the description says: names and kinds of fields, of things and of problems. */
     @Test
     void answersAreAsDescribed() throws Exception {

@@ -15,6 +15,7 @@ import rilvan.core.environment.PlanningSource;
 import rilvan.core.expression.Values;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
+import rilvan.core.network.Tenants;
 
 /**
  * Reads one parameter by its completed schema: completes defaults, brings the value to its canonical form, and checks its format and what it
@@ -55,10 +56,10 @@ sealed interface ParameterReader {
     record Location(Location above, Object step, Map<String, Object> siblings, Around around) {
 
         /** What a value may refer to, and where problems are noted; the same for all values of a service. */
-        record Around(PlanningSource source, Network network, String tenant, List<Problem> problems) {}
+        record Around(PlanningSource source, Network network, Tenants tenants, String tenant, List<Problem> problems) {}
 
         static Location top(String pointer, PlanningSource source, String tenant, List<Problem> problems) {
-            return new Location(null, pointer, Map.of(), new Around(source, source.network(), tenant, problems));
+            return new Location(null, pointer, Map.of(), new Around(source, source.network(), source.tenants(), tenant, problems));
         }
 
         Location below(Object further, Map<String, Object> among) {
@@ -292,12 +293,12 @@ sealed interface ParameterReader {
             return switch (kind) {
                 case "device" -> device(name, network);
                 case "port" -> network.device(String.valueOf(place.siblings().get(at))).flatMap(device -> port(name, device)
-                        .or(() -> place.around().source().tenants().faultAt(new Network.End(device.name(), name), place.around().tenant())));
+                        .or(() -> place.around().tenants().faultAt(new Network.End(device.name(), name), place.around().tenant())));
                 case "site" -> {
                     List<String> sites = network.devices().values().stream().map(Device::site).distinct().toList();
                     yield sites.contains(name) ? Optional.empty() : Optional.of("there is no site named '" + name + "'" + suggestion(sites));
                 }
-                case "tenant" -> place.around().source().tenants().fault(name);
+                case "tenant" -> place.around().tenants().fault(name);
                 default -> service(name, place.around().source().referable(name));
             };
         }

@@ -17,6 +17,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -144,15 +145,21 @@ public final class Parameters {
 
     /** The schema without the keywords that are ours, for the validator. */
     private static Map<String, Object> standard(Map<String, Object> schema) {
+        return each(schema, plain -> plain.remove("format"));
+    }
+
+    /** A schema and all below it without the keywords that are ours, each changed by something more. */
+    private static Map<String, Object> each(Map<String, Object> schema, Consumer<Map<String, Object>> change) {
         Map<String, Object> plain = new LinkedHashMap<>(schema);
-        List.of("refers", "of", "at", "upfront", FORMERLY, "format", DEFINITION).forEach(plain::remove);
+        List.of("refers", "of", "at", "upfront", FORMERLY, DEFINITION).forEach(plain::remove);
+        change.accept(plain);
         if (plain.get("properties") instanceof Map<?, ?> properties) {
             Map<String, Object> below = new LinkedHashMap<>();
-            map(properties).forEach((name, property) -> below.put(name, standard(map(property))));
+            map(properties).forEach((name, property) -> below.put(name, each(map(property), change)));
             plain.put("properties", below);
         }
         if (plain.get("items") instanceof Map<?, ?> items) {
-            plain.put("items", standard(map(items)));
+            plain.put("items", each(map(items), change));
         }
         return plain;
     }
@@ -164,23 +171,8 @@ public final class Parameters {
 
     /** The schema in words that everybody knows (JSON Schema 2020-12), for programs that write documents: also a number is taken where it is written otherwise. */
     public Map<String, Object> described() {
-        return described(schema);
-    }
-
-    private static Map<String, Object> described(Map<String, Object> schema) {
-        Map<String, Object> plain = new LinkedHashMap<>(schema);
-        Object numbered = Optional.ofNullable((String) schema.get("format")).flatMap(Format::named).filter(format -> !format.lenient(0L).equals(0L)).map(format -> List.of(format.type(), "integer")).orElse(null);
-        Optional.ofNullable(numbered).ifPresent(types -> plain.put("type", types));
-        List.of("refers", "of", "at", "upfront", FORMERLY, DEFINITION).forEach(plain::remove);
-        if (plain.get("properties") instanceof Map<?, ?> properties) {
-            Map<String, Object> below = new LinkedHashMap<>();
-            map(properties).forEach((name, property) -> below.put(name, described(map(property))));
-            plain.put("properties", below);
-        }
-        if (plain.get("items") instanceof Map<?, ?> items) {
-            plain.put("items", described(map(items)));
-        }
-        return plain;
+        return each(schema, plain -> Optional.ofNullable((String) plain.get("format")).flatMap(Format::named).filter(format -> !format.lenient(0L).equals(0L))
+                .ifPresent(format -> plain.put("type", List.of(format.type(), "integer"))));
     }
 
     /** What {@code $ref} may refer to, and where that stands. */

@@ -10,7 +10,6 @@ import java.io.IOException;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
-import java.util.stream.Stream;
 import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -38,6 +37,7 @@ import org.springframework.security.web.header.writers.CrossOriginResourcePolicy
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
 import org.springframework.web.servlet.HandlerExceptionResolver;
+import org.springframework.web.util.WebUtils;
 import rilvan.server.access.openid.OpenIdSignIn;
 
 /**
@@ -160,7 +160,7 @@ public class Security {
         if (header != null && header.startsWith(BEARER)) {
             return Optional.of(header.substring(BEARER.length()));
         }
-        return Stream.of(Optional.ofNullable(request.getCookies()).orElse(new Cookie[0])).filter(cookie -> cookie.getName().equals(COOKIE)).map(Cookie::getValue).findFirst();
+        return Optional.ofNullable(WebUtils.getCookie(request, COOKIE)).map(Cookie::getValue);
     }
 
     /** Not a bean, so that only the chains that name it have it. */

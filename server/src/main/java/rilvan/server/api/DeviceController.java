@@ -199,8 +199,8 @@ public class DeviceController {
     @PostMapping("/devices/{name}/readings")
     @Requires(Role.RUN)
     @Recorded(value = "read device", about = "device")
-    Map<String, Object> read(@PathVariable String name) {
-        known(name);
+    Map<String, Object> read(@PathVariable String name, Caller caller) {
+        known(caller, name);
         return Map.of("device", name, "changes", devices.read(name));
     }
 
@@ -238,14 +238,10 @@ public class DeviceController {
     @PutMapping("/devices/{name}/wire-trace")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "trace wire", about = "device")
-    WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace, Act act) {
+    WireTrace trace(@PathVariable String name, @RequestBody WireTrace trace, Caller caller, Act act) {
         act.after(trace);
-        telemetry.trace(known(name).name(), trace.enabled());
+        telemetry.trace(known(caller, name).name(), trace.enabled());
         return trace;
-    }
-
-    private Device known(String name) {
-        return source.network().device(name).orElseThrow(() -> new Problems.NotFound("there is no device named '" + name + "'"));
     }
 
     private Device known(Caller caller, String name) {

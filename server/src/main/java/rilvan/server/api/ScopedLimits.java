@@ -11,6 +11,7 @@ import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.model.ServiceDocument;
+import rilvan.core.network.Tenants;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 import rilvan.server.access.Caller;
@@ -39,10 +40,11 @@ final class ScopedLimits implements OrderLimits {
     @Override
     public void check(OrderDocument order) {
         List<Problem> problems = new ArrayList<>();
+        Tenants tenants = source.tenants();
         for (int i = 0; i < order.services().size(); i++) {
             ServiceDocument service = order.services().get(i);
             String at = "/services/" + i;
-            tenant(service.tenant()).ifPresent(fault -> problems.add(new Problem(at + "/tenant", fault)));
+            tenant(service.tenant(), tenants).ifPresent(fault -> problems.add(new Problem(at + "/tenant", fault)));
             if (isHidden(service.name())) {
                 problems.add(new Problem(at + "/name", "the name '" + service.name() + "' cannot be used here; choose another one"));
             }
@@ -53,9 +55,9 @@ final class ScopedLimits implements OrderLimits {
         decisions(order);
     }
 
-    private Optional<String> tenant(String name) {
-        return caller.mayFor(needed, name) ? source.tenants().fault(name)
-                : caller.seesTenant(name) && source.tenants().tenant(name).isPresent()
+    private Optional<String> tenant(String name, Tenants tenants) {
+        return caller.mayFor(needed, name) ? tenants.fault(name)
+                : caller.seesTenant(name) && tenants.tenant(name).isPresent()
                 ? Optional.of(caller.name() + " has the role " + needed.words() + " " + caller.inWords(needed))
                 : Optional.of("there is no tenant named '" + name + "'");
     }

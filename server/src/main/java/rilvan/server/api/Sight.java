@@ -16,6 +16,7 @@ import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
+import rilvan.core.network.Network;
 import rilvan.core.network.Network.Link;
 import rilvan.core.network.Tenants.Tenant;
 import rilvan.core.plan.Explainer.Because;
@@ -75,7 +76,8 @@ class Sight {
     }
 
     Set<String> sites(Collection<String> devices) {
-        return devices.stream().flatMap(device -> source.network().device(device).stream()).map(Device::site).collect(Collectors.toCollection(TreeSet::new));
+        Network network = source.network();
+        return devices.stream().flatMap(device -> network.device(device).stream()).map(Device::site).collect(Collectors.toCollection(TreeSet::new));
     }
 
     boolean sees(Caller caller, Service service) {

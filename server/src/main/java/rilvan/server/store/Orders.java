@@ -1,6 +1,7 @@
 package rilvan.server.store;
 
 import java.time.OffsetDateTime;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Delete;
@@ -238,6 +239,16 @@ public interface Orders {
 
     @Select("select order_seen(#{id}, #{scopes}::json)")
     boolean seen(long id, String scopes);
+
+    /** A tenant that an order is for (kind tenant) or that its services refer to (referred), or a site of its devices (site). */
+    record InScope(String kind, String name) {}
+
+    @Insert("insert into order_scope (order_id, kind, name) select #{order}, kind, name from json_to_recordset(#{rows}::json) as s(kind text, name text) on conflict do nothing")
+    void addScopeRows(long order, String rows);
+
+    default void addScope(long order, Collection<InScope> scope) {
+        addScopeRows(order, Json.ROWS.write(scope));
+    }
 
     /** Whom an order is for (kind tenant), or at which sites it is (kind site). */
     @Select("select name from order_scope where order_id = #{id} and kind = #{kind} order by name")

@@ -2,7 +2,9 @@ package rilvan.server.store;
 
 import java.time.OffsetDateTime;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -57,9 +59,6 @@ public interface TenantRecords {
     @Insert("insert into tenant_former_names (former, name) values (#{former}, #{name})")
     void addFormer(String former, String name);
 
-    @Select("select name from services where tenant = #{name} order by name")
-    List<String> services(String name);
-
     /** The services that are for a tenant, or that refer to it. */
     @Select("select name from services where tenant = #{name} union select service from service_tenants where tenant = #{name} order by 1")
     List<String> concerned(String name);
@@ -67,11 +66,23 @@ public interface TenantRecords {
     @Select("select service from service_tenants where tenant = #{name} order by service")
     List<String> referring(String name);
 
-    @Delete("delete from service_tenants where service = #{service}")
-    void refersToNone(String service);
+    /** That a service's parameters refer to a tenant. */
+    record Referring(String service, String tenant) {}
 
-    @Insert("insert into service_tenants (service, tenant) values (#{service}, #{tenant})")
-    void refers(String service, String tenant);
+    @Delete("delete from service_tenants t using json_array_elements_text(#{services}::json) s(name) where t.service = s.name")
+    void dropReferring(String services);
+
+    @Insert("insert into service_tenants (service, tenant) select service, tenant from json_to_recordset(#{rows}::json) as r(service text, tenant text)")
+    void addReferring(String rows);
+
+    /** Of some services, the tenants that their parameters refer to from now on. */
+    default void putReferring(Map<String, Set<String>> tenants) {
+        dropReferring(Json.ROWS.write(tenants.keySet()));
+        List<Referring> rows = tenants.entrySet().stream().flatMap(each -> each.getValue().stream().map(tenant -> new Referring(each.getKey(), tenant))).toList();
+        if (!rows.isEmpty()) {
+            addReferring(Json.ROWS.write(rows));
+        }
+    }
 
     /** The orders under way that are for a tenant, or whose services refer to it. */
     @Select("""
@@ -81,9 +92,6 @@ public interface TenantRecords {
             where s.kind in ('tenant', 'referred') and s.name = #{name} and o.state not in ('WAITING', 'DONE', 'ROLLED_BACK')
             order by o.id""")
     List<Long> underWay(String name);
-
-    @Insert("insert into order_scope (order_id, kind, name) values (#{order}, #{kind}, #{name}) on conflict do nothing")
-    void scope(long order, String kind, String name);
 
     /** Orders that were for a tenant are for the one of another name; of a tenant that is gone, for one of the name ''. */
     @Update("update order_scope s set name = #{to} where kind = 'tenant' and name = #{from} and not exists (select 1 from order_scope o where o.order_id = s.order_id and o.kind = s.kind and o.name = #{to})")

@@ -38,6 +38,7 @@ import rilvan.server.access.SomebodySignedIn;
 import rilvan.server.access.openid.OpenIdSignIn;
 import rilvan.server.acts.ActLog;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
@@ -71,6 +72,8 @@ class OrderControllerTest {
     private Services services;
     @MockitoBean
     private OpenIdSignIn openId;
+    @MockitoBean
+    private Library library;
 
     private static RequestPostProcessor engineer() {
         return SomebodySignedIn.with("engineer", Role.RUN);

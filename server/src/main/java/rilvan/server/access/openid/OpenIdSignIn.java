@@ -60,12 +60,12 @@ public class OpenIdSignIn {
 
         @Override
         public void saveAuthorizedClient(OAuth2AuthorizedClient client, Authentication who, HttpServletRequest request, HttpServletResponse response) {
-            LOG.debug("not kept: what the identity provider gives for calls to it");
+            // Nobody asks for it.
         }
 
         @Override
         public void removeAuthorizedClient(String id, Authentication who, HttpServletRequest request, HttpServletResponse response) {
-            LOG.debug("nothing is kept");
+            // There is none.
         }
     }
 

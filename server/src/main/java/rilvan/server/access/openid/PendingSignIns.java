@@ -1,6 +1,5 @@
 package rilvan.server.access.openid;
 
-import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.time.Duration;
@@ -9,12 +8,12 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.stream.Stream;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseCookie;
 import org.springframework.security.oauth2.client.web.AuthorizationRequestRepository;
 import org.springframework.security.oauth2.core.endpoint.OAuth2AuthorizationRequest;
 import org.springframework.stereotype.Component;
+import org.springframework.web.util.WebUtils;
 import rilvan.server.inventory.CredentialVault;
 import rilvan.server.store.Json;
 import tools.jackson.core.type.TypeReference;
@@ -43,7 +42,7 @@ public class PendingSignIns implements AuthorizationRequestRepository<OAuth2Auth
 
     @Override
     public OAuth2AuthorizationRequest loadAuthorizationRequest(HttpServletRequest request) {
-        return Stream.of(Optional.ofNullable(request.getCookies()).orElse(new Cookie[0])).filter(cookie -> cookie.getName().equals(COOKIE)).findFirst().flatMap(cookie -> opened(cookie.getValue()))
+        return Optional.ofNullable(WebUtils.getCookie(request, COOKIE)).flatMap(cookie -> opened(cookie.getValue()))
                 .filter(pending -> pending.until() > System.currentTimeMillis() && pending.state().equals(request.getParameter("state")))
                 .map(pending -> OAuth2AuthorizationRequest.authorizationCode().authorizationUri(pending.authorizationUri()).clientId(pending.clientId()).redirectUri(pending.redirectUri())
                         .scopes(pending.scopes()).state(pending.state()).attributes(attributes -> attributes.putAll(pending.attributes())).build())

@@ -140,7 +140,6 @@ public class Journal {
                 services.withoutFootprint(service.name());
                 services.putFootprint(service.name(), service.devices().keySet());
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
-                Optional.ofNullable(service.tenants()).ifPresent(referred -> tenants(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
             }
@@ -148,6 +147,8 @@ public class Journal {
                 services.remember(service.name(), order, service.kind(), parameters);
             }
         }
+        tenants.putReferring(plan.services().stream().filter(service -> !service.kind().equals("REMOVE") && service.tenants() != null)
+                .collect(Collectors.toMap(ServiceRecord::name, ServiceRecord::tenants)));
         services.giveBack(plan.given());
         if (!configurations.isEmpty()) {
             changeLedgers(order);
@@ -190,11 +191,6 @@ public class Journal {
             services.refer(service, each);
             services.moved(each);
         });
-    }
-
-    private void tenants(String service, Set<String> referred) {
-        tenants.refersToNone(service);
-        referred.forEach(tenant -> tenants.refers(service, tenant));
     }
 
     public PlanRecord plan(OrderRow order) {

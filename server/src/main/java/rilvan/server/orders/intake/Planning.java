@@ -4,6 +4,7 @@ import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,7 +18,6 @@ import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
-import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.PlaceCoverage;
@@ -44,9 +44,9 @@ import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.InScope;
 import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.Services;
-import rilvan.server.store.TenantRecords;
 
 /** Works orders out against what is stored, and puts what came of it into the form that the journal keeps. */
 @Component
@@ -63,13 +63,11 @@ public class Planning {
     private final Inventory inventory;
     private final StoredPlanningSource source;
     private final TenantBook tenants;
-    private final TenantRecords records;
     private final Json json;
 
     Planning(Library library, StoredPlanningSource source, DatabaseAllocations numbers, ParameterSeal seal, Orders orders, Services services, Inventory inventory,
-            TenantBook tenants, TenantRecords records, Json json) {
+            TenantBook tenants, Json json) {
         this.tenants = tenants;
-        this.records = records;
         this.library = library;
         this.seal = seal;
         this.numbers = numbers;
@@ -183,12 +181,14 @@ public class Planning {
     /** Puts down whom an order is for, whom its services refer to, and at which sites its devices are. */
     void putScope(long order, Plan plan) {
         Network network = source.network();
+        Set<InScope> scope = new LinkedHashSet<>();
         plan.outcomes().forEach(outcome -> {
-            outcome.isFor().forEach(tenant -> records.scope(order, "tenant", tenant));
-            outcome.tenants().forEach(tenant -> records.scope(order, "referred", tenant));
+            outcome.isFor().forEach(tenant -> scope.add(new InScope("tenant", tenant)));
+            outcome.tenants().forEach(tenant -> scope.add(new InScope("referred", tenant)));
         });
         Stream.concat(plan.devices().keySet().stream(), plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream())).distinct()
-                .flatMap(device -> network.device(device).stream()).map(Device::site).distinct().forEach(site -> records.scope(order, "site", site));
+                .flatMap(device -> network.device(device).stream()).forEach(device -> scope.add(new InScope("site", device.site())));
+        orders.addScope(order, scope);
     }
 
     /** Puts each device's part down. */

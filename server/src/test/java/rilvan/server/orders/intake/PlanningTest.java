@@ -22,7 +22,6 @@ import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
-import rilvan.server.store.TenantRecords;
 
 /** What moves between an order's planning and its record. */
 class PlanningTest {
@@ -34,8 +33,7 @@ class PlanningTest {
         when(source.service(anyString())).thenReturn(Optional.empty());
         Plan plan = mock(Plan.class);
         when(plan.outcomes()).thenReturn(List.of(new Outcome("kelp-works-wire", ChangeKind.REMOVE, Optional.empty(), Map.of(), "kelp-works-wire", Set.of(), Set.of(), Optional.empty(), Optional.empty())));
-        Planning planning = new Planning(mock(Library.class), source, mock(DatabaseAllocations.class), mock(ParameterSeal.class), mock(Orders.class), mock(Services.class), mock(Inventory.class), mock(TenantBook.class), mock(TenantRecords.class),
-                new Json());
+        Planning planning = new Planning(mock(Library.class), source, mock(DatabaseAllocations.class), mock(ParameterSeal.class), mock(Orders.class), mock(Services.class), mock(Inventory.class), mock(TenantBook.class), new Json());
         assertThat(planning.record(plan, List.of())).isEmpty();
     }
 }
