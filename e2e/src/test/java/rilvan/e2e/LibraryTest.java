@@ -153,11 +153,14 @@ class LibraryTest {
         Path files = Product.ROOT.resolve("docs/walk-through/closed-ports");
         product.done(Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/northsound-ferries.yaml")));
         Path vocabulary = folder.resolve("my-vocabulary");
-        assertThat(model("export", "vocabulary", "1", vocabulary.toString()).code()).isZero();
-        change(vocabulary.resolve("vocabulary.yaml"), "clauses:\n", "version: 2\nclauses:\n" + Files.readString(files.resolve("clause.yaml")));
+        assertThat(model("export", "vocabulary", "2", vocabulary.toString()).code()).isZero();
+        change(vocabulary.resolve("vocabulary.yaml"), "version: 2\nclauses:\n", "version: 3\nclauses:\n" + Files.readString(files.resolve("clause.yaml")));
         assertThat(model("publish", files.resolve("service").toString()).output()).contains("unknown clause 'closed-port'");
-        assertThat(model("publish", vocabulary.toString()).output()).contains("vocabulary 2 is published", "rilvan model activate vocabulary 2");
-        assertThat(model("activate", "vocabulary", "2").code()).isZero();
+        // What only adds is in force at once; what says something otherwise waits.
+        assertThat(model("publish", vocabulary.toString()).output()).isEqualTo("vocabulary 3 is published and in force\n");
+        change(vocabulary.resolve("vocabulary.yaml"), "version: 3\nclauses:\n", "version: 4\nclauses:\n");
+        change(vocabulary.resolve("vocabulary.yaml"), "mtu <= most", "mtu < most");
+        assertThat(model("publish", vocabulary.toString()).output()).contains("vocabulary 4 is published", "rilvan model activate vocabulary 4");
         template("quern", "xml", files.resolve("quern.xml"));
         template("brae", "txt", files.resolve("brae.txt"));
         assertThat(model("publish", files.resolve("service").toString()).output()).isEqualTo("service model closed-ports 1 is published and in force\n");

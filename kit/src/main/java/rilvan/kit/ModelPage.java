@@ -52,7 +52,7 @@ final class ModelPage {
         }
         line("## What must hold");
         line("");
-        model.rulesSaid().forEach(rule -> line("- `" + rule.getKey() + "`: " + rule.getValue()));
+        model.rulesInWords().forEach(rule -> line("- `" + rule.at() + "`: " + rule.words()));
         line("");
         if (model.isComposite()) {
             line("## What it contains");

@@ -20,6 +20,7 @@ import rilvan.core.model.Clause;
 import rilvan.core.model.Expansion;
 import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.model.ServiceModel;
+import rilvan.core.model.ServiceModel.RuleInWords;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.plan.InMemoryPlanningSource;
@@ -71,17 +72,15 @@ public final class Trial {
         source.rules(OrderDocument.read(Document.read(order))).forEach((service, results) -> {
             ServiceModel model = service.version().flatMap(version -> catalog.model(service.model(), version)).orElseThrow();
             text.append(service.name()).append(" (").append(model.name()).append(")\n");
-            List<Map.Entry<String, String>> rules = model.rulesSaid();
-            for (int i = 0; i < rules.size(); i++) {
-                int number = i;
-                if (only.filter(wanted -> wanted != number).isPresent()) {
+            for (RuleInWords rule : model.rulesInWords()) {
+                if (only.filter(wanted -> !rule.id().split(" ")[0].equals("require/" + wanted)).isPresent()) {
                     continue;
                 }
-                List<RuleResult> applied = results.stream().filter(result -> result.rule() == number).toList();
+                List<RuleResult> applied = results.stream().filter(result -> result.rule().equals(rule.id())).toList();
                 List<String> refused = applied.stream().flatMap(result -> result.problem().stream()).map(Object::toString).distinct().toList();
-                text.append(String.format("  require/%-3d %-8s %s%n", number, refused.isEmpty() ? applied.isEmpty() ? "not used" : "holds" : "refuses",
-                        refused.isEmpty() ? (applied.isEmpty() ? "" : applied.size() == 1 ? "once: " : applied.size() + " times: ") + rules.get(number).getValue() : refused.get(0)));
-                refused.stream().skip(1).forEach(problem -> text.append(" ".repeat(23)).append(problem).append('\n'));
+                text.append(String.format("  %-26s %-8s %s%n", rule.id(), refused.isEmpty() ? applied.isEmpty() ? "not used" : "holds" : "refuses",
+                        refused.isEmpty() ? (applied.isEmpty() ? "" : applied.size() == 1 ? "once: " : applied.size() + " times: ") + rule.words() : refused.get(0)));
+                refused.stream().skip(1).forEach(problem -> text.append(" ".repeat(38)).append(problem).append('\n'));
             }
         });
         return text.toString().stripTrailing();

@@ -56,12 +56,18 @@ final class EvaluationContext {
         return StructType.create(name, ImmutableSet.copyOf(fields.keySet()), field -> Optional.ofNullable(fields.get(field)));
     }
 
-    /** The names and their types. */
-    static Map<String, CelType> types(Parameters parameters, DeclaredSettings settings) {
+    /** The names that are the same for every model, and their types. */
+    static Map<String, CelType> everywhere() {
         Map<String, CelType> types = new LinkedHashMap<>();
         types.put("service", SERVICE);
-        types.put("sample_seed", SimpleType.INT);
         types.put("devices", MapType.create(SimpleType.STRING, DEVICE));
+        return types;
+    }
+
+    /** The names and their types. */
+    static Map<String, CelType> types(Parameters parameters, DeclaredSettings settings) {
+        Map<String, CelType> types = new LinkedHashMap<>(everywhere());
+        types.put("sample_seed", SimpleType.INT);
         types.put("settings", MapType.create(SimpleType.STRING, struct("settings", settings.types())));
         types.put("services", MapType.create(SimpleType.STRING, struct("parameters", parameters.types())));
         types.put("referrers", MapType.create(SimpleType.STRING, ListType.create(SimpleType.STRING)));

@@ -88,6 +88,34 @@ record Loop(List<Element> steps) {
             }
         }
 
+        /** The values that a model hands to shared rules, each by its name. */
+        record Handed(Map<String, Object> given, ValueExpression.Group values, Map<String, String> at) implements Element {
+
+            @Override
+            public void each(LoopBindings bound, Consumer<LoopBindings> goOn) {
+                LoopBindings inside = bound;
+                for (String name : values.layout().inOrder()) {
+                    inside = inside.with(name, values.field(name).value(bound), this, 0);
+                }
+                goOn.accept(inside);
+            }
+
+            /** Whether a value is not just what some field of the document says. */
+            boolean isWorkedOut(String name) {
+                return values.computed().contains(name) && !values.field(name).isPlain();
+            }
+
+            /** Where a value stands that was handed over. */
+            private Optional<String> pointer(String name, LoopBindings before) {
+                return at.containsKey(name) ? before.pointerTo(at.get(name)) : values.field(name).origin("", before);
+            }
+
+            @Override
+            public String written() {
+                return "handed " + given + " " + at;
+            }
+        }
+
         /** Goes on only where this is true. */
         record Where(Scope.Expression condition) implements Element {
 
@@ -115,7 +143,7 @@ record Loop(List<Element> steps) {
         private final LoopBindings outer;
         private final String name;
         private final Object value;
-        private final Element.Over over;
+        private final Element from;
         private final int index;
 
         /**
@@ -127,12 +155,12 @@ record Loop(List<Element> steps) {
          */
         private record Start(Map<String, Object> values, Map<String, String> pointers, Supplier<Map<Object, String>> places) {}
 
-        private LoopBindings(Start start, LoopBindings outer, String name, Object value, Element.Over over, int index) {
+        private LoopBindings(Start start, LoopBindings outer, String name, Object value, Element from, int index) {
             this.start = start;
             this.outer = outer;
             this.name = name;
             this.value = value;
-            this.over = over;
+            this.from = from;
             this.index = index;
         }
 
@@ -174,10 +202,10 @@ record Loop(List<Element> steps) {
         /**
          * With one more name for what stands further inside.
          *
-         * @param over what goes over the items of which it is one; null where it is none
+         * @param from what gives it its value, where that tells where it stands in the document; otherwise null
          */
-        private LoopBindings with(String further, Object itsValue, Element.Over over, int index) {
-            return new LoopBindings(start, this, further, itsValue, over, index);
+        private LoopBindings with(String further, Object itsValue, Element from, int index) {
+            return new LoopBindings(start, this, further, itsValue, from, index);
         }
 
         /** The link of a name of a round; null where it is none. */
@@ -204,8 +232,20 @@ record Loop(List<Element> steps) {
         }
 
         private Optional<String> pointer() {
-            Optional<String> list = over != null && over.plain() ? outer.pointerTo(over.list().text()) : Optional.empty();
+            if (from instanceof Element.Handed handed) {
+                return handed.pointer(name, before(handed));
+            }
+            Optional<String> list = from instanceof Element.Over over && over.plain() ? outer.pointerTo(over.list().text()) : Optional.empty();
             return list.map(at -> at + "/" + index).or(() -> Optional.ofNullable(start.places().get().get(value)));
+        }
+
+        /** The names that there were before some were handed over. */
+        private LoopBindings before(Element.Handed handed) {
+            LoopBindings before = outer;
+            while (before.from == handed) {
+                before = before.outer;
+            }
+            return before;
         }
     }
 

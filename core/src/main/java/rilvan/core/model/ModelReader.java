@@ -173,7 +173,7 @@ public final class ModelReader {
                     throw new Scope.Faulty("expected a number, or a text as the pool writes it").in("choose");
                 }
                 Optional<String> at = each.value("at").map(Object::toString);
-                at.ifPresent(field -> place(field, opened));
+                at.ifPresent(field -> RuleSet.place(field, opened));
                 if (chosen.isPresent() != at.isPresent()) {
                     throw new Scope.Faulty("choose and at belong together: at is the field with the chosen number");
                 }
@@ -208,34 +208,43 @@ public final class ModelReader {
 
     /** A rule that can be held without numbers is held without them; one that names some is held once they are taken. */
     private void rules(Fields root, Opened parametersOnly, List<Rule> rules, List<Rule> rulesOnNumbers) {
-        List<Fields> each = root.each("require", "each", "let", "when", "that", "at", "say");
+        List<Fields> each = root.each("require", "each", "let", "when", "that", "at", "say", "rules", "given");
         for (int i = 0; i < each.size(); i++) {
             Fields written = each.get(i);
-            int number = i;
+            String id = "require/" + i;
+            int number = rules.size() + rulesOnNumbers.size();
             attempt(written.pointer(), () -> {
                 try {
-                    rules.add(rule(number, written, parametersOnly));
+                    rules.addAll(rules(number, id, written, parametersOnly));
                 } catch (Scope.Faulty e) {
-                    rulesOnNumbers.add(rule(number, written, Loop.none(scope)));
+                    rulesOnNumbers.addAll(rules(number, id, written, Loop.none(scope)));
                 }
             });
         }
     }
 
-    private static Rule rule(int number, Fields each, Opened outside) {
-        Opened opened = loop(each, outside);
-        String at = each.text("at");
-        place(at, opened);
-        return new Rule(number, opened.loop(), expression(each, "that", SimpleType.BOOL, opened.inside())
-                .orElseThrow(() -> new Scope.Faulty("that is missing")), at,
-                ValueExpression.within("say", () -> ValueExpression.Sentence.read(each.text("say"), opened.inside())));
-    }
-
-    /** Makes sure that there is such a field. */
-    private static void place(String at, Opened opened) {
-        opened.inside().wrongIn(at).ifPresent(wrong -> {
-            throw new Scope.Faulty(at + " names nothing in the parameters: " + wrong).in("at");
+    private List<Rule> rules(int number, String id, Fields written, Opened outside) {
+        if (written.value("rules").isEmpty()) {
+            return List.of(RuleSet.rule(number, id, written.all(), outside));
+        }
+        String name = written.text("rules");
+        RuleSet set = vocabulary.rules().get(name);
+        if (set == null) {
+            throw new Scope.Faulty("there are no rules '" + name + "' in the vocabulary; " + KnownNames.instead(name, vocabulary.rules().keySet())).in("rules");
+        }
+        Opened opened = loop(written, outside);
+        Map<String, Object> given = written.open("given");
+        Map<String, String> at = new LinkedHashMap<>();
+        written.open("at").forEach((field, place) -> ValueExpression.within("at", () -> {
+            RuleSet.place(String.valueOf(place), opened);
+            return at.put(field, String.valueOf(place));
+        }));
+        Loop.Element.Handed handed = new Loop.Element.Handed(given, ValueExpression.within("given", () -> set.handed(given, opened.inside())), at);
+        List<Rule> rules = set.rules(new Opened(opened.loop().then(handed), opened.inside()), id, number);
+        rules.stream().map(Rule::at).filter(field -> handed.isWorkedOut(field) && !at.containsKey(field)).findFirst().ifPresent(field -> {
+            throw new Scope.Faulty(field + " is worked out; say under at which field of the parameters is at fault: at: { " + field + ": FIELD }").in("given");
         });
+        return rules;
     }
 
     private List<Statement> statements(List<Fields> items, Opened outside, String id) {

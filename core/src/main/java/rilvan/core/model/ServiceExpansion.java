@@ -108,10 +108,10 @@ public final class ServiceExpansion {
     /**
      * What a rule comes to in one round of its loop.
      *
-     * @param rule its place in the model's list, from 0
+     * @param rule its name, such as {@code require/3}
      * @param problem what is wrong; absent where the rule holds
      */
-    public record RuleResult(int rule, Optional<Problem> problem) {}
+    public record RuleResult(String rule, Optional<Problem> problem) {}
 
     /** What each rule comes to in each round, whatever others come to; in the place of {@link #rules}, for an author. */
     public List<RuleResult> ruleResults() {
@@ -124,7 +124,7 @@ public final class ServiceExpansion {
     }
 
     private List<RuleResult> results(FusedLoops<ServiceModel.Rule> rules) {
-        return rules.collect(bound, (rule, each, made) -> made.accept(new RuleResult(rule.number(), fault(rule, each))));
+        return rules.collect(bound, (rule, each, made) -> made.accept(new RuleResult(rule.id(), fault(rule, each))));
     }
 
     /** Clauses and checks. */

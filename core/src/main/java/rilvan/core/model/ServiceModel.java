@@ -61,9 +61,18 @@ public record ServiceModel(
         return unchecked;
     }
 
-    /** What must hold, as it is said where it does not, in words for a page, each with the field at fault. */
-    public List<Map.Entry<String, String>> rulesSaid() {
-        return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).sorted(Comparator.comparing(Rule::number)).map(rule -> Map.entry(rule.at(), rule.message().readable())).toList();
+    /**
+     * A rule for people.
+     *
+     * @param id as {@link ServiceExpansion.RuleResult} names it
+     * @param at the field at fault
+     * @param words what is said where it does not hold, without the values of a service
+     */
+    public record RuleInWords(String id, String at, String words) {}
+
+    /** What must hold. */
+    public List<RuleInWords> rulesInWords() {
+        return Stream.concat(rules.said().stream(), rulesOnNumbers.said().stream()).sorted(Comparator.comparing(Rule::number)).map(rule -> new RuleInWords(rule.id(), rule.at(), rule.message().readable())).toList();
     }
 
     /** Whether its services contain services of other models. */
@@ -111,9 +120,10 @@ public record ServiceModel(
     /**
      * What must hold, where in the document it is at fault if it does not, and how to say so.
      *
-     * @param number its place in the model's list, from 0
+     * @param number its place among all the model's rules, shared ones counted each, from 0
+     * @param id its place in the model's list, from 0, such as {@code require/3}; of a shared one with its place in its set, such as {@code require/3 port/0}
      */
-    record Rule(int number, Loop loop, Scope.Expression holds, String at, ValueExpression.Sentence message) {}
+    record Rule(int number, String id, Loop loop, Scope.Expression holds, String at, ValueExpression.Sentence message) {}
 
     /** A clause on a device. */
     record Statement(String id, Loop loop, Scope.Expression device, String clause, ValueExpression says) {}

@@ -44,6 +44,11 @@ sealed interface ValueExpression {
         return pointer.substring(1 + step(pointer).length());
     }
 
+    /** Whether it just says what something else says that has a name. */
+    default boolean isPlain() {
+        return false;
+    }
+
     /** Of a group, the fields whose values are worked out. */
     default List<String> computed() {
         return List.of();
@@ -64,13 +69,14 @@ sealed interface ValueExpression {
             return expression.evaluate(names);
         }
 
-        private boolean plain() {
+        @Override
+        public boolean isPlain() {
             return Loop.PLAIN.matcher(expression.text()).matches();
         }
 
         @Override
         public Optional<String> origin(String pointer, LoopBindings names) {
-            return plain() ? names.pointerTo(expression.text()).map(at -> at + pointer) : Optional.empty();
+            return isPlain() ? names.pointerTo(expression.text()).map(at -> at + pointer) : Optional.empty();
         }
     }
 
@@ -79,6 +85,10 @@ sealed interface ValueExpression {
 
         static Group of(Map<String, ValueExpression> fields) {
             return new Group(new Values.Layout(List.copyOf(fields.keySet())), List.copyOf(fields.values()));
+        }
+
+        ValueExpression field(String name) {
+            return fields.get(layout.place(name));
         }
 
         @Override

@@ -18,9 +18,13 @@ import rilvan.core.document.ValidationFailure;
  * @param exercises by observation, the clauses that it fails for where they are wrong on a device, as {@code CLAUSE} or {@code CLAUSE.FIELD}
  * @param unobserved fields of clauses that no observation fails for, as {@code CLAUSE.FIELD}
  * @param timeouts seconds within which a check must pass, by observation, where an observation has a timeout of its own
+ * @param rules rules that models share, by name
  */
 public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, Map<String, Object>> observations, Map<String, Set<String>> exercises, Set<String> unobserved,
-        Map<String, Integer> timeouts) {
+        Map<String, Integer> timeouts, Map<String, RuleSet> rules) {
+
+    /** A vocabulary in which nothing can be said. */
+    public static final Vocabulary NOTHING = new Vocabulary(Map.of(), Map.of(), Map.of(), Set.of(), Map.of(), Map.of());
 
     private static final String TIMEOUT = "timeout";
     private static final String DEVICE = "device";
@@ -32,7 +36,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
      */
     public static Vocabulary read(Document document) {
         DocumentReader reader = new DocumentReader(document);
-        Fields root = reader.root("version", "clauses", "observations", "unobserved");
+        Fields root = reader.root("version", "clauses", "observations", "unobserved", "rules");
         root.whole("version", 1, 1_000_000, 1);
         Map<String, Object> clauses = root.open("clauses");
         Map<String, Integer> timeouts = new LinkedHashMap<>();
@@ -55,9 +59,32 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             }
         });
         Vocabulary vocabulary = new Vocabulary(schemas(reader, "/clauses", clauses), schemas(reader, "/observations", observations), exercises,
-                exercised(reader, "/unobserved", root.list("unobserved"), clauses), timeouts);
+                exercised(reader, "/unobserved", root.list("unobserved"), clauses), timeouts, rules(root, reader));
         reader.finish();
         return vocabulary;
+    }
+
+    private static Map<String, RuleSet> rules(Fields root, DocumentReader reader) {
+        Map<String, Object> written = root.open("rules");
+        Fields all = root.fields("rules", written.keySet().toArray(String[]::new));
+        Map<String, RuleSet> rules = new LinkedHashMap<>();
+        written.forEach((name, set) -> {
+            Map<String, Object> given = Parameters.map(Parameters.map(set).get("given"));
+            if (check(reader, "/rules/" + name + "/given", given)) {
+                rules.put(name, RuleSet.read(name, all, reader));
+            }
+        });
+        return rules;
+    }
+
+    /**
+     * Whether all that can be said with another vocabulary can be said with this one, and means the same: it was only added to. What stands in the
+     * other's words then stands in this one's.
+     */
+    public boolean extendsOnly(Vocabulary other) {
+        return clauses.entrySet().containsAll(other.clauses.entrySet()) && observations.entrySet().containsAll(other.observations.entrySet())
+                && exercises.entrySet().containsAll(other.exercises.entrySet()) && unobserved.containsAll(other.unobserved)
+                && timeouts.entrySet().containsAll(other.timeouts.entrySet()) && rules.entrySet().containsAll(other.rules.entrySet());
     }
 
     private static Set<String> exercised(DocumentReader reader, String pointer, Object listed, Map<String, Object> clauses) {
@@ -93,17 +120,22 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         return schemas;
     }
 
-    private static void check(DocumentReader reader, String pointer, Map<String, Object> schema) {
+    /** Whether a schema is sound; what is wrong in it is told to the reader. */
+    private static boolean check(DocumentReader reader, String pointer, Map<String, Object> schema) {
+        boolean sound = true;
         try {
             Parameters.known(schema, pointer);
             Parameters.sound(schema, pointer);
         } catch (ValidationFailure e) {
             e.problems().forEach(problem -> reader.refuse(problem.pointer(), problem.message()));
+            sound = false;
         }
         if (schema.containsKey("items")) {
-            check(reader, pointer + "/items", Parameters.map(schema.get("items")));
+            sound &= check(reader, pointer + "/items", Parameters.map(schema.get("items")));
         }
-        Parameters.map(schema.get("properties")).forEach((name, property) ->
-                check(reader, pointer + "/properties/" + name, Parameters.map(property)));
+        for (Map.Entry<String, Object> property : Parameters.map(schema.get("properties")).entrySet()) {
+            sound &= check(reader, pointer + "/properties/" + property.getKey(), Parameters.map(property.getValue()));
+        }
+        return sound;
     }
 }

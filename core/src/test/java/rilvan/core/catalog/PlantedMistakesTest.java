@@ -70,7 +70,7 @@ class PlantedMistakesTest {
         # Service models.
         # Services within services.
         services/offices | model.yaml            | model: l3vpn         | model: l3vpm          | l3vpm
-        services/offices | model.yaml            | model: vpls⏎    version: 1 | model: vpls⏎    version: 7 | has no version 7
+        services/offices | model.yaml            | model: vpls⏎    version: 2 | model: vpls⏎    version: 7 | has no version 7
         services/offices | model.yaml            | model: vpls          | model: offices        | does not contain services of itself
         services/offices | model.yaml            | item: { name: "=o.name", device | item: { nam: "=o.name", device | nam
         services/offices | model.yaml            | port: "=o.port", tag: "=o.phone_tag" | tag: "=o.phone_tag" | 'port' is missing
@@ -90,7 +90,7 @@ class PlantedMistakesTest {
         services/l2vpn   | model.yaml            | of: [access] }        | of: [acces] }         | acces
         services/l2vpn   | model.yaml            | pool: access-tag      | pool: acess-tag       | access-tag
         services/l3vpn   | model.yaml            | of: [l3vpn]           | of: [l3vnp]           | l3vnp
-        services/l2vpn   | model.yaml            | at: e.name           | at: e.nam             | nam
+        services/l2vpn   | model.yaml            | name: "=e.name"     | name: "=e.nam"             | nam
         services/l2vpn   | model.yaml            | at: e.tag }          | at: e.tagg }          | tagg
         services/l2vpn   | model.yaml            | clause: circuit      | clause: circuitt      | circuit
         services/l2vpn   | model.yaml            | on: "=e.device"      | on: "=e.devise"       | devise
@@ -100,7 +100,18 @@ class PlantedMistakesTest {
         services/l3vpn   | model.yaml            | version: 3, domain   | version: 4, domain    | 4
         services/l3vpn   | model.yaml            | version: 3, domain   | versoin: 3, domain    | versoin
         services/l3vpn   | model.yaml            | say: "               | say: "{nothing.here}  | nothing
+        # What models hand to shared rules.
+        services/l2vpn   | model.yaml            | rules: own-name      | rules: own-nam        | the nearest is own-name
+        services/l2vpn   | model.yaml            | given: { name: "=e.name" | given: { nam: "=e.name" | 'nam' is not known here
+        services/l2vpn   | model.yaml            | , kind: ends }       |  }                    | 'kind' is missing
+        services/l2vpn   | model.yaml            | repeated: "=repeated" | repeated: "=mtu"     | yields int
+        services/vpls    | model.yaml            | at: { rate: c.rate } | at: { rate: c.rat }   | rat
+        services/vpls    | model.yaml            | ⏎    at: { rate: c.rate } | ⏎               | rate is worked out; say under at
         # The vocabulary.
+        .                | vocabulary.yaml       | "=bundled_by == ''"  | "=bundeld_by == ''"   | undeclared reference to 'bundeld_by'
+        .                | vocabulary.yaml       | "=mtu <= most"       | "=mtu + most"         | yields int
+        .                | vocabulary.yaml       | at: theirs           | at: thiers            | thiers
+        .                | vocabulary.yaml       | say: "{port} of {device} is in | say: "{prt} of {device} is in | prt
         .                | vocabulary.yaml       | enum: [accept, refuse] | enumm: [accept, refuse] | enumm
         .                | vocabulary.yaml       | exercises: [vrf, attachment, | exercises: [vfr, attachment, | vfr
         .                | vocabulary.yaml       | required: [name, description, rd | required: [nam, description, rd | nam

@@ -27,6 +27,8 @@ class ComponentsTest {
 
     private static final String OFFICES = Shipped.text("services/offices/examples/council-offices.yaml");
     private static final String MODEL = Shipped.text("services/offices/model.yaml");
+    private static final int SHIPPED = Shipped.CATALOG.versions().get("offices").lastKey();
+    private static final int NEXT = SHIPPED + 1;
     /** Contains a service of a model that contains services itself. */
     private static final String CAMPUS = """
         model: campus
@@ -45,12 +47,12 @@ class ComponentsTest {
         services:
           - name: all
             model: offices
-            version: 2
+            version: %d
             parameters:
               offices:
                 each: h in houses
                 item: { name: "=h.name", device: "=h.at", port: "=h.port", data_tag: "=h.tag", address: "=h.ours", customer: "=h.theirs" }
-        """;
+        """.formatted(SHIPPED);
     private static final String CAMPUS_ORDER = """
         services:
           - name: school
@@ -68,7 +70,7 @@ class ComponentsTest {
         Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
         Shipped.CATALOG.versions().forEach((name, versions) -> models.put(name, new TreeMap<>(versions)));
         // In its next version the data's packets are smaller.
-        List.of(MODEL.replace("version: 2\ntitle", "version: 3\ntitle").replace("rate: \"=o.rate\" }", "rate: \"=o.rate\", mtu: 1400 }"), CAMPUS).forEach(text -> {
+        List.of(MODEL.replace("version: " + SHIPPED + "\ntitle", "version: " + NEXT + "\ntitle").replace("rate: \"=o.rate\" }", "rate: \"=o.rate\", mtu: 1400 }"), CAMPUS).forEach(text -> {
             ServiceModel model = ModelReader.read(text, Shipped.VOCABULARY, models);
             models.computeIfAbsent(model.name(), name -> new TreeMap<>()).put(model.version(), model);
         });
@@ -87,14 +89,14 @@ class ComponentsTest {
         return source.ledger(device).entries().values().stream().flatMap(entry -> entry.owners().stream()).map(Owner::service).collect(Collectors.toSet());
     }
 
-    private static String offices(String model) {
-        return OFFICES.replace("model: offices\n", "model: offices\n    version: " + model + "\n");
+    private static String offices() {
+        return OFFICES.replace("model: offices\n", "model: offices\n    version: " + SHIPPED + "\n");
     }
 
     @Test
     void allOfItIsMadeAndRemovedInOneOrderEachWithALedgerOfItsOwn() {
         Map<String, String> before = canonical();
-        Plan plan = Shipped.done(source, offices("2"));
+        Plan plan = Shipped.done(source, offices());
         assertThat(kinds(plan)).isEqualTo(Map.of("council-offices", ChangeKind.ADD, "council-offices-data", ChangeKind.ADD, "council-offices-phones", ChangeKind.ADD));
         assertThat(owners("haven-pe1")).containsExactlyInAnyOrder("council-offices-data", "council-offices-phones");
         assertThat(owners("skarn-pe1")).containsExactly("council-offices-data");
@@ -109,7 +111,7 @@ class ComponentsTest {
 
     @Test
     void whatItNoLongerContainsGoesAndComesAgain() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         Map<String, String> before = canonical();
         Plan without = Shipped.done(source, OFFICES.replace(", phone_tag: 820", ""));
         assertThat(kinds(without)).containsEntry("council-offices-phones", ChangeKind.REMOVE).containsEntry("council-offices-data", ChangeKind.KEEP);
@@ -120,7 +122,7 @@ class ComponentsTest {
 
     @Test
     void aChangeIsMadeWhereItBelongs() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         Plan plan = Shipped.done(source, OFFICES.replace("phone_tag: 820 }", "phone_tag: 821 }"));
         assertThat(kinds(plan)).containsEntry("council-offices-phones", ChangeKind.CHANGE).containsEntry("council-offices-data", ChangeKind.KEEP);
         assertThat(plan.devices().keySet()).containsExactlyInAnyOrder("haven-pe1", "ternsay-pe1");
@@ -129,18 +131,18 @@ class ComponentsTest {
     /** Its components move with it: what they say changes, and nobody else's numbers do. */
     @Test
     void itMovesToAnotherVersionOfItsModel() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         var held = source.heldBy("council-offices-data");
-        Plan plan = Shipped.done(source, "move: [{ service: council-offices, version: 3 }]");
+        Plan plan = Shipped.done(source, "move: [{ service: council-offices, version: " + NEXT + " }]");
         assertThat(kinds(plan)).containsEntry("council-offices-data", ChangeKind.CHANGE).containsEntry("council-offices-phones", ChangeKind.KEEP);
         assertThat(source.heldBy("council-offices-data")).containsExactlyInAnyOrderElementsOf(held);
         assertThat(Shipped.plan(source, "refresh: [council-offices]").changesNothing()).isTrue();
-        assertThat(source.service("council-offices").orElseThrow().modelVersion()).isEqualTo(3);
+        assertThat(source.service("council-offices").orElseThrow().modelVersion()).isEqualTo(NEXT);
     }
 
     @Test
     void itsComponentsAreRenamedWithItAndKeepTheirNumbers() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         List<String> held = source.heldBy("council-offices-data").stream().map(each -> each.key() + each.number()).toList();
         Plan plan = Shipped.done(source, OFFICES.replace("name: council-offices\n", "name: skerry-offices\n    renamed_from: council-offices\n"));
         assertThat(plan.outcomes().stream().map(outcome -> outcome.formerly() + " " + outcome.service())).contains("council-offices-data skerry-offices-data", "council-offices-phones skerry-offices-phones");
@@ -154,14 +156,14 @@ class ComponentsTest {
         "move: [{ service: council-offices-phones, version: 1 }]               | /move/0: council-offices-phones is a component of council-offices",
     })
     void aComponentIsNotChangedByItself(String order, String message) {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         assertThatThrownBy(() -> Shipped.plan(source, order)).hasMessageStartingWith(message);
     }
 
     /** What has drifted or is out of date is told of a component; bringing it up to date brings up all that it belongs to. */
     @Test
     void aComponentIsRefreshedWithTheWhole() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         Plan plan = Shipped.plan(source, "refresh: [council-offices-phones, council-offices-data]");
         assertThat(plan.changesNothing()).isTrue();
         assertThat(kinds(plan)).containsOnlyKeys("council-offices", "council-offices-data", "council-offices-phones");
@@ -181,22 +183,22 @@ class ComponentsTest {
         ", routes: [198.51.100.208/28], phone_tag: 820 | | only haven has telephones; give another office a tag",
     })
     void aRefusalIsLedToTheFieldOfTheOrder(String given, String instead, String message) {
-        String order = offices("2").replace(given.replace("⏎", "\n"), instead == null ? "" : instead.replace("⏎", "\n"));
-        assertThat(order).isNotEqualTo(offices("2"));
+        String order = offices().replace(given.replace("⏎", "\n"), instead == null ? "" : instead.replace("⏎", "\n"));
+        assertThat(order).isNotEqualTo(offices());
         assertThatThrownBy(() -> Shipped.plan(source, order)).isInstanceOf(ValidationFailure.class).hasMessageContaining(message);
     }
 
     @Test
     void aNameIsTakenOnce() {
         Shipped.done(source, Shipped.text("services/l3vpn/examples/tidewater-clinics.yaml").replace("name: tidewater-clinics", "name: council-offices-data"));
-        assertThatThrownBy(() -> Shipped.plan(source, offices("2"))).hasMessageContaining("its component would be named council-offices-data, and there is such a service already");
-        assertThatThrownBy(() -> Shipped.plan(source, offices("2").replace("name: council-offices\n", "name: " + "c".repeat(60) + "\n")))
+        assertThatThrownBy(() -> Shipped.plan(source, offices())).hasMessageContaining("its component would be named council-offices-data, and there is such a service already");
+        assertThatThrownBy(() -> Shipped.plan(source, offices().replace("name: council-offices\n", "name: " + "c".repeat(60) + "\n")))
                 .hasMessageContaining("which is not a name");
     }
 
     @Test
     void aServiceThatRefersToAComponentKeepsIt() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         Shipped.done(source, Shipped.text("services/l3vpn/examples/gannet-cold-stores.yaml").replace("offered_to: [Harbour Lights Office]", "imports: []"));
         // Referring needs an offer: the component has none, and its container's field is not there to make one.
         assertThatThrownBy(() -> Shipped.plan(source, Shipped.text("services/l3vpn/examples/harbour-lights.yaml").replace("service: gannet-cold-stores", "service: council-offices-data")))
@@ -220,7 +222,7 @@ class ComponentsTest {
     /** An office leaves a port in the same order in which another service takes it. */
     @Test
     void numbersPassBetweenComponentsAndOthers() {
-        Shipped.done(source, offices("2"));
+        Shipped.done(source, offices());
         String clinic = Shipped.text("services/l3vpn/examples/tidewater-clinics.yaml").replace("port: access-1\n          tag: 110\n          address: 192.0.2.0/31", "port: access-5\n          tag: 820\n          address: 192.0.2.0/31");
         assertThatThrownBy(() -> Shipped.plan(source, clinic)).hasMessageContaining("council-offices-phones");
         Plan plan = Shipped.done(source, OFFICES.replace(", phone_tag: 820", "") + clinic.substring(clinic.indexOf("  - name:")));

@@ -10,10 +10,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
-import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -45,7 +43,6 @@ public class Library {
     private static final Duration LOOK = Duration.ofMillis(300);
     private static final String AT_START = "the folder of models at the start";
     private static final TypeReference<Map<String, String>> FILES = new TypeReference<>() {};
-    private static final Vocabulary NOTHING = new Vocabulary(Map.of(), Map.of(), Map.of(), Set.of(), Map.of());
 
     private final Releases releases;
     private final Json json;
@@ -131,8 +128,8 @@ public class Library {
             return fresh;
         }
         List<Release> published = releases.inForce().stream().map(this::release).toList();
-        Vocabulary vocabulary = Stream.concat(published.stream(), found.stream()).filter(each -> each.kind() == Kind.VOCABULARY).findFirst()
-                .flatMap(this::readable).orElse(NOTHING);
+        Vocabulary before = readable(published).orElse(Vocabulary.NOTHING);
+        Vocabulary vocabulary = readable(found).filter(now -> now.extendsOnly(before)).orElse(before);
         // What is found may contain services of what is published, and of what is found beside it.
         Map<String, SortedMap<Integer, ServiceModel>> models = new LinkedHashMap<>();
         of(0, published).catalog().versions().forEach((name, versions) -> models.put(name, new TreeMap<>(versions)));
@@ -154,12 +151,15 @@ public class Library {
         return stored.isEmpty();
     }
 
-    private Optional<Vocabulary> readable(Release release) {
-        try {
-            return Optional.of(release.vocabulary());
-        } catch (ValidationFailure e) {
-            return Optional.empty();
-        }
+    /** The vocabulary among some releases, where there is one that can be read. */
+    private static Optional<Vocabulary> readable(List<Release> releases) {
+        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().flatMap(release -> {
+            try {
+                return Optional.of(release.vocabulary());
+            } catch (ValidationFailure e) {
+                return Optional.empty();
+            }
+        });
     }
 
     private Optional<ReleaseRow> stored(Release release) {
@@ -167,12 +167,17 @@ public class Library {
     }
 
     /**
-     * Adds a release, within a database transaction that has the lock. Every version of a model, and the first one of a dialect or of the vocabulary, is in force at once.
+     * Adds a release, within a database transaction that has the lock. Every version of a model, the first one of a dialect or of the vocabulary, and a vocabulary that only adds to
+     * the one in force, is in force at once.
      *
      * @return whether it is in force
      */
     boolean add(Release release, String who, String reason) {
-        boolean inForceNow = release.kind() == Kind.MODEL || releases.inForce().stream().noneMatch(row -> isOf(row, release));
+        List<Release> before = releases.inForce().stream().filter(row -> isOf(row, release)).map(this::release).toList();
+        boolean inForceNow = release.kind() == Kind.MODEL || before.isEmpty() || release.kind() == Kind.VOCABULARY && release.vocabulary().extendsOnly(before.get(0).vocabulary());
+        if (inForceNow && release.kind() != Kind.MODEL) {
+            releases.outOfForce(release.kind().name(), release.name());
+        }
         releases.add(new ReleaseRow(release.kind().name(), release.name(), release.version(), release.folder().digest(), json.write(release.folder().texts()), inForceNow, false), who, reason);
         releases.changed();
         return inForceNow;
@@ -223,7 +228,7 @@ public class Library {
     }
 
     private static Vocabulary vocabulary(List<Release> releases) {
-        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(NOTHING);
+        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(Vocabulary.NOTHING);
     }
 
     /** What is in force together, of the releases that can be read together. */
