@@ -30,9 +30,13 @@ public record Check(String service, String observation, boolean wanted, Map<Stri
                 .map(port -> new End((String) place.get("device"), (String) port))).collect(Collectors.toSet());
     }
 
-    /** The same check where customers are still to follow at some ports. */
-    public Check following(Set<End> customersToFollow) {
-        return ends().stream().anyMatch(customersToFollow::contains) ? new Check(service, observation, wanted, from, to, true) : this;
+    /**
+     * The same check where customers are still to follow at some ports.
+     *
+     * @param through the ports of customers' routers that it passes on its way
+     */
+    public Check following(Set<End> customersToFollow, Set<End> through) {
+        return Stream.concat(ends().stream(), through.stream()).anyMatch(customersToFollow::contains) ? new Check(service, observation, wanted, from, to, true) : this;
     }
 
     /** What is looked at, whoever is still to follow: two checks that differ in nothing else look at the same. */

@@ -4,6 +4,7 @@ import dev.cel.common.types.CelType;
 import dev.cel.common.types.ListType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
+import dev.cel.common.types.StructType;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashSet;
@@ -279,7 +280,7 @@ public final class ModelReader {
 
     private List<Expectation> expectations(Fields root) {
         List<Expectation> expectations = new ArrayList<>();
-        for (Fields each : root.each("checks", "each", "let", "when", "expect", "forbid", "from", "to")) {
+        for (Fields each : root.each("checks", "each", "let", "when", "expect", "forbid", "from", "to", "through")) {
             attempt(each.pointer(), () -> {
                 Opened opened = loop(each, Loop.none(scope));
                 boolean wanted = each.value("forbid").isEmpty();
@@ -294,10 +295,20 @@ public final class ModelReader {
                 Map<String, Object> ends = new LinkedHashMap<>();
                 ends.put("from", each.open("from"));
                 ends.put("to", each.open("to"));
-                expectations.add(new Expectation(opened.loop(), observation, wanted, ValueExpression.read(ends, schema, opened.inside())));
+                expectations.add(new Expectation(opened.loop(), observation, wanted, ValueExpression.read(ends, schema, opened.inside()), through(each, opened.inside())));
             });
         }
         return expectations;
+    }
+
+    /** Places that have a device and a port. */
+    private static Optional<Scope.Expression> through(Fields each, Scope scope) {
+        Optional<Scope.Expression> through = expression(each, "through", ListType.create(SimpleType.DYN), scope);
+        through.map(Scope.Expression::type).map(ListType.class::cast).map(ListType::elemType).filter(StructType.class::isInstance).map(StructType.class::cast)
+                .filter(place -> !place.fieldNames().containsAll(Set.of("device", "port"))).ifPresent(place -> {
+                    throw new Scope.Faulty("expected a list of what has a device and a port").in("through");
+                });
+        return through;
     }
 
     private static Opened loop(Fields fields, Opened outside) {

@@ -5,7 +5,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.check.Check;
 import rilvan.core.document.PlainText;
@@ -229,11 +231,16 @@ public final class ServiceExpansion {
                 Parameters.map(statement.says().value(each)));
     }
 
+    private static Set<Network.End> ports(Optional<Scope.Expression> through, LoopBindings each) {
+        return through.stream().flatMap(expression -> ((List<?>) expression.evaluate(each)).stream()).map(site -> (Map<?, ?>) site)
+                .map(site -> new Network.End((String) site.get("device"), (String) site.get("port"))).collect(Collectors.toSet());
+    }
+
     private List<Check> checks() {
         return model.expectations().collect(bound, (expectation, each, made) -> {
             Map<String, Object> says = Parameters.map(expectation.says().value(each));
             made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
-                    Parameters.map(says.get("to"))).following(service.customersToFollow()));
+                    Parameters.map(says.get("to"))).following(service.customersToFollow(), ports(expectation.through(), each)));
         });
     }
 }

@@ -128,6 +128,10 @@ public record ServiceModel(
     /** A clause on a device. */
     record Statement(String id, Loop loop, Scope.Expression device, String clause, ValueExpression says) {}
 
-    /** What must be observable when the service works, or must not be. */
-    record Expectation(Loop loop, String observation, boolean wanted, ValueExpression says) {}
+    /**
+     * What must be observable when the service works, or must not be.
+     *
+     * @param through a list of places with a device and a port: the customers' routers that it passes on its way
+     */
+    record Expectation(Loop loop, String observation, boolean wanted, ValueExpression says, Optional<Scope.Expression> through) {}
 }
