@@ -30,7 +30,7 @@ class StockClientTest {
     void bothFramingsAndErrorsAreSpokenAsTheRfcHasThem() throws Exception {
         int port = Bench.freePort();
         try (Lab lab = Bench.lab(folder, port)) {
-            assertThat(lab.devices()).hasSize(30);
+            assertThat(lab.devices()).hasSize(31);
             try (Ssh ssh = new Ssh(port)) {
                 String hello = ssh.until("]]>]]>");
                 assertThat(hello).contains("netconf:base:1.1", "candidate:1.0", "confirmed-commit:1.1", "<session-id>1</session-id>",
