@@ -45,6 +45,7 @@ public final class Forwarding {
     private final Map<String, Map<Router, Integer>> widest = new ConcurrentHashMap<>();
     private final Map<Address, Router> owners = new HashMap<>();
     private final Map<String, List<Source>> byDistinguisher;
+    private final Map<String, List<Source>> byExport = new HashMap<>();
     /** What every link of the interior passes, in bytes. */
     private final int narrowest;
     private final RouteExchange exchange;
@@ -54,6 +55,8 @@ public final class Forwarding {
         this.wiring = wiring;
         routers.values().forEach(router -> router.interfacesIn(Router.OWN).forEach(iface -> owners.putIfAbsent(iface.address(), router)));
         this.byDistinguisher = routers.values().stream().flatMap(Forwarding::tables).collect(Collectors.groupingBy(source -> source.vrf().rd()));
+        routers.values().stream().sorted(Comparator.comparing(Router::name)).flatMap(Forwarding::tables).forEach(source ->
+                source.vrf().exports().forEach(target -> byExport.computeIfAbsent(target, key -> new ArrayList<>()).add(source)));
         this.narrowest = routers.values().stream().flatMap(router -> router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent()))
                 .mapToInt(IpInterface::mtu).min().orElse(Switch.LONGEST);
         this.exchange = new RouteExchange(this, routers.values());
@@ -447,10 +450,14 @@ public final class Forwarding {
         if (vrf.imports().isEmpty()) {
             return Stream.empty();
         }
-        Stream<Source> vpn = Stream.concat(Stream.of(router), announcing(router, width == 32 ? "vpn" : "vpn6").stream()).flatMap(Forwarding::tables);
-        Stream<Source> overlay = vrf.overlay().stream().flatMap(own -> announcing(router, "evpn").stream().flatMap(Forwarding::tables)
-                .filter(source -> source.vrf().overlay().filter(own::carries).isPresent()));
-        return Stream.concat(vpn, overlay).filter(source -> !source.equals(new Source(router, vrf)) && !Collections.disjoint(source.vrf().exports(), vrf.imports()));
+        Source here = new Source(router, vrf);
+        Set<Router> vpn = announcing(router, width == 32 ? "vpn" : "vpn6");
+        Set<Router> overlay = vrf.overlay().isPresent() ? announcing(router, "evpn") : Set.of();
+        // Of the tables of a whole network few export what one of them imports.
+        return vrf.imports().stream().flatMap(target -> byExport.getOrDefault(target, List.of()).stream()).distinct().filter(source -> !source.equals(here))
+                .filter(source -> source.router().equals(router) || vpn.contains(source.router())
+                        || overlay.contains(source.router()) && vrf.overlay().isPresent() && source.vrf().overlay().filter(vrf.overlay().get()::carries).isPresent())
+                .sorted(Comparator.comparing((Source source) -> !source.router().equals(router)).thenComparing(source -> source.router().name()));
     }
 
     private static Stream<Source> tables(Router router) {
