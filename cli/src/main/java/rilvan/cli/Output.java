@@ -17,6 +17,14 @@ class Output {
         return json;
     }
 
+    /** Shows one of many values as a line of JSON if that was asked for. */
+    boolean asLine(Object value) {
+        if (json) {
+            Terminal.say(JsonWriter.string(value));
+        }
+        return json;
+    }
+
     /** Says something more to people. */
     void note(String text) {
         if (!json) {

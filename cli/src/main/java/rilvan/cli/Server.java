@@ -16,7 +16,9 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.BiConsumer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -177,11 +179,29 @@ final class Server {
 
     /** Follows server-sent events, name and data, until the server ends them. */
     void events(String path, BiConsumer<String, String> receiver) throws IOException {
-        HttpURLConnection connection = open("GET", path, null, null, ANSWER_MILLIS, Map.of("Accept", "text/event-stream"));
+        events(path, new AtomicReference<>(""), receiver);
+    }
+
+    /**
+     * The same, behind an event that was heard before.
+     *
+     * @param heard the id of the last event that was heard, empty for none; set as events come
+     */
+    void events(String path, AtomicReference<String> heard, BiConsumer<String, String> receiver) throws IOException {
+        Map<String, String> headers = new TreeMap<>(Map.of("Accept", "text/event-stream"));
+        if (!heard.get().isEmpty()) {
+            headers.put("Last-Event-ID", heard.get());
+        }
+        HttpURLConnection connection = open("GET", path, null, null, ANSWER_MILLIS, headers);
         try (BufferedReader in = new BufferedReader(new InputStreamReader(connection.getInputStream(), StandardCharsets.UTF_8))) {
             String name = "message";
+            String id = heard.get();
             for (String line = in.readLine(); line != null; line = in.readLine()) {
-                if (line.startsWith("event:")) {
+                if (line.isEmpty()) {
+                    heard.set(id);
+                } else if (line.startsWith("id:")) {
+                    id = line.substring(3).strip();
+                } else if (line.startsWith("event:")) {
                     name = line.substring(6).strip();
                 } else if (line.startsWith("data:")) {
                     receiver.accept(name, line.substring(5));

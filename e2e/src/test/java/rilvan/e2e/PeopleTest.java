@@ -89,6 +89,8 @@ class PeopleTest {
             GET /api/v1/people/{name}/tokens administer
             POST /api/v1/people/{name}/tokens administer
             DELETE /api/v1/people/{name}/tokens/{id} administer
+            GET /api/v1/events look scoped
+            GET /api/v1/events/stream look scoped
             GET /api/v1/acts administer
             GET /api/v1/acts/export administer
             GET /api/v1/acts/heads administer

@@ -36,6 +36,7 @@ import org.springframework.validation.annotation.Validated;
  * @param slowAnswer an answer that takes longer is logged
  * @param ordersKept how long orders that have ended keep their lines, steps and checks
  * @param actsKept how long acts stay in the log of acts; what is older is closed and leaves a signed digest
+ * @param eventsKept how long events are kept for those who follow them
  * @param logHeads where signed heads of the log of acts are sent
  * @param openid the identity provider at which people may sign in
  * @param testStore whether the database may forget what it was told; only for tests
@@ -60,6 +61,7 @@ public record Settings(
         @DurationMin(millis = 1) @DurationMax(minutes = 10) @DefaultValue("2s") Duration slowAnswer,
         @DurationMin(days = 1) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration ordersKept,
         @DurationMin(days = 30) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration actsKept,
+        @DurationMin(minutes = 1) @DurationMax(days = 3_650) @DefaultValue("30d") Duration eventsKept,
         @Valid @NotNull @DefaultValue LogHeads logHeads,
         @Valid @NotNull @DefaultValue OpenId openid,
         @DefaultValue("false") boolean testStore) {

@@ -2,6 +2,8 @@ package rilvan.server.access;
 
 import java.security.Principal;
 import java.util.List;
+import java.util.Optional;
+import java.util.function.Supplier;
 import org.springdoc.core.utils.SpringDocUtils;
 import org.springframework.core.MethodParameter;
 import org.springframework.security.core.Authentication;
@@ -27,6 +29,21 @@ public class Callers implements HandlerMethodArgumentResolver, WebMvcConfigurer 
     public static Caller present() {
         Authentication who = SecurityContextHolder.getContext().getAuthentication();
         return who != null && who.getDetails() instanceof SignIns.SignedIn signedIn ? signedIn.caller() : new Caller("", List.of());
+    }
+
+    private final SignIns signIns;
+
+    Callers(SignIns signIns) {
+        this.signIns = signIns;
+    }
+
+    /** Who sends the request under way, asked again at any time after it: what they may do by then; absent once they are no longer signed in. */
+    public Supplier<Optional<Caller>> lasting() {
+        Authentication who = SecurityContextHolder.getContext().getAuthentication();
+        if (who == null || !(who.getDetails() instanceof SignIns.SignedIn signedIn)) {
+            return Optional::empty;
+        }
+        return () -> signIns.still(signedIn.token()).map(SignIns.SignedIn::caller);
     }
 
     @Override

@@ -107,9 +107,18 @@ public class SignIns {
             if (row.isStale()) {
                 accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? OffsetDateTime.now().plus(SESSION) : row.expires());
             }
-            List<Grant> own = grants(row.grantsJson());
-            return new SignedIn(row.who(), row.id(), allowed(row).map(roles -> narrowed(own, roles)).orElse(own), row.roles() != null);
+            return signedIn(row);
         });
+    }
+
+    /** Whose token it still is, for what lasts longer than a request; nobody's once it has expired or was ended. */
+    Optional<SignedIn> still(long token) {
+        return accounts.tokenStill(token).map(this::signedIn);
+    }
+
+    private SignedIn signedIn(TokenRow row) {
+        List<Grant> own = grants(row.grantsJson());
+        return new SignedIn(row.who(), row.id(), allowed(row).map(roles -> narrowed(own, roles)).orElse(own), row.roles() != null);
     }
 
     /** What somebody may do with a token that is for some roles: each of these holds for what the roles of theirs that cover it hold for. */

@@ -28,6 +28,7 @@ import rilvan.server.access.People;
 import rilvan.server.access.RecordedRequests;
 import rilvan.server.access.Security;
 import rilvan.server.acts.ActLog;
+import rilvan.server.events.EventStream;
 import rilvan.server.inventory.TenantBook;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
@@ -120,6 +121,11 @@ public class Problems extends ResponseEntityExceptionHandler {
     ResponseEntity<Object> tooManySignIns(PasswordCheck.TooMany tooMany) {
         return ResponseEntity.status(HttpStatus.TOO_MANY_REQUESTS).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
                 .body(problem(ProblemKind.TOO_MANY_SIGN_INS_REFUSED, tooMany.getMessage(), List.of()));
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> full(EventStream.Full full) {
+        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, "60").body(problem(ProblemKind.TOO_MUCH_AT_ONCE, full.getMessage(), List.of()));
     }
 
     @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class})

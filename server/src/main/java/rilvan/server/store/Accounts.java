@@ -109,6 +109,10 @@ public interface Accounts {
     @Select(TOKEN + "where t.hash = #{hash} and t.expires > now() and u.active")
     Optional<TokenRow> token(String hash);
 
+    @Select(TOKEN + "where t.id = #{id} and t.expires > now() and u.active")
+    @Options(flushCache = Options.FlushCachePolicy.TRUE)
+    Optional<TokenRow> tokenStill(long id);
+
     @Select(TOKEN + "where t.who = #{who} and t.expires > now() order by t.id")
     List<TokenRow> tokensOf(String who);
 

@@ -126,6 +126,10 @@ public class Journal {
         long order = row.id();
         plan.services().stream().filter(service -> service.kind().equals("REMOVE") || service.isRenamed()).forEach(service -> {
             references(service.formerly(), Set.of());
+            if (service.kind().equals("REMOVE")) {
+                // While it is there, so that whoever is told of it knows whose it was.
+                services.remember(service.name(), order, service.kind(), json.write(service.parameters()));
+            }
             services.drop(service.formerly());
         });
         services.pass(plan.moved());
@@ -143,7 +147,7 @@ public class Journal {
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
             }
-            if (!service.kind().equals("KEEP")) {
+            if (!service.kind().equals("KEEP") && !service.kind().equals("REMOVE")) {
                 services.remember(service.name(), order, service.kind(), parameters);
             }
         }

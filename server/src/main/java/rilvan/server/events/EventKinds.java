@@ -1,0 +1,21 @@
+package rilvan.server.events;
+
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Stream;
+
+/** The kinds of event, as the triggers of the store write them. */
+public final class EventKinds {
+
+    /** All kinds. */
+    public static final List<String> ALL = List.of("device.added", "device.host-key-changed", "device.removed", "drift.found", "drift.left", "drift.settled",
+            "library.in-force", "library.out-of-force", "library.published", "order.begun", "order.ended", "order.placed", "order.rolling-back",
+            "service.added", "service.changed", "service.failing", "service.out-of-date", "service.removed", "service.renamed", "service.up-to-date", "service.working",
+            "tenant.added", "tenant.removed", "tenant.renamed");
+
+    /** What may be asked for: a kind, or the first word of several. */
+    public static final Set<String> KNOWN = ALL.stream().flatMap(kind -> Stream.of(kind, kind.substring(0, kind.indexOf('.')))).collect(TreeSet::new, Set::add, Set::addAll);
+
+    private EventKinds() {}
+}
