@@ -91,6 +91,11 @@ class PeopleTest {
             DELETE /api/v1/people/{name}/tokens/{id} administer
             GET /api/v1/events look scoped
             GET /api/v1/events/stream look scoped
+            GET /api/v1/webhooks administer
+            PUT /api/v1/webhooks/{name} administer
+            DELETE /api/v1/webhooks/{name} administer
+            POST /api/v1/webhooks/{name}/trials administer
+            POST /api/v1/webhooks/{name}/resumption administer
             GET /api/v1/acts administer
             GET /api/v1/acts/export administer
             GET /api/v1/acts/heads administer

@@ -38,6 +38,7 @@ import org.springframework.validation.annotation.Validated;
  * @param actsKept how long acts stay in the log of acts; what is older is closed and leaves a signed digest
  * @param eventsKept how long events are kept for those who follow them
  * @param logHeads where signed heads of the log of acts are sent
+ * @param webhooks addresses that are sent events
  * @param openid the identity provider at which people may sign in
  * @param testStore whether the database may forget what it was told; only for tests
  */
@@ -57,12 +58,13 @@ public record Settings(
         @DurationMin(seconds = 1) @DurationMax(hours = 24) @DefaultValue("2m") Duration sessionIdle,
         @Min(1) @Max(64) @DefaultValue("6") int sessionsPerDevice,
         @Min(0) @Max(64) @DefaultValue("2") int idleSessionsPerDevice,
-        @Min(0) @Max(100_000) @DefaultValue("1000") int idleSessions,
+        @Min(0) @Max(100_000) @DefaultValue("2000") int idleSessions,
         @DurationMin(millis = 1) @DurationMax(minutes = 10) @DefaultValue("2s") Duration slowAnswer,
         @DurationMin(days = 1) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration ordersKept,
         @DurationMin(days = 30) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration actsKept,
         @DurationMin(minutes = 1) @DurationMax(days = 3_650) @DefaultValue("30d") Duration eventsKept,
         @Valid @NotNull @DefaultValue LogHeads logHeads,
+        @Valid @NotNull @DefaultValue Webhooks webhooks,
         @Valid @NotNull @DefaultValue OpenId openid,
         @DefaultValue("false") boolean testStore) {
 
@@ -105,6 +107,16 @@ public record Settings(
             return "identity provider " + issuer;
         }
     }
+
+    /**
+     * Addresses that are sent events.
+     *
+     * @param privateAddresses whether they may be in networks of one's own, and be sent to without encryption
+     * @param givenUpAfter how long sending to one may fail
+     */
+    public record Webhooks(
+            @DefaultValue("false") boolean privateAddresses,
+            @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("24h") Duration givenUpAfter) {}
 
     /**
      * Where signed heads of the log of acts are sent, beside the database.

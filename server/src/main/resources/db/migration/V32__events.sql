@@ -123,3 +123,28 @@ begin
 end
 $$;
 create trigger tell_of_release after insert or update of in_force on releases for each row execute function tell_of_release();
+
+-- Addresses that are sent each event. Who sends has it until next_at; whoever finds it due takes it on, from the last event that was taken.
+create table webhooks (
+    name         text primary key,
+    address      text not null,
+    kinds        text[] not null,                    -- empty for all
+    secret       bytea not null,                     -- sealed with the store's key
+    taken        bigint not null,                    -- the number of the last event that was taken, or was none of its kinds
+    claim        uuid,
+    next_at      timestamptz not null default now(),
+    tries        int not null default 0,             -- that have failed, since the last that did not
+    failing_from timestamptz,
+    failure      text not null default '',
+    given_up_at  timestamptz,
+    created_at   timestamptz not null default now(),
+    created_by   text not null
+);
+
+create function tell_of_webhook() returns trigger language plpgsql as $$
+begin
+    insert into events (kind, data) values ('webhook.given-up', json_build_object('name', new.name, 'address', new.address, 'failure', new.failure));
+    return null;
+end
+$$;
+create trigger tell_of_webhook after update of given_up_at on webhooks for each row when (old.given_up_at is null and new.given_up_at is not null) execute function tell_of_webhook();

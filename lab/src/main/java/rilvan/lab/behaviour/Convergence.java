@@ -93,18 +93,23 @@ public final class Convergence {
         return snapshot().answers().not(question, device, says);
     }
 
-    /** Worked out when somebody asks, and again only after something has changed. */
+    /** Worked out when somebody asks, and again only after something has changed: by one of those who ask, for all who asked meanwhile. */
     private Snapshot snapshot() {
+        long asked = changes.get();
         Snapshot now = snapshot;
-        long done = changes.get();
-        if (now.changes() != done) {
-            Forwarding forwarding = new Forwarding(behaviours.entrySet().stream()
-                    .collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().router())), wiring);
-            Map<String, Switch> switches = behaviours.entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames()));
-            FrameForwarding frames = new FrameForwarding(switches, forwarding);
-            now = new Snapshot(done, forwarding, new Answers(forwarding, frames, new ForwardingState(switches, forwarding, frames)));
-            snapshot = now;
+        if (now.changes() >= asked) {
+            return now;
         }
-        return now;
+        synchronized (behaviours) {
+            if (snapshot.changes() < asked) {
+                long done = changes.get();
+                Map<String, Behaviour> all = Map.copyOf(behaviours);
+                Forwarding forwarding = new Forwarding(all.values().stream().map(Behaviour::router).collect(Collectors.toMap(Router::name, each -> each)), wiring);
+                Map<String, Switch> switches = all.entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames()));
+                FrameForwarding frames = new FrameForwarding(switches, forwarding);
+                snapshot = new Snapshot(done, forwarding, new Answers(forwarding, frames, new ForwardingState(switches, forwarding, frames)));
+            }
+            return snapshot;
+        }
     }
 }

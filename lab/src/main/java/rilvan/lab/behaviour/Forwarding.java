@@ -371,7 +371,7 @@ public final class Forwarding {
                         .map(link -> Route.over(link, route.prefix().length(), 1)));
         Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
                 .map(route -> Route.over(route.via(), route.prefix().length(), 1));
-        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> announces(other, destination))
+        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.tells(destination))
                 .map(other -> Route.interior(new Hop(other, Router.OWN), destination.width(), 3, 0)) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
@@ -389,7 +389,7 @@ public final class Forwarding {
     List<Far> across(Router router, IpInterface iface) {
         Optional<End> end = wiring.across(new End(router.name(), iface.port()));
         Router other = end.map(End::device).map(routers::get).orElse(null);
-        return other == null ? List.of() : other.interfaces().stream().filter(far -> far.port().equals(end.get().port()) && far.frames().equals(iface.frames())
+        return other == null ? List.of() : other.interfacesAt(end.get().port()).stream().filter(far -> far.frames().equals(iface.frames())
                 && far.address().width() == iface.address().width()).map(far -> new Far(other, far)).toList();
     }
 
@@ -546,7 +546,7 @@ public final class Forwarding {
 
     private Stream<Router> named(Router router, String family) {
         return router.neighbours().stream().filter(neighbour -> neighbour.families().contains(family)).flatMap(neighbour ->
-                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs() && announces(peer, neighbour.address())
+                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs() && peer.tells(neighbour.address())
                         && !sameId(router, peer)));
     }
 
@@ -563,11 +563,6 @@ public final class Forwarding {
             known = reached;
         }
         return known;
-    }
-
-    /** Whether interior routing knows an address of a router: one of a part that takes part in it. */
-    private static boolean announces(Router router, Address address) {
-        return router.interfacesIn(Router.OWN).stream().anyMatch(iface -> iface.address().equals(address) && router.ospf(iface).isPresent());
     }
 
     /** Whether an address is a table's own on a device, and no other device of its VPN has it too. */

@@ -1,21 +1,14 @@
 package rilvan.lab.behaviour;
 
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 
-/**
- * A router as its configuration makes it, whatever its family: what the lab's own reading of that configuration comes to.
- *
- * @param id its identifier in routing protocols; empty where none is said
- * @param filters entries of each filter of prefixes, in order
- * @param guards entries of each filter of packets, in order
- * @param down ports that are switched off
- * @param bundled ports that are in a bundle
- */
-record Router(String name, String id, List<IpInterface> interfaces, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down,
-        Set<String> bundled) {
+/** A router as its configuration makes it, whatever its family: what the lab's own reading of that configuration comes to. */
+final class Router {
 
     /** The router's own table, beside those of its VRFs. */
     static final String OWN = "";
@@ -28,6 +21,72 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
 
     /** The port of an address on a segment; its part is named like the segment. */
     static final String GATEWAY = "gateway";
+
+    private final String name;
+    private final String id;
+    private final List<IpInterface> interfaces;
+    private final List<Table> tables;
+    private final long as;
+    private final Map<String, List<Entry>> filters;
+    private final Map<String, List<Guard>> guards;
+    private final Set<String> down;
+    private final Set<String> bundled;
+    // A network of a thousand routers asks for these millions of times.
+    private final Map<String, Table> byName = new HashMap<>();
+    private final Map<String, List<IpInterface>> byTable;
+    private final Map<String, List<IpInterface>> byPort;
+    private final Set<Address> told;
+
+    /**
+     * @param id its identifier in routing protocols; empty where none is said
+     * @param filters entries of each filter of prefixes, in order
+     * @param guards entries of each filter of packets, in order
+     * @param down ports that are switched off
+     * @param bundled ports that are in a bundle
+     */
+    Router(String name, String id, List<IpInterface> interfaces, List<Table> tables, long as, Map<String, List<Entry>> filters, Map<String, List<Guard>> guards, Set<String> down, Set<String> bundled) {
+        this.name = name;
+        this.id = id;
+        this.interfaces = interfaces;
+        this.tables = tables;
+        this.as = as;
+        this.filters = filters;
+        this.guards = guards;
+        this.down = down;
+        this.bundled = bundled;
+        tables.forEach(table -> byName.putIfAbsent(table.name(), table));
+        this.byTable = interfaces.stream().collect(Collectors.groupingBy(IpInterface::table));
+        this.byPort = interfaces.stream().collect(Collectors.groupingBy(IpInterface::port));
+        this.told = interfacesIn(OWN).stream().filter(iface -> ospf(iface).isPresent()).map(IpInterface::address).collect(Collectors.toSet());
+    }
+
+    String name() {
+        return name;
+    }
+
+    String id() {
+        return id;
+    }
+
+    List<IpInterface> interfaces() {
+        return interfaces;
+    }
+
+    List<Table> tables() {
+        return tables;
+    }
+
+    long as() {
+        return as;
+    }
+
+    Set<String> down() {
+        return down;
+    }
+
+    Set<String> bundled() {
+        return bundled;
+    }
 
     /**
      * A part of a port with an address; in the router's own table or a VRF's.
@@ -168,7 +227,7 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
     }
 
     Optional<Table> table(String wanted) {
-        return tables.stream().filter(table -> table.name().equals(wanted)).findFirst();
+        return Optional.ofNullable(byName.get(wanted));
     }
 
     /** The neighbours of the router itself. */
@@ -182,7 +241,17 @@ record Router(String name, String id, List<IpInterface> interfaces, List<Table> 
     }
 
     List<IpInterface> interfacesIn(String table) {
-        return interfaces.stream().filter(iface -> iface.table().equals(table)).toList();
+        return byTable.getOrDefault(table, List.of());
+    }
+
+    /** The parts of a port that have addresses. */
+    List<IpInterface> interfacesAt(String port) {
+        return byPort.getOrDefault(port, List.of());
+    }
+
+    /** Whether interior routing knows one of its addresses: that of a part that takes part in it. */
+    boolean tells(Address address) {
+        return told.contains(address);
     }
 
     boolean owns(Address address, String table) {

@@ -29,6 +29,7 @@ import rilvan.server.access.RecordedRequests;
 import rilvan.server.access.Security;
 import rilvan.server.acts.ActLog;
 import rilvan.server.events.EventStream;
+import rilvan.server.events.Webhooks;
 import rilvan.server.inventory.TenantBook;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
@@ -81,7 +82,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(ProblemKind.OTHER_ORDERS_IN_THE_WAY, busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class})
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class, Webhooks.TooMany.class})
     ProblemDetail conflict(RuntimeException conflict) {
         return problem(ProblemKind.NOT_POSSIBLE_NOW, conflict.getMessage(), List.of());
     }
@@ -128,7 +129,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, "60").body(problem(ProblemKind.TOO_MUCH_AT_ONCE, full.getMessage(), List.of()));
     }
 
-    @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class})
+    @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class})
     ProblemDetail notFound(RuntimeException missing) {
         return problem(ProblemKind.NOT_FOUND, missing.getMessage(), List.of());
     }

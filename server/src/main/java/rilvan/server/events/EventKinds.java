@@ -12,7 +12,7 @@ public final class EventKinds {
     public static final List<String> ALL = List.of("device.added", "device.host-key-changed", "device.removed", "drift.found", "drift.left", "drift.settled",
             "library.in-force", "library.out-of-force", "library.published", "order.begun", "order.ended", "order.placed", "order.rolling-back",
             "service.added", "service.changed", "service.failing", "service.out-of-date", "service.removed", "service.renamed", "service.up-to-date", "service.working",
-            "tenant.added", "tenant.removed", "tenant.renamed");
+            "tenant.added", "tenant.removed", "tenant.renamed", "webhook.given-up", "webhook.tried");
 
     /** What may be asked for: a kind, or the first word of several. */
     public static final Set<String> KNOWN = ALL.stream().flatMap(kind -> Stream.of(kind, kind.substring(0, kind.indexOf('.')))).collect(TreeSet::new, Set::add, Set::addAll);
