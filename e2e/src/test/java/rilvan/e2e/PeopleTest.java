@@ -91,6 +91,7 @@ class PeopleTest {
             DELETE /api/v1/people/{name}/tokens/{id} administer
             GET /api/v1/events look scoped
             GET /api/v1/events/stream look scoped
+            GET /api/v1/installation administer
             GET /api/v1/webhooks administer
             PUT /api/v1/webhooks/{name} administer
             DELETE /api/v1/webhooks/{name} administer

@@ -104,7 +104,9 @@ public final class Convergence {
             if (snapshot.changes() < asked) {
                 long done = changes.get();
                 Map<String, Behaviour> all = Map.copyOf(behaviours);
-                Forwarding forwarding = new Forwarding(all.values().stream().map(Behaviour::router).collect(Collectors.toMap(Router::name, each -> each)), wiring);
+                Map<String, Router> routers = all.values().stream().map(Behaviour::router).collect(Collectors.toMap(Router::name, each -> each));
+                Forwarding before = snapshot.forwarding();
+                Forwarding forwarding = new Forwarding(routers, wiring, before != null && before.backbone().isOf(routers) ? before.backbone() : new Backbone(routers, wiring));
                 Map<String, Switch> switches = all.entrySet().stream().collect(Collectors.toMap(Map.Entry::getKey, each -> each.getValue().frames()));
                 FrameForwarding frames = new FrameForwarding(switches, forwarding);
                 snapshot = new Snapshot(done, forwarding, new Answers(forwarding, frames, new ForwardingState(switches, forwarding, frames)));

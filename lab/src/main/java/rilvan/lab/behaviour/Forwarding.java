@@ -1,15 +1,11 @@
 package rilvan.lab.behaviour;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.Comparator;
-import java.util.Deque;
 import java.util.HashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -35,31 +31,34 @@ public final class Forwarding {
     private static final int FIRST_DYNAMIC_PORT = 49_152;
 
     private final Map<String, Router> routers;
-    private final Wiring wiring;
-    private final Map<String, Set<Router>> interiors = new ConcurrentHashMap<>();
-    private final Map<String, Set<Router>> established = new ConcurrentHashMap<>();
-    private final Map<String, Set<Router>> announcing = new ConcurrentHashMap<>();
-    private final Map<String, Set<Router>> clients = new ConcurrentHashMap<>();
+    private final Links links;
+    private final Backbone backbone;
     private final Map<String, List<Source>> sources = new ConcurrentHashMap<>();
     private final Map<String, Prefixes> told = new ConcurrentHashMap<>();
-    private final Map<String, Map<Router, Integer>> widest = new ConcurrentHashMap<>();
-    private final Map<Address, Router> owners = new HashMap<>();
     private final Map<String, List<Source>> byDistinguisher;
     private final Map<String, List<Source>> byExport = new HashMap<>();
-    /** What every link of the interior passes, in bytes. */
-    private final int narrowest;
     private final RouteExchange exchange;
 
     Forwarding(Map<String, Router> routers, Wiring wiring) {
+        this(routers, wiring, new Backbone(routers, wiring));
+    }
+
+    /**
+     * @param backbone of these routers
+     */
+    Forwarding(Map<String, Router> routers, Wiring wiring, Backbone backbone) {
         this.routers = routers;
-        this.wiring = wiring;
-        routers.values().forEach(router -> router.interfacesIn(Router.OWN).forEach(iface -> owners.putIfAbsent(iface.address(), router)));
+        this.links = new Links(routers, wiring);
+        this.backbone = backbone;
         this.byDistinguisher = routers.values().stream().flatMap(Forwarding::tables).collect(Collectors.groupingBy(source -> source.vrf().rd()));
         routers.values().stream().sorted(Comparator.comparing(Router::name)).flatMap(Forwarding::tables).forEach(source ->
                 source.vrf().exports().forEach(target -> byExport.computeIfAbsent(target, key -> new ArrayList<>()).add(source)));
-        this.narrowest = routers.values().stream().flatMap(router -> router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent()))
-                .mapToInt(IpInterface::mtu).min().orElse(Switch.LONGEST);
-        this.exchange = new RouteExchange(this, routers.values());
+        this.exchange = new RouteExchange(this, links, routers.values());
+    }
+
+    /** Interior routing and the sessions between providers' routers, as they are in this network. */
+    Backbone backbone() {
+        return backbone;
     }
 
     /** Whether a ping is answered, and if not, what became of it. */
@@ -81,9 +80,6 @@ public final class Forwarding {
      * @param into the part of a port that packets come in at there
      */
     record Link(Hop hop, int mtu, IpInterface into) {}
-
-    /** A part of a port at the other end of a wire. */
-    record Far(Router router, IpInterface iface) {}
 
     /** Two labels of four bytes each (RFC 3032 §2.1). */
     static final int LABELS = 8;
@@ -186,7 +182,7 @@ public final class Forwarding {
     /** How a port stands: it is up where its cable leads to a port that is not switched off either. */
     public PortState port(String device, String port) {
         Router router = routers.get(device);
-        Optional<End> far = wiring.across(new End(device, port));
+        Optional<End> far = links.wire(new End(device, port));
         boolean up = router != null && !router.down().contains(port)
                 && far.map(end -> routers.get(end.device())).filter(other -> !other.down().contains(far.get().port())).isPresent();
         Optional<IpInterface> own = router == null ? Optional.empty() : router.interfacesIn(Router.OWN).stream()
@@ -231,7 +227,7 @@ public final class Forwarding {
     Optional<String> untold(String name, String table, String peer) {
         Router router = routers.get(name);
         Optional<Table> vrf = router == null ? Optional.empty() : router.table(table);
-        Optional<String> owner = owner(Address.parse(peer));
+        Optional<String> owner = backbone.owner(Address.parse(peer));
         if (vrf.isEmpty() || owner.isEmpty()) {
             return Optional.of(vrf.isEmpty() ? "there is no VRF " + table : "nobody is at " + peer);
         }
@@ -254,7 +250,7 @@ public final class Forwarding {
 
     /** What keeps the routes of another router's tables out of one here, the first that an engineer would look for. */
     private String apart(Router router, Table vrf, Router other) {
-        if (Stream.of("vpn", "vpn6", "evpn").noneMatch(family -> announcing(router, family).contains(other))) {
+        if (Stream.of("vpn", "vpn6", "evpn").noneMatch(family -> backbone.announcing(router.name(), family).contains(other.name()))) {
             return "there is no session that it could come over";
         }
         Optional<Table> fitting = other.tables().stream().filter(table -> !Collections.disjoint(table.exports(), vrf.imports())).findFirst();
@@ -346,9 +342,9 @@ public final class Forwarding {
             if (packet.size() > best.get().mtu()) {
                 return new Fate.Dropped(router.name() + " passes " + best.get().mtu() + " bytes at most there, not " + packet.size());
             }
-            if (best.get().into().isEmpty() && !carries(router, best.get().next().router(), packet.size() + best.get().added())) {
+            if (best.get().into().isEmpty() && !backbone.carries(router.name(), best.get().next().router().name(), packet.size() + best.get().added())) {
                 return new Fate.Dropped("the way from " + router.name() + " to " + best.get().next().router().name() + " passes "
-                        + (widest(router).get(best.get().next().router()) - best.get().added()) + " bytes at most, not " + packet.size());
+                        + (backbone.passes(router.name(), best.get().next().router().name()) - best.get().added()) + " bytes at most, not " + packet.size());
             }
             router = best.get().next().router();
             in = best.get().next().table();
@@ -371,7 +367,7 @@ public final class Forwarding {
                         .map(link -> Route.over(link, route.prefix().length(), 1)));
         Stream<Route> learnt = router.table(table).stream().flatMap(each -> exchange.learnt(router, each)).filter(route -> route.prefix().holds(destination))
                 .map(route -> Route.over(route.via(), route.prefix().length(), 1));
-        Stream<Route> interior = table.isEmpty() ? interior(router).stream().filter(other -> other.tells(destination))
+        Stream<Route> interior = table.isEmpty() ? backbone.interior(router.name()).stream().map(routers::get).filter(other -> other.tells(destination))
                 .map(other -> Route.interior(new Hop(other, Router.OWN), destination.width(), 3, 0)) : Stream.empty();
         Stream<Route> imported = table.isEmpty() ? Stream.empty()
                 : router.table(table).stream().flatMap(vrf -> imported(router, vrf, destination));
@@ -381,38 +377,8 @@ public final class Forwarding {
 
     /** The neighbour with this address on the other side of an interface's wire: same tag, port and interface enabled. */
     Optional<Link> onLink(Router router, IpInterface iface, Address address) {
-        return across(router, iface).stream().filter(far -> far.iface().address().equals(address)).findFirst()
+        return links.across(router, iface).stream().filter(far -> far.iface().address().equals(address)).findFirst()
                 .map(far -> new Link(new Hop(far.router(), far.iface().table()), Math.min(iface.mtu(), far.iface().mtu()), far.iface()));
-    }
-
-    /** The parts at the other end of a part's wire that take the same frames, with addresses of the same version of IP. */
-    List<Far> across(Router router, IpInterface iface) {
-        Optional<End> end = wiring.across(new End(router.name(), iface.port()));
-        Router other = end.map(End::device).map(routers::get).orElse(null);
-        return other == null ? List.of() : other.interfacesAt(end.get().port()).stream().filter(far -> far.frames().equals(iface.frames())
-                && far.address().width() == iface.address().width()).map(far -> new Far(other, far)).toList();
-    }
-
-    /**
-     * Why the two ends of a link are no neighbours in OSPF, of which the first takes part in it (RFC 2328 §10.5, §10.6); absent where
-     * they are. OSPFv3 runs between link-local addresses, whatever networks the ends have (RFC 5340 §2.1).
-     */
-    static Optional<String> strangers(Router router, IpInterface iface, Far far) {
-        Router other = far.router();
-        Optional<Ospf> theirs = other.ospf(far.iface());
-        return theirs.isEmpty() ? Optional.of(other.name() + " takes no part in OSPF there")
-                : sameId(router, other) ? Optional.of(other.name() + " has the same router id, " + other.id())
-                : router.ospf(iface).flatMap(ours -> ours.unlike(theirs.get(), other.name())).or(() ->
-                        iface.address().width() == 32 && !far.iface().network().equals(iface.network()) ? Optional.of(other.name() + " is in another network")
-                        : !router.admits(iface, Packet.hello(far.iface())) ? Optional.of("the packet filter " + iface.guard().orElseThrow() + " keeps OSPF out at " + iface.part())
-                        : !other.admits(far.iface(), Packet.hello(iface)) ? Optional.of("the packet filter " + far.iface().guard().orElseThrow() + " of " + other.name() + " keeps OSPF out")
-                        : far.iface().mtu() != iface.mtu() ? Optional.of(other.name() + " passes packets of " + far.iface().mtu() + " bytes, not " + iface.mtu())
-                        : Optional.empty());
-    }
-
-    /** Whether two routers have one identifier, so that neither is a neighbour of the other (RFC 2328 §10.5, RFC 4271 §6.2). */
-    static boolean sameId(Router one, Router other) {
-        return !one.id().isEmpty() && one.id().equals(other.id());
     }
 
     private Stream<Route> imported(Router router, Table vrf, Address destination) {
@@ -428,7 +394,7 @@ public final class Forwarding {
     private boolean replaced(Router router, Source source, Address destination, int length) {
         List<Source> same = byDistinguisher.getOrDefault(source.vrf().rd(), List.of());
         return same.size() > 1 && !source.vrf().rd().isEmpty() && !source.router().equals(router)
-                && !sessions(router, destination.width() == 32 ? "vpn" : "vpn6").contains(source.router())
+                && !backbone.sessions(router.name(), destination.width() == 32 ? "vpn" : "vpn6").contains(source.router().name())
                 && same.stream().filter(other -> !other.router().equals(router) && other.router().name().compareTo(source.router().name()) < 0)
                         .anyMatch(other -> told(other).longest(destination).stream().anyMatch(each -> each == length));
     }
@@ -451,12 +417,12 @@ public final class Forwarding {
             return Stream.empty();
         }
         Source here = new Source(router, vrf);
-        Set<Router> vpn = announcing(router, width == 32 ? "vpn" : "vpn6");
-        Set<Router> overlay = vrf.overlay().isPresent() ? announcing(router, "evpn") : Set.of();
+        Set<String> vpn = backbone.announcing(router.name(), width == 32 ? "vpn" : "vpn6");
+        Set<String> overlay = vrf.overlay().isPresent() ? backbone.announcing(router.name(), "evpn") : Set.of();
         // Of the tables of a whole network few export what one of them imports.
         return vrf.imports().stream().flatMap(target -> byExport.getOrDefault(target, List.of()).stream()).distinct().filter(source -> !source.equals(here))
-                .filter(source -> source.router().equals(router) || vpn.contains(source.router())
-                        || overlay.contains(source.router()) && vrf.overlay().isPresent() && source.vrf().overlay().filter(vrf.overlay().get()::carries).isPresent())
+                .filter(source -> source.router().equals(router) || vpn.contains(source.router().name())
+                        || overlay.contains(source.router().name()) && vrf.overlay().isPresent() && source.vrf().overlay().filter(vrf.overlay().get()::carries).isPresent())
                 .sorted(Comparator.comparing((Source source) -> !source.router().equals(router)).thenComparing(source -> source.router().name()));
     }
 
@@ -484,134 +450,10 @@ public final class Forwarding {
                 exchange.learnt(source.router(), source.vrf()).map(RouteExchange.Learnt::prefix))));
     }
 
-    /** The routers whose routes of a family reach one, by name. */
-    Set<String> announcing(String name, String family) {
-        return routers.containsKey(name) ? announcing(routers.get(name), family).stream().map(Router::name).collect(Collectors.toCollection(TreeSet::new)) : Set.of();
-    }
-
-    /** Whose own address this is. */
-    Optional<String> owner(Address address) {
-        return Optional.ofNullable(owners.get(address)).map(Router::name);
-    }
-
-    /** Whether interior routing leads from one router to another. */
-    boolean reaches(String from, String to) {
-        return interior(routers.get(from)).contains(routers.get(to));
-    }
-
-    /** Routers whose routes of a family reach this one: over a session with it, or reflected by one that has sessions with both (RFC 4456). */
-    private Set<Router> announcing(Router router, String family) {
-        return announcing.computeIfAbsent(family + " " + router.name(), key -> gather(router, family));
-    }
-
-    private Set<Router> gather(Router router, String family) {
-        Set<Router> gathered = new LinkedHashSet<>();
-        for (Router peer : sessions(router, family)) {
-            gathered.add(peer);
-            boolean client = isClient(peer, router);
-            for (Router other : sessions(peer, family)) {
-                if (!other.equals(router) && (client || isClient(peer, other))) {
-                    gathered.add(other);
-                    // One reflector may have it from another one, of which it is no client.
-                    if (client && !clients(other).isEmpty()) {
-                        sessions(other, family).stream().filter(third -> isClient(other, third)).forEach(gathered::add);
-                    }
-                }
-            }
-        }
-        gathered.remove(router);
-        return gathered;
-    }
-
-    private boolean isClient(Router reflector, Router client) {
-        return clients(reflector).contains(client);
-    }
-
-    private Set<Router> clients(Router reflector) {
-        return clients.computeIfAbsent(reflector.name(), key -> reflector.neighbours().stream().filter(Router.Neighbour::client)
-                .map(neighbour -> owners.get(neighbour.address())).filter(Objects::nonNull).collect(Collectors.toSet()));
-    }
-
-    /** The routers there is an established session for routes of a family with. */
-    private Set<Router> sessions(Router router, String family) {
-        return established.computeIfAbsent(family + " " + router.name(), key -> establish(router, family));
-    }
-
-    /** A session is up where both ends name an address of the other's own table, with the right AS and family. */
-    private Set<Router> establish(Router router, String family) {
-        Set<Router> near = interior(router);
-        return named(router, family).filter(peer -> !peer.equals(router) && near.contains(peer) && named(peer, family).anyMatch(router::equals))
-                .collect(Collectors.toCollection(LinkedHashSet::new));
-    }
-
-    private Stream<Router> named(Router router, String family) {
-        return router.neighbours().stream().filter(neighbour -> neighbour.families().contains(family)).flatMap(neighbour ->
-                Stream.ofNullable(owners.get(neighbour.address())).filter(peer -> peer.as() == neighbour.remoteAs() && peer.tells(neighbour.address())
-                        && !sameId(router, peer)));
-    }
-
-    /**
-     * The routers that interior routing reaches, this one included. Two are neighbours where both ends of a link take part in the
-     * same area with the same timers, share a network, and pass packets of the same size (RFC 2328 §10.5, §10.6).
-     */
-    private Set<Router> interior(Router from) {
-        Set<Router> known = interiors.get(from.name());
-        if (known == null) {
-            // Being a neighbour goes both ways, so that all that are reached reach the same.
-            Set<Router> reached = explore(from);
-            reached.forEach(router -> interiors.put(router.name(), reached));
-            known = reached;
-        }
-        return known;
-    }
-
     /** Whether an address is a table's own on a device, and no other device of its VPN has it too. */
     boolean ownAlone(String name, String table, Address address) {
         Router router = routers.get(name);
         return router != null && router.owns(address, table) && router.table(table).filter(vrf -> sources(router, vrf, address.width())
                 .noneMatch(source -> source.router().owns(address, source.vrf().name()))).isPresent();
-    }
-
-    /** Whether a packet of a size in bytes gets from one router to another over the interior. */
-    boolean carries(String from, String to, int bytes) {
-        return carries(routers.get(from), routers.get(to), bytes);
-    }
-
-    private boolean carries(Router from, Router to, int bytes) {
-        return bytes <= narrowest || from.equals(to) || bytes <= widest(from).getOrDefault(to, 0);
-    }
-
-    /** What the way to each other router passes, in bytes: of the ways with the fewest links the widest. */
-    private Map<Router, Integer> widest(Router from) {
-        return widest.computeIfAbsent(from.name(), key -> {
-            Map<Router, Integer> known = new HashMap<>(Map.of(from, Switch.LONGEST));
-            Map<Router, Integer> outermost = known;
-            while (!outermost.isEmpty()) {
-                Map<Router, Integer> next = new HashMap<>();
-                outermost.forEach((router, bytes) -> adjacencies(router).filter(link -> !known.containsKey(link.to()))
-                        .forEach(link -> next.merge(link.to(), Math.min(bytes, link.mtu()), Math::max)));
-                known.putAll(next);
-                outermost = next;
-            }
-            return known;
-        });
-    }
-
-    /** A link of the interior to a neighbour, and what it passes, in bytes. */
-    private record Adjacency(Router to, int mtu) {}
-
-    private Stream<Adjacency> adjacencies(Router router) {
-        return router.interfacesIn(Router.OWN).stream().filter(iface -> router.ospf(iface).isPresent()).flatMap(iface -> across(router, iface).stream()
-                .filter(far -> far.iface().table().equals(Router.OWN) && strangers(router, iface, far).isEmpty()).map(far -> new Adjacency(far.router(), iface.mtu())));
-    }
-
-    private Set<Router> explore(Router from) {
-        Set<Router> reached = new LinkedHashSet<>(Set.of(from));
-        Deque<Router> next = new ArrayDeque<>(reached);
-        while (!next.isEmpty()) {
-            Router router = next.pop();
-            adjacencies(router).map(Adjacency::to).filter(reached::add).forEach(next::push);
-        }
-        return reached;
     }
 }

@@ -116,7 +116,7 @@ final class ForwardingState {
             return Optional.empty();
         }
         Bundle here = found.get();
-        Optional<Bundle> there = !routing.announcing(device, "evpn").contains(other) ? Optional.empty()
+        Optional<Bundle> there = !routing.backbone().announcing(device, "evpn").contains(other) ? Optional.empty()
                 : bundles(other).filter(each -> !each.segment().isEmpty() && each.segment().equals(here.segment())).findFirst();
         if (there.isEmpty()) {
             return Optional.of(other + " does not advertise the Ethernet segment " + (here.segment().isEmpty() ? "of " + name + ", which has none" : here.segment()));

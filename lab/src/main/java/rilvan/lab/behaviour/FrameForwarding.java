@@ -89,7 +89,7 @@ public final class FrameForwarding {
         }
         Address address = Address.parse(peer);
         List<WirePath> ways = ways(switches.get(device), domain.get()).stream().filter(way -> way.pseudowire().map(each -> each.peer().equals(address))
-                .orElse(way.far().map(far -> routing.owner(address).equals(Optional.of(far.at().name()))).orElse(true))).toList();
+                .orElse(way.far().map(far -> routing.backbone().owner(address).equals(Optional.of(far.at().name()))).orElse(true))).toList();
         return ways.stream().anyMatch(WirePath::up) ? Optional.empty()
                 : Optional.of(ways.stream().findFirst().map(WirePath::reason).orElse(name + " has no way to " + peer));
     }
@@ -97,7 +97,7 @@ public final class FrameForwarding {
     /** The first device that a wire, bridge or segment is connected to and that has none of these own addresses; absent where there is none. */
     Optional<String> strangers(String device, String name, Set<String> addresses) {
         Optional<Domain> domain = Optional.ofNullable(switches.get(device)).flatMap(each -> each.domain(name));
-        Set<String> known = addresses.stream().map(address -> routing.owner(Address.parse(address)).orElse(address)).collect(Collectors.toSet());
+        Set<String> known = addresses.stream().map(address -> routing.backbone().owner(Address.parse(address)).orElse(address)).collect(Collectors.toSet());
         return domain.isEmpty() ? Optional.of("there is no " + name)
                 : ways(switches.get(device), domain.get()).stream().flatMap(way -> way.far().stream()).map(far -> far.at().name()).filter(far -> !known.contains(far))
                         .min(Comparator.naturalOrder()).map(far -> "it is connected to " + far + " too");
@@ -113,7 +113,7 @@ public final class FrameForwarding {
         Optional<Domain> behind = far.filter(each -> each.circuit(port, number).isPresent()).flatMap(each -> each.domainOf(port, number));
         return here.isEmpty() ? Optional.of("there is no " + name)
                 : behind.flatMap(Domain::segment).isEmpty() ? Optional.of(other + " has " + port + " " + number + " down, or in no segment")
-                : routing.announcing(device, "evpn").contains(other) && hears(here.get(), behind.flatMap(Domain::segment).get()) ? Optional.empty()
+                : routing.backbone().announcing(device, "evpn").contains(other) && hears(here.get(), behind.flatMap(Domain::segment).get()) ? Optional.empty()
                 : Optional.of("nothing comes in of hosts behind " + other + " " + port);
     }
 
@@ -216,7 +216,7 @@ public final class FrameForwarding {
                     reasons.add(way.reason());
                 } else if (mayGo(arrival, way) && active(way, arrival)) {
                     int bytes = payload + ETHERNET_HEADER + TAG * frame.tags().size() + (way.pseudowire().isPresent() || arrival.domain().pair().isPresent() ? LABELS_AND_CONTROL_WORD : OVER_VXLAN);
-                    if (routing.carries(arrival.at().name(), way.far().get().at().name(), bytes)) {
+                    if (routing.backbone().carries(arrival.at().name(), way.far().get().at().name(), bytes)) {
                         next.add(way.far().get());
                     } else {
                         reasons.add("the way from " + arrival.at().name() + " to " + way.far().get().at().name() + " does not pass " + bytes + " bytes, which a frame with " + payload + " is there");
@@ -325,13 +325,13 @@ public final class FrameForwarding {
     /** A pseudowire is up where the far end has the same one towards us, of the same type and payload (RFC 8077 §4, RFC 4447 §5.5). */
     private WirePath pseudowire(Switch at, Domain domain, Pseudowire wire) {
         String down = "pseudowire " + wire.id() + " to " + wire.peer() + " is down: ";
-        Optional<Switch> peer = routing.owner(wire.peer()).map(switches::get);
-        if (peer.isEmpty() || !routing.reaches(at.name(), peer.get().name())) {
+        Optional<Switch> peer = routing.backbone().owner(wire.peer()).map(switches::get);
+        if (peer.isEmpty() || !routing.backbone().reaches(at.name(), peer.get().name())) {
             return WirePath.down(wire, down + "there is no way there");
         }
         for (Domain far : peer.get().domains()) {
             for (Pseudowire back : far.pseudowires()) {
-                if (back.id() != wire.id() || !routing.owner(back.peer()).equals(Optional.of(at.name()))) {
+                if (back.id() != wire.id() || !routing.backbone().owner(back.peer()).equals(Optional.of(at.name()))) {
                     continue;
                 }
                 if (!back.type().equals(wire.type())) {
@@ -354,7 +354,7 @@ public final class FrameForwarding {
 
     private WirePath pair(Switch at, Domain domain, Pair pair) {
         String down = "the EVPN wire " + domain.name() + " is down: ";
-        for (String announcing : routing.announcing(at.name(), "evpn")) {
+        for (String announcing : routing.backbone().announcing(at.name(), "evpn")) {
             Switch peer = switches.get(announcing);
             for (Domain far : peer == null ? List.<Domain>of() : peer.domains()) {
                 Optional<Pair> back = far.pair().filter(other -> other.target().equals(pair.target()) && other.local() == pair.remote());
@@ -379,7 +379,7 @@ public final class FrameForwarding {
     /** The other devices of a segment: their routes come in, and flooded frames are sent the same way at both ends. */
     private List<WirePath> segment(Switch at, Segment segment) {
         List<WirePath> ways = new ArrayList<>();
-        for (String announcing : routing.announcing(at.name(), "evpn")) {
+        for (String announcing : routing.backbone().announcing(at.name(), "evpn")) {
             Switch peer = switches.get(announcing);
             for (Domain far : peer == null ? List.<Domain>of() : peer.domains()) {
                 far.segment().filter(other -> other.flooding().equals(segment.flooding()) && hears(segment, other))

@@ -27,6 +27,7 @@ final class RouteExchange {
     private static final String IP = "ip";
 
     private final Forwarding forwarding;
+    private final Links links;
     private final List<Session> sessions = new ArrayList<>();
     private final Map<End, String> down = new HashMap<>();
     private Map<Key, Map<Net, Learnt>> learnt = Map.of();
@@ -74,14 +75,16 @@ final class RouteExchange {
      */
     private record Session(TableOfRouter at, TableOfRouter far, Link via, Address peer, Optional<Neighbour> here, Optional<Neighbour> back) {}
 
-    RouteExchange(Forwarding forwarding, Collection<Router> routers) {
+    RouteExchange(Forwarding forwarding, Links links, Collection<Router> routers) {
         this.forwarding = forwarding;
+        this.links = links;
         for (Router router : routers.stream().sorted(Comparator.comparing(Router::name)).toList()) {
             for (Table table : router.tables()) {
                 TableOfRouter place = new TableOfRouter(router, table);
                 table.neighbours().stream().filter(each -> each.families().contains(IP)).forEach(each -> establish(place, each));
-                router.interfacesIn(table.name()).stream().filter(iface -> router.ospf(iface).isPresent())
-                        .forEach(iface -> adjoin(place, iface));
+                if (!table.areas().isEmpty() || !table.areas6().isEmpty()) {
+                    router.interfacesIn(table.name()).stream().filter(iface -> router.ospf(iface).isPresent()).forEach(iface -> adjoin(place, iface));
+                }
             }
         }
         settle();
@@ -180,13 +183,13 @@ final class RouteExchange {
 
     /** Customers' links only: those between a provider's routers are {@link Forwarding}'s. */
     private void adjoin(TableOfRouter place, IpInterface iface) {
-        for (Forwarding.Far far : forwarding.across(place.router(), iface)) {
+        for (Links.Far far : links.across(place.router(), iface)) {
             TableOfRouter other = new TableOfRouter(far.router(), far.router().table(far.iface().table()).orElseThrow());
             if (!place.vrf() && !other.vrf()) {
                 continue;
             }
             Link via = new Link(new Forwarding.Hop(far.router(), far.iface().table()), iface.mtu(), far.iface());
-            Forwarding.strangers(place.router(), iface, far).ifPresentOrElse(why -> down.put(new End(place.key(), far.iface().address()), why),
+            Links.strangers(place.router(), iface, far).ifPresentOrElse(why -> down.put(new End(place.key(), far.iface().address()), why),
                     () -> sessions.add(new Session(place, other, via, far.iface().address(), Optional.empty(), Optional.empty())));
         }
     }

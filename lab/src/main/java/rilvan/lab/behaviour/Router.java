@@ -226,6 +226,12 @@ final class Router {
         return name.hashCode();
     }
 
+    /** Whether nothing that a backbone depends on is another one there: what is not of its VRFs. */
+    boolean isSameInBackbone(Router other) {
+        return this == other || name.equals(other.name) && id.equals(other.id) && as == other.as && guards.equals(other.guards) && table(OWN).equals(other.table(OWN))
+                && interfacesIn(OWN).equals(other.interfacesIn(OWN));
+    }
+
     Optional<Table> table(String wanted) {
         return Optional.ofNullable(byName.get(wanted));
     }

@@ -138,8 +138,8 @@ class ForwardingTest {
         assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 1496).answered()).isTrue();
         assertThat(network.ping("haven-ce1", "", Optional.empty(), "198.51.100.65", 1497).reason())
                 .isEqualTo("the way from haven-pe1 to ternsay-pe1 passes 1496 bytes at most, not 1497");
-        assertThat(network.carries("haven-pe1", "ternsay-pe1", 1504)).isTrue();
-        assertThat(network.carries("haven-pe1", "ternsay-pe1", 1505)).isFalse();
+        assertThat(network.backbone().carries("haven-pe1", "ternsay-pe1", 1504)).isTrue();
+        assertThat(network.backbone().carries("haven-pe1", "ternsay-pe1", 1505)).isFalse();
     }
 
     @ParameterizedTest

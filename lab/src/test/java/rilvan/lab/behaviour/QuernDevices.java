@@ -63,11 +63,25 @@ final class QuernDevices {
         return configs;
     }
 
-    /** The network of some devices by name, each with what it holds; with one thing instead of another on one of them. */
+    /**
+     * The network of some devices by name, each with what it holds; with one thing instead of another on one of them. It has changed from what the network was before, as it
+     * does in the lab: where the change is none of the backbone, that of before goes on, with all that was worked out in it.
+     */
     static Forwarding forwarding(Map<String, String> texts, Wiring wiring, String device, String given, String instead) {
-        Map<String, Router> routers = new HashMap<>();
-        configs(texts, device, given, instead).forEach((name, config) -> routers.put(name, RouterReader.quern(name, config)));
-        return new Forwarding(routers, wiring);
+        Map<String, Router> before = new HashMap<>();
+        configs(texts, "none", "", "").forEach((name, config) -> before.put(name, RouterReader.quern(name, config)));
+        Backbone backbone = new Backbone(before, wiring);
+        for (String router : before.keySet()) {
+            List.of("vpn", "vpn6", "evpn").forEach(family -> backbone.announcing(router, family));
+            before.keySet().forEach(other -> backbone.passes(router, other));
+        }
+        Map<String, Router> routers = new HashMap<>(before);
+        configs(texts, device, given, instead).forEach((name, config) -> {
+            if (name.equals(device)) {
+                routers.put(name, RouterReader.quern(name, config));
+            }
+        });
+        return new Forwarding(routers, wiring, backbone.isOf(routers) ? backbone : new Backbone(routers, wiring));
     }
 
     /** How they carry frames. */

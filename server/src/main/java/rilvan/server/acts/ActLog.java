@@ -35,7 +35,7 @@ public class ActLog {
     private static final int LONGEST = 20_000;
     private static final int LONGEST_WHY = 500;
     /** Acts that may wait to be sealed. */
-    static final int MOST_OPEN = 10_000;
+    public static final int MOST_OPEN = 10_000;
     /** Always with six digits of a second, so that texts compare as times do. */
     private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("uuuu-MM-dd'T'HH:mm:ss.SSSSSS'Z'").withZone(ZoneOffset.UTC);
     private static final TypeReference<Object> ANY = new TypeReference<>() {};

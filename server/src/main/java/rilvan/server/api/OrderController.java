@@ -125,7 +125,7 @@ public class OrderController {
     @Recorded.Not("nothing is changed")
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller) throws IOException {
         PreviewView view = view(caller, intake.preview(Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE)));
-        return ResponseEntity.ok().eTag("\"" + view.digest() + "\"").body(view);
+        return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
     }
 
     /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
@@ -138,7 +138,7 @@ public class OrderController {
     ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
-        OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), agreed.map(tag -> tag.replace("\"", "")), key);
+        OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key);
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK)
                 .body(new PlacedView(placed.order().orElse(null), placed.preview().map(preview -> view(caller, preview)).orElse(null)));

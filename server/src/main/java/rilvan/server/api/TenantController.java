@@ -139,7 +139,7 @@ public class TenantController {
         Tenant tenant = TenantDocument.read(name, Document.read(Body.read(request)), source.network());
         before.map(AsRecorded::of).ifPresent(act::before);
         act.after(AsRecorded.of(tenant));
-        return answer(before.isPresent() ? HttpStatus.OK : HttpStatus.CREATED, tenants.put(tenant, EntityTag.version(match, noneMatch), who.getName()));
+        return answer(before.isPresent() ? HttpStatus.OK : HttpStatus.CREATED, tenants.put(tenant, EntityTag.condition(match, noneMatch), who.getName()));
     }
 
     /** Removes a tenant that no service is for. */
@@ -150,7 +150,7 @@ public class TenantController {
     @Recorded(value = "remove tenant", about = "tenant")
     ResponseEntity<Void> remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) {
         act.before(AsRecorded.of(tenants.tenant(name).tenant()));
-        tenants.drop(name, EntityTag.version(match, Optional.empty()));
+        tenants.drop(name, EntityTag.condition(match, Optional.empty()));
         return ResponseEntity.noContent().build();
     }
 

@@ -3,7 +3,7 @@ package rilvan.server.inventory;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Optional;
+import java.util.function.LongPredicate;
 import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -105,12 +105,12 @@ public class TenantBook {
     /**
      * Adds a tenant, or changes it.
      *
-     * @param version the one that was looked at; any where there is none
+     * @param wanted which version it may have; 0 is that of one that is not there
      * @throws Moved where it is another one now
      */
-    public Kept put(Tenant tenant, Optional<Long> version, String by) {
+    public Kept put(Tenant tenant, LongPredicate wanted, String by) {
         return transactions.execute(status -> {
-            unmoved(tenant.name(), version);
+            unmoved(tenant.name(), wanted);
             put(tenant, by);
             return tenant(tenant.name());
         });
@@ -122,26 +122,24 @@ public class TenantBook {
     }
 
     /** Makes others who change tenants wait, until the end of the database transaction. */
-    private void unmoved(String name, Optional<Long> version) {
+    private void unmoved(String name, LongPredicate wanted) {
         records.changed();
-        version.ifPresent(seen -> {
-            long now = records.tenant(name).map(TenantRow::version).orElse(0L);
-            if (now != seen) {
-                throw new Moved(name, now > 0, seen > 0);
-            }
-        });
+        long now = records.tenant(name).map(TenantRow::version).orElse(0L);
+        if (!wanted.test(now)) {
+            throw new Moved(name, now > 0, !wanted.test(0));
+        }
     }
 
     /**
-     * @param version the one that was looked at; any where there is none
+     * @param wanted which version it may have; 0 is that of one that is not there
      * @throws InTheWay where services are for it, or refer to it
      * @throws Moved where it is another one now
      */
-    public void drop(String name, Optional<Long> version) {
+    public void drop(String name, LongPredicate wanted) {
         transactions.executeWithoutResult(status -> {
             orders.lockLine();
             tenant(name);
-            unmoved(name, version);
+            unmoved(name, wanted);
             List<String> concerned = records.concerned(name);
             if (!concerned.isEmpty()) {
                 throw new InTheWay(String.join(", ", concerned.subList(0, Math.min(concerned.size(), MOST_NAMED))) + (concerned.size() > MOST_NAMED ? " and " + (concerned.size() - MOST_NAMED) + " more" : "")

@@ -5,6 +5,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
@@ -133,18 +134,18 @@ public class OrderIntake {
      * Places an order. It starts at once where nobody holds, or wanted earlier, what it wants; otherwise it waits in line.
      *
      * @param limits what they may order
-     * @param agreed digest of the preview that was agreed to, if one was
+     * @param agreed digests of previews of which one was agreed to; absent where none was
      * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      * @throws KeyReused where the key belongs to another document
      * @throws PreviewMoved where the order would do something else than agreed
      * @throws PlanningTurns.Overloaded where too much is worked out already
      */
-    public Placed place(String text, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key) {
+    public Placed place(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
         return turns.take(who, () -> placeNow(text, who, limits, agreed, key));
     }
 
-    private Placed placeNow(String text, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key) {
+    private Placed placeNow(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
@@ -160,10 +161,10 @@ public class OrderIntake {
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<String> agreed, Optional<String> key, String digest) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, String digest) {
         try (PlannedNumbers numbers = planning.numbers()) {
             Preview preview = planning.preview(order, numbers, limits);
-            if (agreed.isPresent() && !agreed.get().equals(preview.digest())) {
+            if (agreed.isPresent() && !agreed.get().contains(preview.digest())) {
                 throw new PreviewMoved();
             }
             if (preview.plan().changesNothing()) {
@@ -171,7 +172,7 @@ public class OrderIntake {
             }
             return inLine(() -> {
                 long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
-                        key.orElse(null), digest, agreed.orElse(null), order.byService());
+                        key.orElse(null), digest, agreed.isPresent() ? preview.digest() : null, order.byService());
                 want(id, preview.plan());
                 planning.putScope(id, preview.plan());
                 return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();

@@ -1,0 +1,2 @@
+/** Whether the installation itself is well. */
+package rilvan.server.installation;
