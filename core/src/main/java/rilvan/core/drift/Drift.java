@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.SortedMap;
 import java.util.SortedSet;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -23,13 +24,20 @@ public record Drift(Path at, String ordered, Optional<String> found, SortedSet<S
 
     /** All managed nodes that differ, in the order of their paths. Its cost follows the ledger. */
     public static List<Drift> between(Ledger ledger, Node holds) {
+        // Few differ or none: only these are brought into order.
+        SortedMap<Path, Ledger.Entry> differing = new TreeMap<>();
+        ledger.entries().forEach((path, entry) -> {
+            if (!entry.says(holds.valueAt(path))) {
+                differing.put(path, entry);
+            }
+        });
         List<Drift> drift = new ArrayList<>();
         Optional<Path> gone = Optional.empty();
-        for (Map.Entry<Path, Ledger.Entry> each : new TreeMap<>(ledger.entries()).entrySet()) {
+        for (Map.Entry<Path, Ledger.Entry> each : differing.entrySet()) {
             Path path = each.getKey();
             String ordered = each.getValue().value();
             Optional<String> found = holds.valueAt(path);
-            if (each.getValue().says(found) || gone.filter(above -> above.covers(path)).isPresent()) {
+            if (gone.filter(above -> above.covers(path)).isPresent()) {
                 continue;
             }
             SortedSet<String> services = new TreeSet<>();

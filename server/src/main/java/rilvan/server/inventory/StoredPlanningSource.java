@@ -1,5 +1,7 @@
 package rilvan.server.inventory;
 
+import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -7,6 +9,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
+import org.pcollections.PSortedSet;
 import org.pcollections.TreePSet;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
@@ -104,9 +107,11 @@ public class StoredPlanningSource implements PlanningSource {
 
     @Override
     public Ledger ledger(String device) {
-        Map<Path, Ledger.Entry> entries = new TreeMap<>();
+        Map<Path, Ledger.Entry> entries = new LinkedHashMap<>();
+        // What a clause has made has the same owner all over.
+        Map<String, PSortedSet<Owner>> owners = new HashMap<>();
         for (LedgerRow row : inventory.ledger(device)) {
-            entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), TreePSet.from(json.read(row.ownersJson(), OWNERS)),
+            entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), owners.computeIfAbsent(row.ownersJson(), text -> TreePSet.from(json.read(text, OWNERS))),
                     Optional.ofNullable(row.prior())));
         }
         return new Ledger(entries);
