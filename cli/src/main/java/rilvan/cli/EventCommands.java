@@ -104,7 +104,7 @@ final class EventCommands {
     private static List<String> row(JsonObject event) {
         JsonObject data = event.getObject("data");
         String about = SUBJECTS.stream().filter(data::has).map(subject -> subject + " " + data.get(subject)).collect(Collectors.joining(", "));
-        String more = data.entrySet().stream().filter(each -> !SUBJECTS.contains(each.getKey())).map(each -> each.getKey() + " " + Texts.value(each.getValue())).collect(Collectors.joining(", "));
+        String more = data.entrySet().stream().filter(each -> !SUBJECTS.contains(each.getKey())).map(each -> each.getKey() + " " + (each.getKey().equals("state") ? Texts.words(Texts.value(each.getValue())) : Texts.value(each.getValue()))).collect(Collectors.joining(", "));
         String line = more.replace('\n', ' ');
         return List.of(event.getString("id"), Texts.time(event.getString("time")), event.getString("type").replaceFirst("^rilvan\\.", ""), about,
                 line.length() > MOST_CHARACTERS ? line.substring(0, MOST_CHARACTERS - 1) + "…" : line);

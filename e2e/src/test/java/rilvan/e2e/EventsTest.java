@@ -123,7 +123,7 @@ class EventsTest {
         assertThat(follow(second, product.token(), "", middle, ends("they are no customers any more")).get(30, TimeUnit.SECONDS)).isEqualTo(heard.subList(heard.size() / 2 + 1, heard.size()));
         assertThat(list(second, product.token(), "?after=" + from + "&limit=500")).startsWith(heard.toArray());
         assertThat(types(list(second, product.token(), "?after=" + from + "&kind=service&service=tidewater-clinics"))).containsExactly("rilvan.service.added", "rilvan.service.removed");
-        assertThat(rilvan("events", "list", "--after", from, "--kind", "order.ended")).contains("order.ended", "state ROLLED_BACK");
+        assertThat(rilvan("events", "list", "--after", from, "--kind", "order.ended")).contains("order.ended", "state rolled back");
     }
 
     private String last() throws Exception {

@@ -32,6 +32,7 @@ public class ClusterMember {
     private final long leaseMillis;
     private final Repeating heart = new Repeating("lease");
     private long aliveUntil = System.nanoTime();
+    private boolean hasLease;
     private long lapses;
 
     ClusterMember(Orders orders, Settings settings) {
@@ -55,9 +56,10 @@ public class ClusterMember {
             return;
         }
         synchronized (this) {
-            if (before - aliveUntil > 0) {
+            if (hasLease && before - aliveUntil > 0) {
                 lapses++;
             }
+            hasLease = true;
             // It counts from before it was said.
             aliveUntil = before + leaseMillis * 1_000_000;
         }

@@ -115,11 +115,11 @@ public class InstallationReport {
         List<InstanceRow> all = figures.instances();
         List<InstanceRow> gone = all.stream().filter(each -> !each.alive()).toList();
         long alive = all.size() - gone.size();
-        String found = alive + (alive == 1 ? " instance is" : " instances are") + " alive, this one among them; its lease ran out " + member.lapses() + " times since it started";
-        return gone.isEmpty() ? Part.well("instances", found)
-                : new Part("instances", gone.stream().anyMatch(each -> each.drives() > 0) ? Condition.BAD : Condition.TO_BE_LOOKED_AT, found + "; "
-                + gone.stream().map(each -> each.id() + " was last alive at " + ActLog.time(each.aliveUntil().toInstant())).collect(Collectors.joining(", ")),
-                "start it again, or forget it: it is dropped a day after it was last alive");
+        String found = (alive == 1 ? "this one is alive, and no other" : alive + " are alive, this one among them") + (member.lapses() == 0 ? "" : "; its lease ran out " + member.lapses() + " times since it started")
+                + gone.stream().map(each -> "; " + each.id() + " was alive until " + ActLog.time(each.aliveUntil().toInstant())).collect(Collectors.joining());
+        // What one that is gone was driving is taken over within seconds.
+        return gone.stream().allMatch(each -> each.drives() == 0) ? Part.well("instances", found)
+                : new Part("instances", Condition.BAD, found + "; nobody has taken over its orders yet", "look again in a minute; then at the logs of those that are alive");
     }
 
     private Part store() {
