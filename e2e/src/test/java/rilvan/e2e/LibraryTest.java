@@ -83,7 +83,7 @@ class LibraryTest {
         assertThat(problems.stream().map(each -> ((JsonObject) each).getString("where"))).containsExactly("services/vpls/model.yaml /model", "services/offices/model.yaml /services/1/model");
         assertThat(model("list").output()).contains("l3vpn").doesNotContain("vpls", "offices");
         Product.Result published = model("publish", Product.ROOT.resolve("models/services/vpls").toString(), "--reason", "as it was meant");
-        assertThat(published.output()).isEqualTo("service model vpls 1 is published and in force\n");
+        assertThat(published.output()).matches("service model vpls \\d+ is published and in force\n");
         product.done(Files.readString(Product.ROOT.resolve("models/services/vpls/examples/ferries-quays.yaml")));
         product.done("remove: [ferries-quays]");
     }
@@ -234,6 +234,10 @@ class LibraryTest {
         }
     }
 
+    private static String shipped(String model) throws Exception {
+        return Files.readString(Product.ROOT.resolve("models/services/" + model + "/model.yaml")).replaceFirst("(?s).*?\nversion: (\\d+)\n.*", "$1");
+    }
+
     @Test
     void whatIsWrongIsRefusedWithItsPlaceAndNothingIsStored() throws Exception {
         Path wrong = copy(GUARD_LINE, "wrong");
@@ -248,7 +252,7 @@ class LibraryTest {
         assertThat(product.request("POST", "/api/v1/releases", "{\"files\":{\"model.yaml\":null}}", JSON).statusCode()).isEqualTo(422);
         assertThat(product.request("POST", "/api/v1/releases", "{}", JSON).statusCode()).isEqualTo(422);
         assertThat(product.request("GET", "/api/v1/releases/nothing/x/1", "", JSON).statusCode()).isEqualTo(404);
-        assertThat(product.request("POST", "/api/v1/releases/model/l3vpn/2/activation", "", JSON).statusCode()).isEqualTo(409);
+        assertThat(product.request("POST", "/api/v1/releases/model/l3vpn/" + shipped("l3vpn") + "/activation", "", JSON).statusCode()).isEqualTo(409);
         assertThat(product.request("POST", "/api/v1/releases/dialect/tarn/1/retirement", "", JSON).statusCode()).isEqualTo(409);
         assertThat(model("list", "--versions").output()).doesNotContain("wrong-line");
     }
