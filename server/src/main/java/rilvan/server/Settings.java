@@ -34,6 +34,7 @@ import org.springframework.validation.annotation.Validated;
  * @param idleSessionsPerDevice sessions with one device that are kept open for the next order
  * @param idleSessions sessions that are kept open in total
  * @param slowAnswer an answer that takes longer is logged
+ * @param requestsPerSecond how many requests an account may send to an instance each second, on average
  * @param ordersKept how long orders that have ended keep their lines, steps and checks
  * @param actsKept how long acts stay in the log of acts; what is older is closed and leaves a signed digest
  * @param eventsKept how long events are kept for those who follow them
@@ -60,6 +61,7 @@ public record Settings(
         @Min(0) @Max(64) @DefaultValue("2") int idleSessionsPerDevice,
         @Min(0) @Max(100_000) @DefaultValue("2000") int idleSessions,
         @DurationMin(millis = 1) @DurationMax(minutes = 10) @DefaultValue("2s") Duration slowAnswer,
+        @Min(1) @Max(1_000_000) @DefaultValue("500") int requestsPerSecond,
         @DurationMin(days = 1) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration ordersKept,
         @DurationMin(days = 30) @DurationMax(days = 36_500) @DefaultValue("1095d") Duration actsKept,
         @DurationMin(minutes = 1) @DurationMax(days = 3_650) @DefaultValue("30d") Duration eventsKept,

@@ -26,6 +26,7 @@ import rilvan.server.access.AccessRules;
 import rilvan.server.access.PasswordCheck;
 import rilvan.server.access.People;
 import rilvan.server.access.RecordedRequests;
+import rilvan.server.access.RequestRate;
 import rilvan.server.access.Security;
 import rilvan.server.acts.ActLog;
 import rilvan.server.events.EventStream;
@@ -127,6 +128,12 @@ public class Problems extends ResponseEntityExceptionHandler {
     @ExceptionHandler
     ResponseEntity<Object> full(EventStream.Full full) {
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, "60").body(problem(ProblemKind.TOO_MUCH_AT_ONCE, full.getMessage(), List.of()));
+    }
+
+    @ExceptionHandler
+    ResponseEntity<Object> tooMany(RequestRate.TooMany tooMany) {
+        return ResponseEntity.status(ProblemKind.TOO_MUCH_BY_ONE.status()).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
+                .body(problem(ProblemKind.TOO_MUCH_BY_ONE, tooMany.getMessage(), List.of()));
     }
 
     @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class})
