@@ -6,7 +6,6 @@ import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.UnaryOperator;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -65,7 +64,7 @@ public class EventController {
         var lasting = callers.lasting();
         return events.follow(heard.map(EventController::number).or(() -> after).orElseGet(events::last), wanted(kind, order, service, device, tenant),
                 () -> lasting.get().filter(caller -> !caller.scopes(Role.LOOK).isEmpty())
-                        .map(caller -> new View(sight.scopes(caller), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::learnt)));
+                        .map(caller -> new View(sight.scopes(caller), sight.maskFor(caller))));
     }
 
     private static long number(String heard) {

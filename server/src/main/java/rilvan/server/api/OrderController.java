@@ -13,7 +13,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
-import java.util.function.UnaryOperator;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.http.HttpHeaders;
@@ -37,6 +37,7 @@ import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 import rilvan.core.transaction.State;
 import rilvan.server.access.Caller;
+import rilvan.server.access.Callers;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
@@ -71,10 +72,12 @@ public class OrderController {
     private final Orders orders;
     private final OrderProgress progress;
     private final Sight sight;
+    private final Callers callers;
     private final Json json;
 
-    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Sight sight, Json json) {
+    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Sight sight, Callers callers, Json json) {
         this.sight = sight;
+        this.callers = callers;
         this.intake = intake;
         this.orders = orders;
         this.progress = progress;
@@ -183,7 +186,9 @@ public class OrderController {
     @ApiResponse(responseCode = "200", description = "The stream.", content = @Content(mediaType = MediaType.TEXT_EVENT_STREAM_VALUE, schema = @Schema(ref = "#/components/schemas/OrderEvents")))
     @Requires(value = Role.LOOK, scoped = true)
     SseEmitter events(@PathVariable long id, Caller caller) {
-        return progress.follow(known(caller, id).id(), caller.seesAll() ? UnaryOperator.identity() : sight.mask(caller)::learnt);
+        known(caller, id);
+        Supplier<Optional<Caller>> lasting = callers.lasting();
+        return progress.follow(id, () -> lasting.get().filter(still -> sight.seesOrder(still, id)).map(sight::maskFor));
     }
 
     /** Cancels an order. */

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
@@ -174,6 +175,11 @@ class Sight {
     }
 
     /** What takes the names of others out of texts for somebody from whom something is hidden. */
+    /** What takes names out of a text that somebody is told; nothing where they see everything. */
+    UnaryOperator<String> maskFor(Caller caller) {
+        return caller.seesAll() ? UnaryOperator.identity() : mask(caller)::learnt;
+    }
+
     NameMask mask(Caller caller) {
         Set<String> known = source.network().devices().values().stream().flatMap(device -> Stream.concat(Stream.of(device.name()), device.ports().stream().map(Device.Port::name))).collect(Collectors.toSet());
         String scopes = scopes(caller);

@@ -9,9 +9,11 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.function.Supplier;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.springframework.dao.DataAccessException;
@@ -41,6 +43,7 @@ public class OrderProgress {
     public static final String BASELINE = "BASELINE";
 
     private static final Duration HEARTBEAT = Duration.ofSeconds(15);
+    private static final Duration VIEW_HOLDS = Duration.ofSeconds(10);
 
     /** The text of events (WHATWG HTML §9.2.6), written here: a converter for each field of each event would be most of the work. */
     private static final MediaType TEXT = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
@@ -65,10 +68,21 @@ public class OrderProgress {
 
         private final SseEmitter emitter = new SseEmitter(0L);
         private final StringBuilder waiting = new StringBuilder();
-        private final UnaryOperator<String> mask;
+        private final Supplier<Optional<UnaryOperator<String>>> view;
+        private Optional<UnaryOperator<String>> mask = Optional.empty();
+        private long asked;
 
-        private Follower(UnaryOperator<String> mask) {
-            this.mask = mask;
+        private Follower(Supplier<Optional<UnaryOperator<String>>> view) {
+            this.view = view;
+        }
+
+        /** How they may be told something now; absent once they may no longer look. Asked at intervals: an order tells much within a second. */
+        private Optional<UnaryOperator<String>> mask() {
+            if (mask.isEmpty() || System.nanoTime() - asked > VIEW_HOLDS.toNanos()) {
+                mask = view.get();
+                asked = System.nanoTime();
+            }
+            return mask;
         }
 
         private void hear(String name, Object data) {
@@ -93,7 +107,12 @@ public class OrderProgress {
                 waiting.setLength(0);
             }
             try {
-                emitter.send(Set.of(new ResponseBodyEmitter.DataWithMediaType(mask.apply(all), TEXT)));
+                Optional<UnaryOperator<String>> told = mask();
+                if (told.isEmpty()) {
+                    emitter.complete();
+                    return;
+                }
+                emitter.send(Set.of(new ResponseBodyEmitter.DataWithMediaType(told.get().apply(all), TEXT)));
             } catch (IOException | IllegalStateException | DataAccessException | TransactionException e) {
                 // Whoever has gone does not need to know; the emitter's own callbacks forget them.
                 emitter.completeWithError(e);
@@ -178,10 +197,10 @@ public class OrderProgress {
     /**
      * Follows an order: what happened so far, what happens, until it ends.
      *
-     * @param mask takes out of texts what whoever follows is not to know
+     * @param view asked again at intervals: what takes out of texts what whoever follows is not to know; absent once they may no longer look
      */
-    public synchronized SseEmitter follow(long order, UnaryOperator<String> mask) {
-        Follower follower = new Follower(mask);
+    public synchronized SseEmitter follow(long order, Supplier<Optional<UnaryOperator<String>>> view) {
+        Follower follower = new Follower(view);
         Live run = live.containsKey(order) ? live.get(order) : elsewhere.computeIfAbsent(order, this::stored);
         run.told.forEach(event -> follower.hear("step", event));
         follower.hear("state", run.state);
