@@ -7,7 +7,6 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -65,22 +64,17 @@ final class EventCommands {
             throws IOException {
         Server server = Server.signedIn();
         AtomicReference<String> heard = new AtomicReference<>(after.map(String::valueOf).orElse(""));
+        Retry retry = new Retry();
         while (true) {
             try {
-                server.events(EVENTS + "/stream" + wanted.query(), heard, (name, data) -> told(name, data, output));
-            } catch (IOException e) {
-                Terminal.complain("the connection is lost; trying again: " + e.getMessage());
+                server.events(EVENTS + "/stream" + wanted.query(), heard, (name, data) -> {
+                    retry.reached();
+                    told(name, data, output);
+                });
+                retry.pause();
+            } catch (IOException | Failure e) {
+                retry.after(e);
             }
-            pause();
-        }
-    }
-
-    private static void pause() {
-        try {
-            TimeUnit.SECONDS.sleep(1);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new Failure(Failure.FAILED, "interrupted");
         }
     }
 

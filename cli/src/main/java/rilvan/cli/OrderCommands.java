@@ -13,6 +13,8 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -22,6 +24,8 @@ import rilvan.cli.Terminal.Tone;
 
 @Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, runs, follows, cancels and lists orders.")
 final class OrderCommands {
+
+    private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK");
 
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
@@ -61,29 +65,55 @@ final class OrderCommands {
             noChange(placed.getObject("preview", new JsonObject()));
             return 0;
         }
-        return follow(server, placed.getLong("order"));
+        Retry retry = new Retry();
+        retry.reached();
+        return follow(server, placed.getLong("order"), retry);
     }
 
     @Command(name = "follow", mixinStandardHelpOptions = true, description = "Follows an order to its end.")
     int follow(@Parameters(paramLabel = "ORDER") long id) throws IOException {
-        return follow(Server.signedIn(), id);
+        return follow(Server.signedIn(), id, new Retry());
     }
 
-    private static int follow(Server server, long id) throws IOException {
+    /** To the order's end, through whatever instance answers: where the connection is lost, behind the last step that was shown. */
+    private static int follow(Server server, long id, Retry retry) throws IOException {
         Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)));
-        server.events("/api/v1/orders/" + id + "/events", (name, data) -> {
+        String address = "/api/v1/orders/" + id;
+        AtomicLong shown = new AtomicLong(-1);
+        AtomicReference<String> state = new AtomicReference<>("");
+        while (true) {
             try {
-                if (name.equals("step")) {
-                    step(JsonParser.object().from(data));
-                } else if (data.contains("WAITING")) {
-                    Terminal.say("  " + waits(server.get("/api/v1/orders/" + id).getObject("order")));
+                server.events(address + "/events", (name, data) -> {
+                    retry.reached();
+                    heard(server, address, name, data, shown, state);
+                });
+                JsonObject detail = server.get(address);
+                retry.reached();
+                if (ENDED.contains(detail.getObject("order").getString("state"))) {
+                    return outcome(detail, false);
                 }
-            } catch (JsonParserException | IOException e) {
-                Terminal.complain("an event that is no JSON: " + data);
+                // An instance that is stopped ends what it tells; another one goes on with the order.
+                retry.pause();
+            } catch (IOException | Failure e) {
+                retry.after(e);
             }
-        });
-        JsonObject detail = server.get("/api/v1/orders/" + id);
-        return outcome(detail, false);
+        }
+    }
+
+    private static void heard(Server server, String address, String name, String data, AtomicLong shown, AtomicReference<String> state) {
+        try {
+            if (name.equals("step")) {
+                JsonObject step = JsonParser.object().from(data);
+                if (step.getLong("seq") > shown.get()) {
+                    shown.set(step.getLong("seq"));
+                    step(step);
+                }
+            } else if (!data.equals(state.getAndSet(data)) && data.contains("WAITING")) {
+                Terminal.say("  " + waits(server.get(address).getObject("order")));
+            }
+        } catch (JsonParserException | IOException e) {
+            Terminal.complain("an event that is no JSON: " + data);
+        }
     }
 
     private static String waits(JsonObject order) {

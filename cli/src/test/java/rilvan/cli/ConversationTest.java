@@ -167,7 +167,7 @@ class ConversationTest {
                 "  haven-pe1 /vpn/vrf[V]/rd is '1:2'; ordered: '1:1' for clinics")));
         answers("POST /api/v1/orders", "{'order':7}");
         replies.put("GET /api/v1/orders/7/events", new Reply(200, "text/event-stream", lines("event:state", "data:{\"state\":\"WAITING\"}", "",
-                "event:step", "data:{\"device\":\"haven-pe1\",\"phase\":\"LOCK_AND_READ\",\"result\":\"FAILED\",\"text\":\"it was changed outside Rilvan\"}", "")));
+                "event:step", "data:{\"seq\":1,\"device\":\"haven-pe1\",\"phase\":\"LOCK_AND_READ\",\"result\":\"FAILED\",\"text\":\"it was changed outside Rilvan\"}", "")));
         answers("GET /api/v1/orders/7", "{'order':{'id':7,'state':'ROLLED_BACK','failure':'haven-pe1 differs from what Rilvan expects','faults':[{'device':'haven-pe1','path':'/vpn/vrf','owners':[{'service':'clinics','clause':'vrf','pointer':'/services/0'}]}],'services':[{'service':'clinics','kind':'ADD','leftOut':''}],"
                 + "'waitsBehind':[{'order':6,'names':['haven-pe1']}],'inDoubt':false},'checks':[],'events':[],'devices':{}}");
         Seen seen = rilvan("order", "run", order.toString());

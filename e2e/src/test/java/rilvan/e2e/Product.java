@@ -105,10 +105,20 @@ final class Product implements AutoCloseable {
 
     /** The command line, as a person at a terminal has it. */
     Result rilvan(String input, String... arguments) throws IOException, InterruptedException {
+        return rilvanAt(server, Map.of(), input, arguments);
+    }
+
+    /** The same at another address of the service. */
+    Result rilvanAt(String address, String input, String... arguments) throws IOException, InterruptedException {
+        return rilvanAt(address, Map.of("RILVAN_TOKEN", token), input, arguments);
+    }
+
+    private Result rilvanAt(String address, Map<String, String> more, String input, String... arguments) throws IOException, InterruptedException {
         List<String> command = new ArrayList<>(List.of(ROOT.resolve("rilvan").toString()));
         command.addAll(List.of(arguments));
         ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true);
-        builder.environment().put("RILVAN_SERVER", server);
+        builder.environment().put("RILVAN_SERVER", address);
+        builder.environment().putAll(more);
         builder.environment().put("RILVAN_LAB", lab);
         builder.environment().put("RILVAN_SESSION", run.resolve("session").toString());
         Process rilvan = builder.start();
@@ -116,6 +126,11 @@ final class Product implements AutoCloseable {
         rilvan.getOutputStream().close();
         String output = new String(rilvan.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
         return new Result(rilvan.waitFor(), output);
+    }
+
+    /** The version of a model that is shipped. */
+    static String version(String model) throws IOException {
+        return Files.readString(ROOT.resolve("models/services/" + model + "/model.yaml")).replaceFirst("(?s).*?\nversion: (\\d+)\n.*", "$1");
     }
 
     /** Of whoever may do everything. */

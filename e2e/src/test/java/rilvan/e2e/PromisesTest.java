@@ -94,7 +94,7 @@ class PromisesTest {
         Product.Result checked = product.rilvan("", "service", "check", "council-offices");
         assertThat(checked.code()).as(checked.output()).isZero();
         assertThat(refused("remove: [council-offices-phones]")).contains("council-offices-phones is a component of council-offices and goes with it; change council-offices");
-        HttpResponse<String> kept = product.request("POST", "/api/v1/releases/model/l3vpn/2/retirement", "", "application/json");
+        HttpResponse<String> kept = product.request("POST", "/api/v1/releases/model/l3vpn/" + Product.version("l3vpn") + "/retirement", "", "application/json");
         assertThat(kept.statusCode() + kept.body()).startsWith("409").contains("services stand on");
         // Somebody takes the telephones' pseudowire away: a look at the whole finds it.
         String wire = "<switching xmlns='urn:quern:switching'><bridge><name>council-offices-phones</name><pseudowire%s><peer>203.0.113.2</peer><id>" + product.number("council-offices-phones", "id")

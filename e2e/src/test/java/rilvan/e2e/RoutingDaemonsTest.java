@@ -162,10 +162,10 @@ class RoutingDaemonsTest {
             Path wrong = folder.resolve("tenant");
             WalkThroughTest.copy(Product.ROOT.resolve("models/services/tenant"), wrong);
             Path model = wrong.resolve("model.yaml");
-            Files.writeString(model, Files.readString(model).replace("version: 1\n", "version: 2\n").replace("import: \"=[target[p.segment]]\"", "import: [\"64500:65000\"]"));
+            Files.writeString(model, Files.readString(model).replace("version: " + Product.version("tenant") + "\n", "version: 1000\n").replace("import: \"=[target[p.segment]]\"", "import: [\"64500:65000\"]"));
             Product.Result published = product.rilvan("", "model", "publish", wrong.toString(), "--reason", "tried");
             assertThat(published.code()).as(published.output()).isZero();
-            Product.Result moved = product.rilvan("", "service", "move", "kelp-cameras", "--to", "2", "--reason", "tried");
+            Product.Result moved = product.rilvan("", "service", "move", "kelp-cameras", "--to", "1000", "--reason", "tried");
             assertThat(moved.code()).as(moved.output()).isEqualTo(1);
             assertThat(moved.output()).contains("rolled back");
             fabric.run("ping_from b1 198.51.100.12");

@@ -192,7 +192,9 @@ public class EventStream {
                     List<Happened> found = events.after(heard, BATCH, wanted, seen.get().scopes());
                     String installation = acts.log();
                     text.append(found.stream().map(each -> CloudEvent.of(each, installation, json).asText(json)).collect(Collectors.joining()));
-                    heard = found.size() == BATCH ? found.get(BATCH - 1).seq() : last;
+                    // What has come meanwhile was found as well.
+                    long told = found.isEmpty() ? heard : found.get(found.size() - 1).seq();
+                    heard = found.size() == BATCH ? told : Math.max(told, last);
                     send(text, seen.get());
                 }
                 send(text, seen.get());

@@ -106,7 +106,8 @@ public class WebhookSending {
                     return;
                 }
             }
-            taken = found.size() == BATCH ? taken : last;
+            // What has come meanwhile was found as well.
+            taken = found.size() == BATCH ? taken : Math.max(taken, last);
         }
         // Nothing more to send: whoever finds something may go on at once.
         webhooks.taken(webhook.name(), claim, taken, 0);

@@ -1,0 +1,156 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonParser;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+import java.net.URI;
+import java.nio.file.Files;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+
+/** Two instances behind one address, which a plain TCP proxy has: whoever works through it does not notice for long that one of them is lost. */
+@Timeout(value = 4, unit = TimeUnit.MINUTES)
+class ProxyTest {
+
+    private static final String ORDER = order();
+    private static Product product;
+    private static Proxy proxy;
+    private static String first;
+    private static String second;
+
+    private static String order() {
+        try {
+            return Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
+        } catch (IOException e) {
+            throw new java.io.UncheckedIOException(e);
+        }
+    }
+
+    /** Hands each connection on to the instance that it is set to; those that there are can be cut. */
+    private static final class Proxy implements AutoCloseable {
+
+        private final ServerSocket socket = new ServerSocket(0, 50, InetAddress.getLoopbackAddress());
+        private final ExecutorService threads = Executors.newCachedThreadPool();
+        private final List<Socket> open = new CopyOnWriteArrayList<>();
+        private volatile URI to;
+
+        private Proxy(String to) throws IOException {
+            this.to = URI.create(to);
+            threads.execute(() -> {
+                while (!socket.isClosed()) {
+                    try {
+                        hand(socket.accept());
+                    } catch (IOException e) {
+                        // Closed, or whom it hands on to is gone.
+                    }
+                }
+            });
+        }
+
+        private String address() {
+            return "http://127.0.0.1:" + socket.getLocalPort();
+        }
+
+        private void hand(Socket near) throws IOException {
+            open.add(near);
+            try {
+                Socket far = new Socket(to.getHost(), to.getPort());
+                open.add(far);
+                threads.execute(() -> copy(near, far));
+                threads.execute(() -> copy(far, near));
+            } catch (IOException e) {
+                near.close();
+            }
+        }
+
+        private static void copy(Socket from, Socket to) {
+            try (from; to; InputStream in = from.getInputStream(); OutputStream out = to.getOutputStream()) {
+                byte[] bytes = new byte[8192];
+                for (int read = in.read(bytes); read >= 0; read = in.read(bytes)) {
+                    out.write(bytes, 0, read);
+                    out.flush();
+                }
+            } catch (IOException e) {
+                // The other end is gone.
+            }
+        }
+
+        private void set(String instance) throws IOException {
+            to = URI.create(instance);
+            for (Socket each : open) {
+                each.close();
+            }
+            open.clear();
+        }
+
+        @Override
+        public void close() throws IOException {
+            socket.close();
+            threads.shutdownNow();
+        }
+    }
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("proxy", Product.ROOT.resolve("models"), Map.of());
+        product.script("cut_service");
+        first = product.launch(1);
+        second = product.launch(2);
+        while (!product.isReady(first) || !product.isReady(second)) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+        proxy = new Proxy(first);
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        proxy.close();
+        product.close();
+    }
+
+    private static CompletableFuture<Product.Result> rilvan(String input, String... words) {
+        return CompletableFuture.supplyAsync(() -> {
+            try {
+                return product.rilvanAt(proxy.address(), input, words);
+            } catch (IOException | InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
+        });
+    }
+
+    private static String state(long order) throws Exception {
+        return JsonParser.object().from(product.request(second, "GET", "/api/v1/orders/" + order, "", "application/json").body()).getObject("order").getString("state");
+    }
+
+    /** The instance that drives an order is killed in the middle of it; who follows it through the proxy sees it go on and end. */
+    @Test
+    void anOrderIsFollowedToItsEndThoughItsInstanceIsKilled() throws Exception {
+        assertThat(product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "6").code()).isZero();
+        CompletableFuture<Product.Result> run = rilvan(ORDER, "order", "run", "-");
+        while (!state(1).equals("PREPARED")) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+        product.script("cut 1");
+        proxy.set(second);
+        Product.Result result = run.get(90, TimeUnit.SECONDS);
+        assertThat(result.output()).contains("the connection is lost; trying again").containsPattern("(done: all devices hold what was ordered|rolled back)");
+        assertThat(state(1)).isIn("DONE", "ROLLED_BACK");
+        // Each step is shown once, whoever told of it.
+        assertThat(result.output().lines().filter(line -> line.contains("planned")).count()).isLessThanOrEqualTo(1);
+    }
+}
