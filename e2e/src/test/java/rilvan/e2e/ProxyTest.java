@@ -2,6 +2,7 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import java.io.IOException;
 import java.io.InputStream;
@@ -133,8 +134,10 @@ class ProxyTest {
         });
     }
 
+    /** Empty while there is no such order. */
     private static String state(long order) throws Exception {
-        return JsonParser.object().from(product.request(second, "GET", "/api/v1/orders/" + order, "", "application/json").body()).getObject("order").getString("state");
+        JsonObject found = JsonParser.object().from(product.request(second, "GET", "/api/v1/orders/" + order, "", "application/json").body()).getObject("order");
+        return found == null ? "" : found.getString("state");
     }
 
     /** The instance that drives an order is killed in the middle of it; who follows it through the proxy sees it go on and end. */

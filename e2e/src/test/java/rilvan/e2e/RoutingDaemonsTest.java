@@ -154,7 +154,8 @@ class RoutingDaemonsTest {
             assertThat(broken.code()).as(broken.output()).isEqualTo(1);
             assertThat(broken.output()).contains("leaf2");
             assertThat(product.rilvan("", "device", "read", "leaf2").code()).isZero();
-            assertThat(product.rilvan("", "device", "restore", "leaf2", "--reason", "as ordered").code()).isZero();
+            Product.Result restored = product.rilvan("", "device", "restore", "leaf2", "--reason", "as ordered");
+            assertThat(restored.code()).as(restored.output()).isZero();
             fabric.run("ping_from b1 198.51.100.12");
             assertThat(fabric.held()).isEqualTo(placed);
 
