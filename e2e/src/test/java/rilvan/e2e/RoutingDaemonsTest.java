@@ -107,7 +107,7 @@ class RoutingDaemonsTest {
         WalkThroughTest.copy(Product.ROOT.resolve("models"), models);
         Path family = folder.resolve("frr");
         Files.move(models.resolve("dialects/frr"), family);
-        try (Fabric fabric = new Fabric(); Product product = new Product("hosts", models, Map.of("RILVAN_DEVICE_TIMEOUT", "8s", "RILVAN_CHECK_TIMEOUT", "20s"))) {
+        try (Fabric fabric = new Fabric(); Product product = new Product("hosts", models, Map.of("RILVAN_DEVICE_TIMEOUT", "8s", "RILVAN_CHECK_TIMEOUT", "40s"))) {
             Product.Result first = product.rilvan("", "model", "publish", family.toString(), "--reason", "hosts of our own");
             assertThat(first.output()).contains("dialect frr", "is published and in force");
             String devices = device("leaf1", "leaf", fabric.doors.get(0), 101) + device("leaf2", "leaf", fabric.doors.get(1), 102)
