@@ -129,7 +129,7 @@ final class OrderCommands {
         String result = event.getString("result");
         if (event.getString("phase").equals("RECORD")) {
             // The end is printed last, after the checks.
-            if (result.equals("DONE") || result.equals("ROLLED_BACK")) {
+            if (ENDED.contains(result)) {
                 return;
             }
             Terminal.say("  " + Terminal.in(Tone.STRONG, Texts.words(result)) + ": " + event.getString("text"));

@@ -65,6 +65,11 @@ public class Problems extends ResponseEntityExceptionHandler {
         }
     }
 
+    /** A problem that is gone after some seconds (RFC 9110 §10.2.3). */
+    private static ResponseEntity<Object> later(ProblemKind kind, String seconds, String detail) {
+        return ResponseEntity.status(kind.status()).header(HttpHeaders.RETRY_AFTER, seconds).body(problem(kind, detail, List.of()));
+    }
+
     @ExceptionHandler
     ProblemDetail refused(ValidationFailure refused) {
         List<Problem> problems = refused.problems();
@@ -121,19 +126,17 @@ public class Problems extends ResponseEntityExceptionHandler {
 
     @ExceptionHandler
     ResponseEntity<Object> tooManySignIns(PasswordCheck.TooMany tooMany) {
-        return ResponseEntity.status(HttpStatus.TOO_MANY_REQUESTS).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
-                .body(problem(ProblemKind.TOO_MANY_SIGN_INS_REFUSED, tooMany.getMessage(), List.of()));
+        return later(ProblemKind.TOO_MANY_SIGN_INS_REFUSED, Long.toString(tooMany.seconds()), tooMany.getMessage());
     }
 
     @ExceptionHandler
     ResponseEntity<Object> full(EventStream.Full full) {
-        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, "60").body(problem(ProblemKind.TOO_MUCH_AT_ONCE, full.getMessage(), List.of()));
+        return later(ProblemKind.TOO_MUCH_AT_ONCE, "60", full.getMessage());
     }
 
     @ExceptionHandler
     ResponseEntity<Object> tooMany(RequestRate.TooMany tooMany) {
-        return ResponseEntity.status(ProblemKind.TOO_MUCH_BY_ONE.status()).header(HttpHeaders.RETRY_AFTER, Long.toString(tooMany.seconds()))
-                .body(problem(ProblemKind.TOO_MUCH_BY_ONE, tooMany.getMessage(), List.of()));
+        return later(ProblemKind.TOO_MUCH_BY_ONE, Long.toString(tooMany.seconds()), tooMany.getMessage());
     }
 
     @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class})
@@ -148,31 +151,28 @@ public class Problems extends ResponseEntityExceptionHandler {
 
     @ExceptionHandler
     ResponseEntity<Object> logFull(ActLog.Full full) {
-        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(ProblemKind.LOG_BEHIND, full.getMessage(), List.of()));
+        return later(ProblemKind.LOG_BEHIND, RETRY_SECONDS, full.getMessage());
     }
 
     /** More is asked for than can be worked out now: nothing of the request was done. */
     @ExceptionHandler
     ResponseEntity<Object> overloaded(PlanningTurns.Overloaded overloaded) {
         ProblemKind kind = overloaded.isByOneAccount() ? ProblemKind.TOO_MUCH_BY_ONE : ProblemKind.TOO_MUCH_AT_ONCE;
-        return ResponseEntity.status(kind.status()).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS).body(problem(kind, overloaded.getMessage(), List.of()));
+        return later(kind, RETRY_SECONDS, overloaded.getMessage());
     }
 
     /** The store was lost while something was written to it. */
     @ExceptionHandler
     ResponseEntity<Object> storeLost(TransactionException lost) {
         LOG.warn("it is not known whether a request was carried out, since the store did not answer: {}", lost.getMessage());
-        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(ProblemKind.STORE_NOT_AVAILABLE, "the store did not answer, and it is not known whether this was done; look before you try again", List.of()));
+        return later(ProblemKind.STORE_NOT_AVAILABLE, RETRY_SECONDS, "the store did not answer, and it is not known whether this was done; look before you try again");
     }
 
     /** The store is away, or has no connection free: nothing of the request was done. */
     @ExceptionHandler({DataAccessResourceFailureException.class, CannotCreateTransactionException.class, TransientDataAccessException.class})
     ResponseEntity<Object> storeAway(RuntimeException away) {
         LOG.warn("a request was refused, since the store did not answer: {}", away.getMessage());
-        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE).header(HttpHeaders.RETRY_AFTER, RETRY_SECONDS)
-                .body(problem(ProblemKind.STORE_NOT_AVAILABLE, "the store does not answer now; try again", List.of()));
+        return later(ProblemKind.STORE_NOT_AVAILABLE, RETRY_SECONDS, "the store does not answer now; try again");
     }
 
     /** What the store cannot keep as text: PostgreSQL refuses the character NUL (SQLSTATE 22021 and 22P05). */

@@ -174,12 +174,12 @@ class Sight {
         return caller.mayEverywhere(needed) ? OrderLimits.NONE : new ScopedLimits(this, source, caller, needed);
     }
 
-    /** What takes the names of others out of texts for somebody from whom something is hidden. */
     /** What takes names out of a text that somebody is told; nothing where they see everything. */
     UnaryOperator<String> maskFor(Caller caller) {
         return caller.seesAll() ? UnaryOperator.identity() : mask(caller)::learnt;
     }
 
+    /** What takes the names of others out of texts for somebody from whom something is hidden. */
     NameMask mask(Caller caller) {
         Set<String> known = source.network().devices().values().stream().flatMap(device -> Stream.concat(Stream.of(device.name()), device.ports().stream().map(Device.Port::name))).collect(Collectors.toSet());
         String scopes = scopes(caller);

@@ -48,7 +48,7 @@ public class EventStream {
     private static final MediaType TEXT = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
 
     private final Events events;
-    private final Acts acts;
+    private final String installation;
     private final Json json;
     private final TransactionTemplate transactions;
     private final Duration kept;
@@ -60,7 +60,7 @@ public class EventStream {
 
     EventStream(Events events, Acts acts, Json json, TransactionTemplate transactions, Settings settings) {
         this.events = events;
-        this.acts = acts;
+        this.installation = acts.log();
         this.json = json;
         this.transactions = transactions;
         this.kept = settings.eventsKept();
@@ -125,8 +125,12 @@ public class EventStream {
 
     /** Some events after a number, the earliest first. */
     public List<CloudEvent> after(long number, int limit, Wanted wanted, String scopes) {
-        String installation = acts.log();
-        return events.after(number, limit, wanted, scopes).stream().map(each -> CloudEvent.of(each, installation, json)).toList();
+        return events.after(number, limit, wanted, scopes).stream().map(this::event).toList();
+    }
+
+    /** What has happened as it is told. */
+    CloudEvent event(Happened happened) {
+        return CloudEvent.of(happened, installation, json);
     }
 
     /**
@@ -189,11 +193,10 @@ public class EventStream {
                 }
                 long last = events.last();
                 while (heard < last) {
-                    List<Happened> found = events.after(heard, BATCH, wanted, seen.get().scopes());
-                    String installation = acts.log();
-                    text.append(found.stream().map(each -> CloudEvent.of(each, installation, json).asText(json)).collect(Collectors.joining()));
+                    List<CloudEvent> found = after(heard, BATCH, wanted, seen.get().scopes());
+                    text.append(found.stream().map(each -> each.asText(json)).collect(Collectors.joining()));
                     // What has come meanwhile was found as well.
-                    long told = found.isEmpty() ? heard : found.get(found.size() - 1).seq();
+                    long told = found.isEmpty() ? heard : Long.parseLong(found.get(found.size() - 1).id());
                     heard = found.size() == BATCH ? told : Math.max(told, last);
                     send(text, seen.get());
                 }

@@ -8,6 +8,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.KnownNames;
@@ -16,7 +17,6 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.server.Settings;
 import rilvan.server.inventory.CredentialVault;
-import rilvan.server.store.Acts;
 import rilvan.server.store.Events;
 import rilvan.server.store.Events.Happened;
 import rilvan.server.store.Json;
@@ -37,17 +37,17 @@ public class Webhooks {
     private final WebhookRecords records;
     private final WebhookSending sending;
     private final Events events;
-    private final Acts acts;
+    private final EventStream stream;
     private final CredentialVault vault;
     private final Json json;
     private final boolean privateAddresses;
     private final SecureRandom random = new SecureRandom();
 
-    Webhooks(WebhookRecords records, WebhookSending sending, Events events, Acts acts, CredentialVault vault, Json json, Settings settings) {
+    Webhooks(WebhookRecords records, WebhookSending sending, Events events, EventStream stream, CredentialVault vault, Json json, Settings settings) {
         this.records = records;
         this.sending = sending;
         this.events = events;
-        this.acts = acts;
+        this.stream = stream;
         this.vault = vault;
         this.json = json;
         this.privateAddresses = settings.webhooks().privateAddresses();
@@ -114,10 +114,8 @@ public class Webhooks {
         if (!PlainText.isName(name)) {
             problems.add(new Problem("/name", "'" + name + "' is no name: small letters, digits and hyphens, 63 at most"));
         }
-        uri(address).flatMap(uri -> PublicAddress.fault(uri, privateAddresses)).ifPresent(fault -> problems.add(new Problem("/address", fault)));
-        if (uri(address).isEmpty()) {
-            problems.add(new Problem("/address", "'" + address + "' is no address; it looks like https://hooks.example.net/rilvan"));
-        }
+        uri(address).map(uri -> PublicAddress.fault(uri, privateAddresses)).orElse(Optional.of("'" + address + "' is no address; it looks like https://hooks.example.net/rilvan"))
+                .ifPresent(fault -> problems.add(new Problem("/address", fault)));
         for (int i = 0; i < kinds.size(); i++) {
             if (!EventKinds.KNOWN.contains(kinds.get(i))) {
                 problems.add(new Problem("/kinds/" + i, "there are no events '" + kinds.get(i) + "'; " + KnownNames.instead(kinds.get(i), EventKinds.KNOWN)));
@@ -158,8 +156,8 @@ public class Webhooks {
      */
     public Optional<String> attempt(String name) {
         WebhookRow row = row(name);
-        Happened nothing = new Happened(events.last(), OffsetDateTime.now(ZoneOffset.UTC), "webhook.tried", null, null, null, null, json.write(java.util.Map.of("name", name)));
-        return sending.post(row, CloudEvent.of(nothing, acts.log(), json));
+        Happened nothing = new Happened(events.last(), OffsetDateTime.now(ZoneOffset.UTC), "webhook.tried", null, null, null, null, json.write(Map.of("name", name)));
+        return sending.post(row, stream.event(nothing));
     }
 
     /**

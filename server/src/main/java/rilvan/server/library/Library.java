@@ -153,7 +153,7 @@ public class Library {
 
     /** The vocabulary among some releases, where there is one that can be read. */
     private static Optional<Vocabulary> readable(List<Release> releases) {
-        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().flatMap(release -> {
+        return ofVocabulary(releases).flatMap(release -> {
             try {
                 return Optional.of(release.vocabulary());
             } catch (ValidationFailure e) {
@@ -228,7 +228,11 @@ public class Library {
     }
 
     private static Vocabulary vocabulary(List<Release> releases) {
-        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst().map(Release::vocabulary).orElse(Vocabulary.NOTHING);
+        return ofVocabulary(releases).map(Release::vocabulary).orElse(Vocabulary.NOTHING);
+    }
+
+    private static Optional<Release> ofVocabulary(List<Release> releases) {
+        return releases.stream().filter(each -> each.kind() == Kind.VOCABULARY).findFirst();
     }
 
     /** What is in force together, of the releases that can be read together. */

@@ -28,7 +28,9 @@ public interface WebhookRecords {
     record WebhookRow(String name, String address, String kindsJson, byte[] secret, long taken, int tries, OffsetDateTime failingFrom, String failure, OffsetDateTime givenUpAt,
             OffsetDateTime nextAt, OffsetDateTime createdAt, String createdBy) {}
 
-    String ROW = "select name, address, array_to_json(kinds) as kinds_json, secret, taken, tries, failing_from, failure, given_up_at, next_at, created_at, created_by from webhooks ";
+    String COLUMNS = "name, address, array_to_json(kinds) as kinds_json, secret, taken, tries, failing_from, failure, given_up_at, next_at, created_at, created_by";
+
+    String ROW = "select " + COLUMNS + " from webhooks ";
 
     String KINDS = "array(select json_array_elements_text(#{kinds}::json))";
 
@@ -58,7 +60,7 @@ public interface WebhookRecords {
     @Select("""
             update webhooks set claim = #{claim}::uuid, next_at = now() + #{seconds} * interval '1 second'
             where name = (select name from webhooks where given_up_at is null and next_at <= now() and taken < #{last} order by next_at limit 1 for update skip locked)
-            returning name, address, array_to_json(kinds) as kinds_json, secret, taken, tries, failing_from, failure, given_up_at, next_at, created_at, created_by""")
+            returning\s""" + COLUMNS)
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     Optional<WebhookRow> claim(String claim, long last, long seconds);
 

@@ -146,9 +146,9 @@ public class Journal {
                 Optional.ofNullable(service.refersTo()).ifPresent(referred -> references(service.name(), referred));
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
-            }
-            if (!service.kind().equals("KEEP") && !service.kind().equals("REMOVE")) {
-                services.remember(service.name(), order, service.kind(), parameters);
+                if (!service.kind().equals("KEEP")) {
+                    services.remember(service.name(), order, service.kind(), parameters);
+                }
             }
         }
         tenants.putReferring(plan.services().stream().filter(service -> !service.kind().equals("REMOVE") && service.tenants() != null)
