@@ -161,6 +161,13 @@ public class Problems extends ResponseEntityExceptionHandler {
         return later(kind, RETRY_SECONDS, overloaded.getMessage());
     }
 
+    /** Nobody hears this; it ends the request as one of which nothing was done. */
+    @ExceptionHandler
+    ResponseEntity<Object> nobodyWaits(PlanningTurns.NobodyWaits gone) {
+        LOG.info("an order is not worked out further, since the client that asked for it has closed its connection");
+        return later(ProblemKind.TOO_MUCH_AT_ONCE, RETRY_SECONDS, "the connection was closed before this was done");
+    }
+
     /** The store was lost while something was written to it. */
     @ExceptionHandler
     ResponseEntity<Object> storeLost(TransactionException lost) {

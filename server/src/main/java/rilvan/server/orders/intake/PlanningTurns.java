@@ -26,22 +26,25 @@ public class PlanningTurns {
     private static final int LEAST_AT_ONCE = 2;
     private static final int MOST_OF_ONE_ACCOUNT = 16;
     private static final Duration LONGEST_WAIT = Duration.ofSeconds(20);
+    private static final Duration BETWEEN_LOOKS = Duration.ofMillis(500);
 
     private final Semaphore turns;
     private final Duration longestWait;
     private final Duration longestWork;
+    private final Supplier<Client> clients;
     private final Map<String, Integer> asked = new HashMap<>();
     private final ScheduledExecutorService timer = Executors.newSingleThreadScheduledExecutor(Threads.named("planning-timer"));
 
     @Autowired
-    PlanningTurns(Settings settings) {
-        this(Math.max(LEAST_AT_ONCE, Runtime.getRuntime().availableProcessors()), LONGEST_WAIT, settings.planningTime());
+    PlanningTurns(Settings settings, Supplier<Client> clients) {
+        this(Math.max(LEAST_AT_ONCE, Runtime.getRuntime().availableProcessors()), LONGEST_WAIT, settings.planningTime(), clients);
     }
 
-    PlanningTurns(int atOnce, Duration longestWait, Duration longestWork) {
+    PlanningTurns(int atOnce, Duration longestWait, Duration longestWork, Supplier<Client> clients) {
         this.turns = new Semaphore(atOnce, true);
         this.longestWait = longestWait;
         this.longestWork = longestWork;
+        this.clients = clients;
     }
 
     /** Too much is asked for at once; nothing of the request was done. */
@@ -60,28 +63,76 @@ public class PlanningTurns {
         }
     }
 
+    /** Whoever asked for this has closed the connection; nothing of the request was done, and nobody hears of it. */
+    public static final class NobodyWaits extends RuntimeException {}
+
     /**
      * Works something out when there is a turn for it.
      *
      * @throws Overloaded where there is none in time, the account has as many requests under way as it may, or the work takes too long
+     * @throws NobodyWaits where the client of this thread's request goes before the end
      */
     <T> T take(String account, Supplier<T> work) {
         count(account);
-        try {
-            if (!turns.tryAcquire(longestWait.toMillis(), TimeUnit.MILLISECONDS)) {
-                throw new Overloaded("other orders are being worked out; try again", false);
-            }
+        try (Attendance attendance = new Attendance(clients.get())) {
             try {
-                return inTime(work);
-            } finally {
-                turns.release();
+                if (!turns.tryAcquire(longestWait.toMillis(), TimeUnit.MILLISECONDS)) {
+                    throw new Overloaded("other orders are being worked out; try again", false);
+                }
+                try {
+                    return inTime(work);
+                } finally {
+                    turns.release();
+                }
+            } catch (InterruptedException | Overloaded e) {
+                if (attendance.ended()) {
+                    throw new NobodyWaits();
+                }
+                if (e instanceof Overloaded overloaded) {
+                    throw overloaded;
+                }
+                Thread.currentThread().interrupt();
+                throw new Overloaded("the service stops; try again", false);
             }
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new Overloaded("the service stops; try again", false);
         } finally {
             synchronized (asked) {
                 asked.computeIfPresent(account, (name, number) -> number == 1 ? null : number - 1);
+            }
+        }
+    }
+
+    /** Looks now and then whether the client is still there, and interrupts this thread once where it is not. Looks no more once it is closed. */
+    private final class Attendance implements AutoCloseable {
+
+        private final Client client;
+        private final Thread worker = Thread.currentThread();
+        private final Future<?> looks;
+        private boolean ended;
+        private boolean closed;
+
+        Attendance(Client client) {
+            this.client = client;
+            this.looks = timer.scheduleWithFixedDelay(this::look, BETWEEN_LOOKS.toMillis(), BETWEEN_LOOKS.toMillis(), TimeUnit.MILLISECONDS);
+        }
+
+        private synchronized void look() {
+            if (!closed && !ended && client.gone()) {
+                ended = true;
+                worker.interrupt();
+            }
+        }
+
+        synchronized boolean ended() {
+            return ended;
+        }
+
+        @Override
+        public synchronized void close() {
+            closed = true;
+            looks.cancel(false);
+            if (ended) {
+                // The interrupt was for the work, not for what the thread does next.
+                Thread.interrupted();
             }
         }
     }

@@ -10,13 +10,18 @@ import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Supplier;
 import org.junit.jupiter.api.Test;
 import rilvan.core.plan.Planner;
+import rilvan.server.orders.intake.PlanningTurns.NobodyWaits;
 import rilvan.server.orders.intake.PlanningTurns.Overloaded;
 
 class PlanningTurnsTest {
 
     private static final Duration LONG = Duration.ofMinutes(5);
+
+    private static final Supplier<Client> STAYS = () -> Client.STAYS;
 
     private final ExecutorService people = Executors.newCachedThreadPool();
 
@@ -32,7 +37,7 @@ class PlanningTurnsTest {
 
     @Test
     void whoGetsNoTurnInTimeIsTold() throws Exception {
-        PlanningTurns turns = new PlanningTurns(1, Duration.ofMillis(20), LONG);
+        PlanningTurns turns = new PlanningTurns(1, Duration.ofMillis(20), LONG, STAYS);
         CountDownLatch here = new CountDownLatch(1);
         CountDownLatch until = new CountDownLatch(1);
         Future<String> first = people.submit(() -> turns.take("anna", () -> stays(here, until)));
@@ -45,7 +50,7 @@ class PlanningTurnsTest {
 
     @Test
     void anAccountHasItsShareAndOthersGoOn() throws Exception {
-        PlanningTurns turns = new PlanningTurns(20, LONG, LONG);
+        PlanningTurns turns = new PlanningTurns(20, LONG, LONG, STAYS);
         CountDownLatch here = new CountDownLatch(16);
         CountDownLatch until = new CountDownLatch(1);
         List<Future<String>> many = new ArrayList<>();
@@ -64,10 +69,25 @@ class PlanningTurnsTest {
 
     @Test
     void whatTakesTooLongIsEndedAndGivesItsTurnBack() {
-        PlanningTurns turns = new PlanningTurns(1, LONG, Duration.ofSeconds(1));
+        PlanningTurns turns = new PlanningTurns(1, LONG, Duration.ofSeconds(1), STAYS);
         assertThatThrownBy(() -> turns.take("anna", () -> stays(new CountDownLatch(1), new CountDownLatch(1)))).isInstanceOf(Overloaded.class)
                 .hasMessageContaining("split it into several orders");
         assertThat(turns.take("anna", () -> "done")).isEqualTo("done");
         assertThat(Thread.interrupted()).isFalse();
+    }
+
+    @Test
+    void whatNobodyWaitsForIsEndedAndGivesItsTurnBack() throws Exception {
+        AtomicBoolean gone = new AtomicBoolean();
+        PlanningTurns turns = new PlanningTurns(1, LONG, LONG, () -> gone::get);
+        CountDownLatch here = new CountDownLatch(1);
+        Future<String> working = people.submit(() -> turns.take("anna", () -> stays(here, new CountDownLatch(1))));
+        Future<String> waiting = people.submit(() -> turns.take("bo", () -> stays(new CountDownLatch(1), new CountDownLatch(1))));
+        here.await();
+        gone.set(true);
+        assertThatThrownBy(working::get).hasCauseInstanceOf(NobodyWaits.class);
+        assertThatThrownBy(waiting::get).hasCauseInstanceOf(NobodyWaits.class);
+        gone.set(false);
+        assertThat(turns.take("anna", () -> "done")).isEqualTo("done");
     }
 }
