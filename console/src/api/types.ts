@@ -125,7 +125,7 @@ export interface DeviceDetail {
 export interface DriftedNode {
   device: string
   path: string
-  ordered: string
+  ordered: string | null
   found: string | null
   services: string[]
 }

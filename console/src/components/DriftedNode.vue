@@ -12,10 +12,11 @@ defineProps<{ node: DriftedNode }>()
     <template v-if="node.found === null"> is gone</template>
     <template v-else>
       is <span class="mono">{{ node.found || 'there' }}</span></template
-    ><template v-if="node.ordered"
+    ><template v-if="node.ordered === null">; it was not ordered, in what is of</template
+    ><template v-else-if="node.ordered"
       >; ordered: <span class="mono">{{ node.ordered }}</span></template
     >
-    <span class="quiet"> for {{ node.services.join(', ') }}</span>
+    <span class="quiet"> {{ node.ordered === null ? '' : 'for ' }}{{ node.services.join(', ') }}</span>
   </span>
 </template>
 

@@ -25,9 +25,9 @@ final class Texts {
 
     /** A managed node that a device has otherwise than it was ordered. */
     static String drifted(JsonObject node) {
-        String ordered = node.getString("ordered");
-        return node.getString("device") + " " + node.getString("path") + (node.isNull("found") ? " is gone" : " is '" + node.getString("found") + "'")
-                + (ordered.isEmpty() ? "" : "; ordered: '" + ordered + "'") + " for " + join(node.getArray("services"));
+        String ordered = node.isNull("ordered") ? "; it was not ordered" : node.getString("ordered").isEmpty() ? "" : "; ordered: '" + node.getString("ordered") + "'";
+        return node.getString("device") + " " + node.getString("path") + (node.isNull("found") ? " is gone" : node.getString("found").isEmpty() ? " is there" : " is '" + node.getString("found") + "'")
+                + ordered + (node.isNull("ordered") ? ", in what is of " : " for ") + join(node.getArray("services"));
     }
 
     /** Whether a value says nothing: an empty text, list or group, nought, or no. */

@@ -26,6 +26,7 @@ import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.schema.SchemaTable;
 import rilvan.core.schema.StatementTable;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Node;
 
 /**
@@ -37,13 +38,13 @@ import rilvan.core.tree.Node;
  *     has no confirmed commit
  * @param testsEdits whether its devices check a candidate within the edit, and not by a request of its own
  * @param notPending what a message of its devices says where no confirmed commit waits; absent where they answer with invalid-value
- * @param whole paths, without keys, of entries that belong to one service whole
+ * @param whole which entries belong to one service whole
  * @param named where the entries of a list stand that models refer to by name, by what the vocabulary calls them
  * @param settings what its templates read of settings
  * @param secrets where its native text contains secrets; absent where it has none
  * @param commandLine how its command line is spoken with; absent where it speaks NETCONF
  */
-public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, List<rilvan.core.tree.Path> whole,
+public record Dialect(String name, int version, String title, DeviceKind kind, Codec codec, int confirmSeconds, boolean testsEdits, Optional<Pattern> notPending, WholeEntries whole,
         Map<String, rilvan.core.tree.Path> named, DeclaredSettings settings, Optional<SecretText> secrets, Optional<CommandLine> commandLine, Map<String, Template> clauses, Map<String, Observation> observations) {
 
     /** What is said of a clause that the family's language does not express with these values, between the dialect's name and the clause. */
@@ -139,7 +140,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
      */
     public static Dialect read(Folder files) {
         DocumentReader reader = new DocumentReader(Document.read(files.text(MAIN).orElseThrow(() -> new ValidationFailure(MAIN, "is missing"))));
-        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "named", "settings", "secrets", "confirm-seconds", "not-pending",
+        Fields root = reader.root("dialect", "version", "title", "session", "schema", "commit", "validate", "defaults", "whole", "belonging", "named", "settings", "secrets", "confirm-seconds", "not-pending",
                 "command-line", "clauses", "observations");
         // Templates are told by the dialect's name, wherever its folder is.
         Folder folder = Folder.of(root.text("dialect"), files.texts());
@@ -185,7 +186,7 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
         }
         boolean hidden = root.value("defaults").isPresent() && root.oneOf("defaults", "shown", "hidden").equals("hidden");
         Optional<Codec> codec = codec(reader, folder, root.text("schema"), netconf, hidden);
-        List<rilvan.core.tree.Path> whole = whole(root, reader);
+        WholeEntries whole = whole(root, reader);
         DeclaredSettings settings = DeclaredSettings.read(root.open("settings"), reader);
         Optional<SecretText> secrets = root.value("secrets").isEmpty() || codec.isEmpty() ? Optional.empty()
                 : secrets(root.fields("secrets", "shown", "in"), codec.get(), reader);
@@ -198,16 +199,36 @@ public record Dialect(String name, int version, String title, DeviceKind kind, C
                 clauses, observations);
     }
 
-    private static List<rilvan.core.tree.Path> whole(Fields root, DocumentReader reader) {
-        List<rilvan.core.tree.Path> whole = new ArrayList<>();
+    private static WholeEntries whole(Fields root, DocumentReader reader) {
+        List<rilvan.core.tree.Path> lists = new ArrayList<>();
         for (String text : root.texts("whole")) {
-            try {
-                whole.add(rilvan.core.tree.Path.parse(text));
-            } catch (IllegalArgumentException e) {
-                reader.refuse("/whole/" + whole.size(), e.getMessage());
-            }
+            path(text, "/whole/" + lists.size(), reader).ifPresent(lists::add);
         }
-        return whole;
+        Map<rilvan.core.tree.Path, rilvan.core.tree.Path> belonging = new LinkedHashMap<>();
+        root.open("belonging").forEach((list, whole) -> {
+            String pointer = "/belonging/" + list.replace("/", "~1");
+            path(list, pointer, reader).ifPresent(at -> path(String.valueOf(whole), pointer, reader).ifPresent(of -> {
+                if (!lists.contains(of) || !at.parent().equals(of.parent())) {
+                    reader.refuse(pointer, "'" + whole + "' is not one of the entries under 'whole' that stand beside it");
+                }
+                belonging.put(at, of);
+            }));
+        });
+        return new WholeEntries(lists, belonging);
+    }
+
+    private static Optional<rilvan.core.tree.Path> path(String text, String pointer, DocumentReader reader) {
+        try {
+            rilvan.core.tree.Path path = rilvan.core.tree.Path.parse(text);
+            if (path.isRoot()) {
+                reader.refuse(pointer, "is the root, which is not an entry");
+                return Optional.empty();
+            }
+            return Optional.of(path);
+        } catch (IllegalArgumentException e) {
+            reader.refuse(pointer, e.getMessage());
+            return Optional.empty();
+        }
     }
 
     private static Map<String, rilvan.core.tree.Path> named(Fields root, DocumentReader reader) {

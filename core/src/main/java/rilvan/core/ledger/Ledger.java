@@ -4,7 +4,12 @@ import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.SortedMap;
+import java.util.SortedSet;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.pcollections.PSortedSet;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 
@@ -36,9 +41,22 @@ public record Ledger(Map<Path, Entry> entries) {
             return found.equals(Optional.of(value));
         }
 
+        /** Who wants it, by name. */
+        public SortedSet<String> services() {
+            return owners.stream().map(Owner::service).collect(Collectors.toCollection(TreeSet::new));
+        }
+
         public boolean ownedBy(String service) {
             return owners.stream().anyMatch(owner -> owner.service().equals(service));
         }
+    }
+
+    /**
+     * What stands on the device within entries that services have whole, and that nobody has ordered: the outermost nodes, each with those who have the entry. An entry in which something
+     * stood before its first service is shared, and not looked at.
+     */
+    public SortedMap<Path, SortedSet<String>> additions(Node holds, WholeEntries whole) {
+        return whole.additions(holds, path -> Optional.ofNullable(entries.get(path)).filter(entry -> entry.prior().isEmpty()).map(Entry::services), entries::containsKey);
     }
 
     /** The nodes that one service owns on this device, as a tree. */

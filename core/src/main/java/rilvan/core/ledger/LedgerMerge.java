@@ -1,7 +1,6 @@
 package rilvan.core.ledger;
 
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -10,10 +9,12 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.SortedSet;
 import java.util.TreeMap;
 import org.pcollections.PSortedSet;
 import org.pcollections.TreePSet;
 import rilvan.core.ledger.Ledger.Entry;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.EntryOrder;
 import rilvan.core.tree.Node;
@@ -55,11 +56,11 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
      * @param ledger the ledger as it is
      * @param holds the device's configuration, as far as Rilvan knows it
      * @param services whose earlier statements are replaced by the fragments, if they have any left
-     * @param whole paths, without keys, of entries that belong to one service whole
+     * @param whole which entries belong to one service whole
      * @param decisions what the engineer decided about nodes over which there is a conflict
      * @param left managed nodes that were changed outside Rilvan and that a person has decided to leave so
      */
-    public static LedgerMerge work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, Collection<Path> whole,
+    public static LedgerMerge work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, WholeEntries whole,
             Map<Path, Decision> decisions, Set<Path> left) {
         List<String> conflicts = new ArrayList<>();
         Map<Path, MergedValue> wanted = wanted(fragments, conflicts);
@@ -87,7 +88,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             Node ours = target.at(path).orElse(Node.EMPTY);
             target = target.with(path, holds.at(path).filter(Node::present).map(found -> new Node(true, found.value(), ours.children())).orElse(Node.EMPTY));
         }
-        target = release(target, released, ledger, decisions, conflicts);
+        target = release(withoutAdditions(target, holds, services, wanted, ledger, whole, decisions), released, ledger, whole, decisions, conflicts);
         target = arrange(target, holds, fragments, released, conflicts);
         return new LedgerMerge(new Ledger(after), conflicts.isEmpty() ? Difference.between(holds, target) : Difference.NONE, List.copyOf(conflicts));
     }
@@ -157,7 +158,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
 
     /** Puts a wanted node into the ledger, or says what stands in its way. */
     private static void stand(Path path, MergedValue want, Node holds, Map<Path, MergedValue> wanted, Ledger ledger, Map<Path, Entry> after,
-            Collection<Path> whole, Map<Path, Decision> decisions, List<String> conflicts) {
+            WholeEntries whole, Map<Path, Decision> decisions, List<String> conflicts) {
         Entry others = after.get(path);
         if (others != null && !others.value().equals(want.value())) {
             conflicts.add(contradiction(path, others.owners().first(), others.value(), want.owners().first(), want.value()));
@@ -172,7 +173,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                     + "'. With the decision 'replace' Rilvan replaces it until the service is removed");
             return;
         }
-        if (found.isPresent() && isWhole(path, whole) && decisions.get(path) != Decision.JOIN) {
+        if (found.isPresent() && whole.has(path) && decisions.get(path) != Decision.JOIN) {
             Optional<Path> leftover = leftover(path, found.get(), wanted);
             if (leftover.isPresent()) {
                 conflicts.add(path + " exists already outside Rilvan and contains " + leftover.get() + ", which "
@@ -183,8 +184,18 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
         after.put(path, new Entry(want.value(), others == null ? want.owners() : want.owners().plusAll(others.owners()), prior));
     }
 
-    private static boolean isWhole(Path path, Collection<Path> whole) {
-        return !whole.isEmpty() && whole.contains(new Path(path.steps().stream().map(step -> Step.of(step.name())).toList()));
+    /** What somebody has put into entries that services have whole goes, where it is decided so, unless this very order asks for it. */
+    private static Node withoutAdditions(Node target, Node holds, Set<String> services, Map<Path, MergedValue> wanted, Ledger ledger, WholeEntries whole, Map<Path, Decision> decisions) {
+        if (!decisions.containsValue(Decision.RESTORE)) {
+            return target;
+        }
+        Node result = target;
+        for (Map.Entry<Path, SortedSet<String>> each : ledger.additions(holds, whole).entrySet()) {
+            if (!wanted.containsKey(each.getKey()) && each.getValue().stream().anyMatch(services::contains) && isRestored(each.getKey(), decisions)) {
+                result = result.with(each.getKey(), Node.EMPTY);
+            }
+        }
+        return result;
     }
 
     /** Something in an entry that nobody of this order wants there. */
@@ -228,7 +239,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     }
 
     /** Gives back what the last owner leaves, what stands deepest first. */
-    private static Node release(Node target, List<Path> released, Ledger ledger, Map<Path, Decision> decisions, List<String> conflicts) {
+    private static Node release(Node target, List<Path> released, Ledger ledger, WholeEntries whole, Map<Path, Decision> decisions, List<String> conflicts) {
         Node result = target;
         Set<Path> left = new HashSet<>();
         List<Path> deepestFirst = new ArrayList<>(released);
@@ -252,7 +263,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                 result = result.with(path, Node.EMPTY);
             } else {
                 conflicts.add(path + " cannot be removed: it contains " + foreign(path, now.get())
-                        + " from outside Rilvan. The decision 'leave' leaves both");
+                        + " from outside Rilvan. The decision 'leave' leaves both" + (whole.has(path) ? ", 'restore' removes both" : ""));
             }
         }
         return result;

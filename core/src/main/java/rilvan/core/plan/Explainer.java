@@ -236,9 +236,10 @@ public final class Explainer {
         }
         List<Explained> explained = new ArrayList<>();
         Map<String, List<Sourced>> said = new HashMap<>();
+        Set<Path> additions = ledger.additions(holds, dialect.whole()).keySet();
         for (Path path : paths) {
             if (holds.at(path).isPresent() || ledger.entries().containsKey(path)) {
-                explained.add(explained(device, dialect, ledger, path, holds.at(path).filter(Node::present), said));
+                explained.add(explained(device, dialect, ledger, path, holds.at(path).filter(Node::present), additions.stream().anyMatch(each -> each.covers(path)), said));
             }
         }
         if (explained.isEmpty()) {
@@ -249,14 +250,14 @@ public final class Explainer {
     }
 
     /** @param said what each service says, as far as it was worked out for an earlier node */
-    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Optional<Node> node, Map<String, List<Sourced>> said) {
+    private Explained explained(Device device, Dialect dialect, Ledger ledger, Path path, Optional<Node> node, boolean added, Map<String, List<Sourced>> said) {
         Ledger.Entry entry = ledger.entries().get(path);
         List<Because> because = new ArrayList<>();
         if (entry != null) {
             entry.owners().forEach(owner -> because.add(because(device, dialect, path, entry.value(), owner, said)));
         }
         Optional<String> value = node.map(Node::value);
-        return new Explained(path.toString(), Secret.masked(value.orElse("")), entry == null || entry.says(value) ? ""
+        return new Explained(path.toString(), Secret.masked(value.orElse("")), added ? "put there outside Rilvan, into what a service has alone" : entry == null || entry.says(value) ? ""
                 : Secret.masked((value.isEmpty() ? "gone from the device" : "changed outside Rilvan") + (entry.value().isEmpty() ? "" : "; ordered: '" + entry.value() + "'")),
                 entry == null ? Optional.empty() : entry.prior().map(Secret::masked), because);
     }

@@ -343,7 +343,7 @@ public final class Planner {
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
                 footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
-                Drift.between(footing.ledger(), after).stream().filter(each -> !left.contains(each.at())).toList(), concerned(difference, before, footing.ledger()), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
+                Drift.between(footing.ledger(), after, dialect.whole()).stream().filter(each -> !left.contains(each.at())).toList(), concerned(difference, before, footing.ledger()), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
     }
 
     /** The services of which a node changes. */

@@ -12,6 +12,7 @@ import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.Test;
 import rilvan.core.RandomTrees;
 import rilvan.core.ledger.LedgerMerge.Fragment;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.core.tree.Step;
@@ -33,7 +34,7 @@ class LedgerMergeTest {
             String service = "service-" + random.nextInt(4);
             boolean remove = random.nextInt(3) == 0;
             Node says = remove ? Node.EMPTY : trees.tree();
-            LedgerMerge footing = LedgerMerge.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)), List.of(), Map.of(), Set.of());
+            LedgerMerge footing = LedgerMerge.work(ledger, device, Set.of(service), remove ? List.of() : List.of(fragment(service, says)), WholeEntries.NONE, Map.of(), Set.of());
             if (!footing.conflicts().isEmpty()) {
                 continue;
             }
@@ -47,7 +48,7 @@ class LedgerMergeTest {
             assertThat(device).as("seed %d, step %d", seed, i).isEqualTo(expected);
             assertThat(ledger.footprint(service).presentNodes()).as("seed %d, step %d", seed, i).isEqualTo(says.presentNodes());
         }
-        LedgerMerge last = LedgerMerge.work(ledger, device, Set.copyOf(standing.keySet()), List.of(), List.of(), Map.of(), Set.of());
+        LedgerMerge last = LedgerMerge.work(ledger, device, Set.copyOf(standing.keySet()), List.of(), WholeEntries.NONE, Map.of(), Set.of());
         assertThat(last.conflicts()).as("seed %d", seed).isEmpty();
         assertThat(last.difference().applyTo(device)).as("seed %d", seed).isEqualTo(foreign);
         assertThat(last.ledger()).isEqualTo(Ledger.EMPTY);
@@ -56,12 +57,12 @@ class LedgerMergeTest {
     @Test
     void aSharedNodeIsRemovedWithItsLastOwner() {
         Node vrf = Node.EMPTY.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY);
-        LedgerMerge first = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), List.of(), Map.of(), Set.of());
-        LedgerMerge second = LedgerMerge.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), List.of(), Map.of(), Set.of());
+        LedgerMerge first = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", vrf)), WholeEntries.NONE, Map.of(), Set.of());
+        LedgerMerge second = LedgerMerge.work(first.ledger(), vrf, Set.of("b"), List.of(fragment("b", vrf)), WholeEntries.NONE, Map.of(), Set.of());
         assertThat(second.difference().isEmpty()).isTrue();
-        LedgerMerge oneGoes = LedgerMerge.work(second.ledger(), vrf, Set.of("a"), List.of(), List.of(), Map.of(), Set.of());
+        LedgerMerge oneGoes = LedgerMerge.work(second.ledger(), vrf, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of());
         assertThat(oneGoes.difference().isEmpty()).isTrue();
-        LedgerMerge bothGo = LedgerMerge.work(oneGoes.ledger(), vrf, Set.of("b"), List.of(), List.of(), Map.of(), Set.of());
+        LedgerMerge bothGo = LedgerMerge.work(oneGoes.ledger(), vrf, Set.of("b"), List.of(), WholeEntries.NONE, Map.of(), Set.of());
         assertThat(bothGo.difference().applyTo(vrf)).isEqualTo(Node.EMPTY);
     }
 
@@ -72,13 +73,13 @@ class LedgerMergeTest {
         Node nine = Node.EMPTY.with(mtu, Node.leaf("9000"));
         Node fifteen = Node.EMPTY.with(mtu, Node.leaf("1500"));
         List<String> told = new ArrayList<>();
-        told.addAll(LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(), Set.of()).conflicts());
-        Ledger ours = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(), Set.of()).ledger();
-        told.addAll(LedgerMerge.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), List.of(), Map.of(), Set.of()).conflicts());
-        told.addAll(LedgerMerge.work(ours, fifteen, Set.of("a"), List.of(), List.of(), Map.of(), Set.of()).conflicts());
-        Ledger entry = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(circuit, Node.ENTRY))), List.of(), Map.of(), Set.of()).ledger();
+        told.addAll(LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), WholeEntries.NONE, Map.of(), Set.of()).conflicts());
+        Ledger ours = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", nine)), WholeEntries.NONE, Map.of(), Set.of()).ledger();
+        told.addAll(LedgerMerge.work(ours, nine, Set.of("b"), List.of(fragment("b", fifteen)), WholeEntries.NONE, Map.of(), Set.of()).conflicts());
+        told.addAll(LedgerMerge.work(ours, fifteen, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of()).conflicts());
+        Ledger entry = LedgerMerge.work(Ledger.EMPTY, Node.EMPTY, Set.of("a"), List.of(fragment("a", Node.EMPTY.with(circuit, Node.ENTRY))), WholeEntries.NONE, Map.of(), Set.of()).ledger();
         Node built = Node.EMPTY.with(circuit, new Node(true, "", Node.EMPTY.with(Path.parse("/description"), Node.leaf("x")).children()));
-        told.addAll(LedgerMerge.work(entry, built, Set.of("a"), List.of(), List.of(), Map.of(), Set.of()).conflicts());
+        told.addAll(LedgerMerge.work(entry, built, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of()).conflicts());
         assertThat(told).containsExactly(
                 mtu + " is already set to '1500' outside Rilvan; a needs '9000'. With the decision 'replace' Rilvan replaces it until the service is removed",
                 mtu + " would be '9000' for a (clause) and '1500' for b (clause)",
@@ -95,17 +96,17 @@ class LedgerMergeTest {
         Path mtu = Path.parse("/ports/port[access-1]/mtu");
         Node fifteen = Node.EMPTY.with(mtu.parent(), Node.ENTRY).with(mtu, Node.leaf("1500"));
         Node nine = fifteen.with(mtu, Node.leaf("9000"));
-        LedgerMerge replaced = LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), List.of(), Map.of(mtu, LedgerMerge.Decision.REPLACE), Set.of());
+        LedgerMerge replaced = LedgerMerge.work(Ledger.EMPTY, fifteen, Set.of("a"), List.of(fragment("a", nine)), WholeEntries.NONE, Map.of(mtu, LedgerMerge.Decision.REPLACE), Set.of());
         assertThat(replaced.conflicts()).isEmpty();
         assertThat(replaced.difference().applyTo(fifteen)).isEqualTo(nine);
         assertThat(replaced.ledger().entries().get(mtu).prior()).contains("1500");
-        LedgerMerge back = LedgerMerge.work(replaced.ledger(), nine, Set.of("a"), List.of(), List.of(), Map.of(), Set.of());
+        LedgerMerge back = LedgerMerge.work(replaced.ledger(), nine, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of());
         assertThat(back.difference().applyTo(nine)).isEqualTo(fifteen);
         // Somebody has changed ours meanwhile: it may be left as it is, and is nobody's then.
         Node other = fifteen.with(mtu, Node.leaf("4000"));
-        assertThat(LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of(), Set.of()).conflicts()).singleElement().asString()
+        assertThat(LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of()).conflicts()).singleElement().asString()
                 .contains("is '4000' where a had set '9000'");
-        LedgerMerge left = LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), List.of(), Map.of(mtu, LedgerMerge.Decision.LEAVE), Set.of());
+        LedgerMerge left = LedgerMerge.work(replaced.ledger(), other, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(mtu, LedgerMerge.Decision.LEAVE), Set.of());
         assertThat(left.conflicts()).isEmpty();
         assertThat(left.difference().isEmpty()).isTrue();
         assertThat(left.ledger().entries()).isEmpty();
@@ -116,7 +117,7 @@ class LedgerMergeTest {
         Path circuit = Path.parse("/ports/port[access-1]/circuit[0]");
         Path address = circuit.child(Step.of("ipv4")).child(Step.of("address"));
         Node leftover = Node.EMPTY.with(circuit, Node.ENTRY).with(address, Node.leaf("192.0.2.1"));
-        List<Path> whole = List.of(Path.parse("/ports/port/circuit"));
+        WholeEntries whole = new WholeEntries(List.of(Path.parse("/ports/port/circuit")), Map.of());
         Node says = Node.EMPTY.with(circuit, Node.ENTRY).with(circuit.child(Step.of("description")), Node.leaf("ours"));
         assertThat(LedgerMerge.work(Ledger.EMPTY, leftover, Set.of("a"), List.of(fragment("a", says)), whole, Map.of(), Set.of()).conflicts()).singleElement().asString()
                 .contains(circuit + " exists already outside Rilvan and contains " + address).contains("Delete it on the device, or take the decision 'join'");
@@ -134,10 +135,10 @@ class LedgerMergeTest {
         Path order = filter.child(rilvan.core.tree.EntryOrder.step("entry"));
         Node holds = entries(filter, "10", "20").with(order, Node.leaf("[10][20]"));
         Node says = entries(filter, "5", "15").with(order, Node.leaf("first[5]after[10][15]"));
-        LedgerMerge footing = LedgerMerge.work(Ledger.EMPTY, holds, Set.of("a"), List.of(fragment("a", says)), List.of(), Map.of(), Set.of());
+        LedgerMerge footing = LedgerMerge.work(Ledger.EMPTY, holds, Set.of("a"), List.of(fragment("a", says)), WholeEntries.NONE, Map.of(), Set.of());
         Node after = footing.difference().applyTo(holds);
         assertThat(after.at(order).orElseThrow().value()).isEqualTo("[5][10][15][20]");
-        assertThat(LedgerMerge.work(footing.ledger(), after, Set.of("a"), List.of(), List.of(), Map.of(), Set.of()).difference().applyTo(after)).isEqualTo(holds);
+        assertThat(LedgerMerge.work(footing.ledger(), after, Set.of("a"), List.of(), WholeEntries.NONE, Map.of(), Set.of()).difference().applyTo(after)).isEqualTo(holds);
     }
 
     private static Node entries(Path filter, String... numbers) {

@@ -36,6 +36,7 @@ public class DriftController {
     /**
      * A node that says something else on its device than was ordered.
      *
+     * @param ordered the value that was ordered, which is empty where the node has none of its own; null where the node was put into what a service has whole
      * @param found the value on the device; null where the node is gone
      * @param foundAt when a reading first showed it
      * @param readAt the last reading that shows it
@@ -49,7 +50,7 @@ public class DriftController {
         }
 
         private static DriftView of(DriftRow row) {
-            return new DriftView(row.device(), row.path(), Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
+            return new DriftView(row.device(), row.path(), row.ordered() == null ? null : Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
                     List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason());
         }
     }

@@ -47,7 +47,7 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
         return new PreviewView(plan.changesNothing(), plan.guarantee(), plan.outcomes().stream()
                 .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "", outcome.componentOf().orElse(null))).toList(), preview.lines(), preview.digest(),
                 plan.drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
-                        Secret.masked(each.ordered()), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
+                        each.ordered().map(Secret::masked).orElse(null), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
                 plan.changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null));
     }
 }

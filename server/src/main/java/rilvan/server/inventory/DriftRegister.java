@@ -76,10 +76,10 @@ public class DriftRegister {
     private void compare(String device, Node holds) {
         Map<String, DriftRow> known = new HashMap<>();
         drifts.on(device).forEach(row -> known.put(row.path(), row));
-        for (Drift each : Drift.between(source.ledger(device), holds)) {
-            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered(), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null);
+        for (Drift each : Drift.between(source.ledger(device), holds, source.whole(device))) {
+            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered().orElse(null), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null);
             DriftRow before = known.remove(row.path());
-            if (before == null || !before.ordered().equals(row.ordered()) || !Objects.equals(before.found(), row.found()) || !before.services().equals(row.services())) {
+            if (before == null || !Objects.equals(before.ordered(), row.ordered()) || !Objects.equals(before.found(), row.found()) || !before.services().equals(row.services())) {
                 drifts.found(row);
                 each.services().forEach(services::moved);
                 LogContext.about(device, () -> LOG.warn("drift on {}: {}", device, Secret.masked(each.inWords())));

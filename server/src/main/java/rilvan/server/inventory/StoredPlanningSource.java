@@ -23,6 +23,7 @@ import rilvan.core.network.DeviceKind;
 import rilvan.core.network.Network;
 import rilvan.core.network.NetworkDocument;
 import rilvan.core.network.Tenants;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Path;
 import rilvan.server.library.Library;
 import rilvan.server.store.Drifts;
@@ -123,10 +124,15 @@ public class StoredPlanningSource implements PlanningSource {
                 entry.getValue().value(), entry.getValue().prior().orElse(null), json.write(entry.getValue().owners()))).toList();
     }
 
+    /** Which entries of a device belong to one service whole. */
+    WholeEntries whole(String device) {
+        return library.catalog().dialects().get(recentNetwork().device(device).orElseThrow().family()).whole();
+    }
+
     @Override
     public Map<String, List<Drift>> drift(String service) {
         return drifts.of(service).stream().filter(row -> row.leftBy() == null).collect(Collectors.groupingBy(DriftRow::device, TreeMap::new,
-                Collectors.mapping(row -> new Drift(Path.parse(row.path()), row.ordered(), Optional.ofNullable(row.found()), new TreeSet<>(List.of(row.services().split(",")))),
+                Collectors.mapping(row -> new Drift(Path.parse(row.path()), Optional.ofNullable(row.ordered()), Optional.ofNullable(row.found()), new TreeSet<>(List.of(row.services().split(",")))),
                         Collectors.toList())));
     }
 

@@ -17,6 +17,7 @@ public interface Drifts {
     /**
      * A node that has drifted.
      *
+     * @param ordered the value that was ordered; null where nothing was, and the node was put into what services have whole
      * @param found the value on the device; null where the node is gone
      * @param services those that own the node, separated by commas
      * @param foundAt when a reading first showed it

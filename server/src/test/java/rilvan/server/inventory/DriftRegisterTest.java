@@ -13,6 +13,7 @@ import java.util.Set;
 import org.junit.jupiter.api.Test;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.ledger.Ledger;
+import rilvan.core.schema.WholeEntries;
 import rilvan.core.tree.Node;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
@@ -39,6 +40,7 @@ class DriftRegisterTest {
     void whatSaysAgainWhatWasOrderedHasNotDriftedAnyMore() {
         when(inventory.putReading("haven-pe1", 7, "text")).thenReturn(1);
         when(source.ledger("haven-pe1")).thenReturn(Ledger.EMPTY);
+        when(source.whole("haven-pe1")).thenReturn(WholeEntries.NONE);
         when(drifts.on("haven-pe1")).thenReturn(List.of(RD));
         assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY)).isTrue();
         verify(drifts).settled("haven-pe1", RD.path());
