@@ -140,6 +140,18 @@ run 0 "end token" log list --about "account billing"
 run 0 "127.0.0.1" log list --who billing
 ! installed log list --who billing | grep -q 203.0.113.9 || failed "an address that a client made up is believed without a proxy"
 
+tell "The key is changed while the service runs, since a copy of its file has been lost."
+FORMER=$(installed key list | awk 'NR == 2 { print $1 }')
+run 3 "there is no key at" key add
+(umask 077; head -c 32 /dev/urandom >"$ETC/rilvan.key.next"); give_to_service_user "$ETC/rilvan.key.next"
+run 0 "opens the store as well" key add
+run 3 "has not" key remove "$FORMER"
+mv "$ETC/rilvan.key.next" "$ETC/rilvan.key"
+until installed key remove "$FORMER" >"$RUN/removed" 2>&1; do kill -0 $INSTALLED; sleep 0.5; done
+grep -q "opens the store no more" "$RUN/removed" || failed "the former key is not removed: $(cat "$RUN/removed")"
+run 0 "opens the store" admin check
+run 0 "read" device read "${PLAYED[0]}"
+
 tell "A backup is taken, just when an order is on its way to the devices."
 run 0 "" lab slow haven-npe1 commit --seconds 6
 AS=anna run 0 "" order run --no-follow "$EXAMPLES/vpls/examples/ferries-quays.yaml"

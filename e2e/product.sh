@@ -8,7 +8,50 @@ RUN=$BUILD/${RUN_NAME:-e2e}
 rm -rf "$RUN"
 trap stop_all EXIT
 ensure_packages chromium
+
+# A store on two hosts, where WITH_STANDBY is set: one follows the other, which waits for it at each commit. PRIMARY and STANDBY are their folders.
+declare -A PORT_OF_HOST
+PRIMARY=store STANDBY=store-2
+
+run_host() { # folder
+  as_store_user "$PG_BIN/pg_ctl" -D "$RUN/$1" -w -o "-c listen_addresses=127.0.0.1 -c port=${PORT_OF_HOST[$1]} -c unix_socket_directories=" start >>"$RUN/store.log" 2>&1 </dev/null
+}
+on_host() { # folder statement
+  PGPASSWORD=$(cat "$RUN/store.password") "$PG_BIN/psql" -qAt -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "${PORT_OF_HOST[$1]}" -U rilvan postgres -c "$2"
+}
+waits_for() { # standby names: whom the primary waits for at each commit
+  on_host "$PRIMARY" "alter system set synchronous_standby_names = '$1'"
+  on_host "$PRIMARY" "select pg_reload_conf()" >/dev/null
+}
+follow() { # the standby is made anew from the primary, and follows it
+  rm -rf "${RUN:?}/$STANDBY"; mkdir -p "$RUN/$STANDBY"
+  [ "$(id -u)" != 0 ] || chown postgres "$RUN/$STANDBY"
+  as_store_user env PGPASSWORD="$(cat "$RUN/store.password")" "$PG_BIN/pg_basebackup" -D "$RUN/$STANDBY" -R -c fast -h 127.0.0.1 -p "${PORT_OF_HOST[$PRIMARY]}" -U rilvan >>"$RUN/store.log" 2>&1 &&
+    chmod 700 "$RUN/$STANDBY" && run_host "$STANDBY" && waits_for '*' &&
+    until [ "$(on_host "$PRIMARY" "select count(*) from pg_stat_replication where sync_state = 'sync'")" = 1 ]; do sleep 0.1; done
+}
+# The primary is lost as by a power cut, and the standby takes its place.
+lose_primary() {
+  local postmaster; postmaster=$(head -1 "$RUN/$PRIMARY/postmaster.pid")
+  kill -9 "$postmaster" $(pgrep -P "$postmaster") || true
+  while pgrep -P "$postmaster" >/dev/null || kill -0 "$postmaster" 2>/dev/null; do sleep 0.05; done
+  rm -f "$RUN/$PRIMARY/postmaster.pid"
+  local former=$PRIMARY
+  PRIMARY=$STANDBY STANDBY=$former STORE_PORT=${PORT_OF_HOST[$STANDBY]}
+  as_store_user "$PG_BIN/pg_ctl" -D "$RUN/$PRIMARY" -w promote >>"$RUN/store.log" 2>&1 && waits_for ''
+}
+# The former primary comes back as it was, and takes itself for the primary.
+former_returns() { run_host "$STANDBY" && on_host "$STANDBY" "alter system set synchronous_standby_names = ''" && on_host "$STANDBY" "select pg_reload_conf()" >/dev/null; }
+former_goes() { as_store_user "$PG_BIN/pg_ctl" -D "$RUN/$STANDBY" -w -m fast stop >>"$RUN/store.log" 2>&1; }
+former_has() { say "former $(on_host "$STANDBY" "select coalesce(max(id), 0) from orders")"; }
+
 build
+if [ -n "${WITH_STANDBY:-}" ]; then
+  start_store
+  PORT_OF_HOST[store]=$STORE_PORT PORT_OF_HOST[store-2]=$(free_port $((STORE_PORT + 1)))
+  follow
+  STORE_HOSTS=127.0.0.1:${PORT_OF_HOST[store]},127.0.0.1:${PORT_OF_HOST[store-2]}
+fi
 start_all
 say "ready $RILVAN_SERVER $RILVAN_LAB $RUN"
 
@@ -45,6 +88,7 @@ as_store_owner() { # statement
 
 # Further instances on the same store, each by its number, and what may befall them; the store, and what may befall it.
 declare -A PIDS PORT_OF
+end_hosts() { for host in store store-2; do as_store_user "$PG_BIN/pg_ctl" -D "$RUN/$host" -m fast stop >/dev/null 2>&1 || true; done; }
 
 launch() { # number; the first instance stays the one that the functions above are about
   local pid=$SERVICE_PID port=$SERVICE_PORT server=$RILVAN_SERVER
@@ -72,7 +116,7 @@ cut_store() {
   run_store
 }
 end_instances() { for number in "${!PIDS[@]}"; do kill -CONT "${PIDS[$number]}" 2>/dev/null || true; stop_process "${PIDS[$number]}"; done; }
-trap 'end_instances; stop_all' EXIT
+trap 'end_instances; stop_all; [ -z "${WITH_STANDBY:-}" ] || end_hosts' EXIT
 
 while read -r line; do
   code=0

@@ -231,7 +231,7 @@ launch_service() {
   touch "$RUN/log-heads.jsonl"
   give_to_service_user "$RUN/rilvan.key" "$RUN/log-heads.jsonl" "$BUILD/archive"
   SERVICE_PORT=${SERVICE_PORT:-$(free_port $((PORTS + 10)))}
-  export SPRING_DATASOURCE_URL=jdbc:postgresql://127.0.0.1:$STORE_PORT/postgres SPRING_DATASOURCE_USERNAME=rilvan_service SPRING_FLYWAY_USER=rilvan_owner
+  export SPRING_DATASOURCE_URL=jdbc:postgresql://${STORE_HOSTS:-127.0.0.1:$STORE_PORT}/postgres SPRING_DATASOURCE_USERNAME=rilvan_service SPRING_FLYWAY_USER=rilvan_owner
   SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/service.password"); export SPRING_DATASOURCE_PASSWORD
   SPRING_FLYWAY_PASSWORD=$(cat "$RUN/owner.password"); export SPRING_FLYWAY_PASSWORD
   RILVAN_MANAGEMENT_PORT=$(free_port $((SERVICE_PORT + 40))); export RILVAN_MANAGEMENT_PORT
@@ -287,7 +287,7 @@ load_demo() {
 }
 
 start_all() {
-  start_store
+  [ -n "${STORE_PORT:-}" ] || start_store
   ensure_service_user
   (as_service_user test -r "$MODELS/vocabulary.yaml") && (as_service_user test -r "$BUILD/lab.jar") ||
     die "the user $SERVICE_USER cannot read $MODELS or $BUILD; every folder above them must be searchable by others"

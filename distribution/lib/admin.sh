@@ -47,6 +47,9 @@ found() { # ok TEXT, or what is wrong and what to do
   if [ "$1" = ok ]; then say "ok     $2"; else say "wrong  $2"; wrong=3; fi
 }
 
+# key_name FILE: what the service calls the key in a file by.
+key_name() { { printf 'name of the key '; cat "$1"; } | sha256sum | cut -c1-12; }
+
 check_installation() {
   settings
   local bytes mode
@@ -67,6 +70,11 @@ check_installation() {
   if [ -n "$(ask "select to_regclass('flyway_schema_history')")" ]; then
     say "       schema $(schema), $(ask 'select count(*) from services') services, $(ask 'select count(*) from devices') devices, $(ask 'select pg_size_pretty(pg_database_size(current_database()))')"
     say "       instances that run: $(running_instances)"
+    if [ -r "$RILVAN_KEY_FILE" ] && [ -n "$(ask "select to_regclass('sealed_keys')")" ] && [ "$(ask 'select count(*) from sealed_keys')" != 0 ]; then
+      local opens; opens=$(ask "select string_agg(distinct opened_by, ' and ') from sealed_keys")
+      if [[ $opens == *$(key_name "$RILVAN_KEY_FILE")* ]]; then found ok "the key $(key_name "$RILVAN_KEY_FILE") opens the store"
+      else found wrong "the key $(key_name "$RILVAN_KEY_FILE") does not open the store, which $opens would; put that one at $RILVAN_KEY_FILE"; fi
+    fi
   else
     say "       the store is empty; the first start makes its tables"
   fi
@@ -82,6 +90,9 @@ whole() {
   [ -e "$1/manifest" ] && [ -e "$1/SHA256SUMS" ] || refuse "$1 is no backup of Rilvan"
   (cd "$1" && sha256sum --check --quiet --strict SHA256SUMS >/dev/null 2>&1) || refuse "$1 is damaged: $(cd "$1" && sha256sum --check --quiet SHA256SUMS 2>/dev/null | tr '\n' ' ')"
   pg_restore -l "$1/store.dump" >/dev/null || refuse "$1/store.dump cannot be read"
+  # Not from the list of what is in the dump, which a store of an earlier version lacks.
+  local keys; keys=$(pg_restore --data-only -t sealed_keys -f - "$1/store.dump" | grep -P '^(credentials|services|log)\t' || true)
+  [ -z "$keys" ] || [[ $keys == *$(key_name "$1/rilvan.key")* ]] || refuse "the key in $1 does not open the store in it; it was changed while the backup was taken, so take another"
 }
 
 from_manifest() { sed -n "s/^$2=//p" "$1/manifest"; }

@@ -100,22 +100,31 @@ final class DeviceCommands {
     }
 
     @Command(name = "restore", mixinStandardHelpOptions = true,
-            description = "Sets what was changed outside Rilvan on a device to what is ordered, with an order over the services concerned, and follows it.")
-    int restore(@Parameters(paramLabel = "DEVICE") String name,
+            description = {"Sets what was changed outside Rilvan on devices to what is ordered, with one order over the services concerned, and follows it.",
+                "The order is proven like any other: where a service is wrong on several devices, name them together."})
+    int restore(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named, @Option(names = "--all", description = "All devices") boolean all,
             @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
             @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
-        JsonArray drift = Server.signedIn().get("/api/v1/devices/" + Texts.escape(name)).getArray("drift");
+        if (all == (named != null)) {
+            throw new Failure(Failure.USAGE, "name the devices to restore, or use --all");
+        }
+        Server server = Server.signedIn();
+        for (String name : all ? List.<String>of() : named) {
+            server.get("/api/v1/devices/" + Texts.escape(name));
+        }
+        JsonArray drift = server.list("/api/v1/drift");
+        drift.removeIf(each -> !all && !named.contains(((JsonObject) each).getString("device")));
         Set<String> services = new TreeSet<>();
         List<Map<String, String>> decisions = new ArrayList<>();
         for (Object each : drift) {
             JsonObject node = (JsonObject) each;
             if (node.isNull("leftBy")) {
                 node.getArray("services").forEach(service -> services.add((String) service));
-                decisions.add(Map.of("device", name, "path", node.getString("path"), "decision", "restore"));
+                decisions.add(Map.of("device", node.getString("device"), "path", node.getString("path"), "decision", "restore"));
             }
         }
         if (decisions.isEmpty()) {
-            Terminal.say("nothing to restore: every managed node of " + name + " is as ordered, or was left by a decision, as it was last read");
+            Terminal.say("nothing to restore: every managed node of " + (all ? "all devices" : String.join(", ", named)) + " is as ordered, or was left by a decision, as it was last read");
             return 0;
         }
         String document = JsonWriter.string(Map.of("reason", reason, "refresh", List.copyOf(services), "decisions", decisions));

@@ -95,6 +95,9 @@ class PeopleTest {
             GET /api/v1/events look scoped
             GET /api/v1/events/stream look scoped
             GET /api/v1/installation administer
+            GET /api/v1/keys administer
+            POST /api/v1/keys administer
+            DELETE /api/v1/keys/{name} administer
             GET /api/v1/webhooks administer
             PUT /api/v1/webhooks/{name} administer
             DELETE /api/v1/webhooks/{name} administer

@@ -90,6 +90,14 @@ final class Product implements AutoCloseable {
         return instance;
     }
 
+    /** The last order that a former primary of the store has. */
+    long formerHas() throws IOException {
+        script.say("former_has");
+        long order = Long.parseLong(script.lineThatStartsWith("former ").split(" ")[1]);
+        script.lineThatStartsWith("done ");
+        return order;
+    }
+
     boolean isReady(String instance) throws InterruptedException {
         try {
             return request(instance, "GET", "/api/v1/orders?limit=1", "", "application/json").statusCode() == 200;

@@ -399,6 +399,31 @@ class PromisesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    /** Into the VRFs of one VPN, on devices of three families: an import, a static route, a neighbour. One order removes them; the service goes only by a decision where one is left. */
+    @Test
+    void whatIsPutIntoAVrfIsDriftAndOneOrderRemovesIt() throws Exception {
+        product.done(example("l3vpn/examples/skerry-desks"));
+        String hub = product.running("haven-pe1").lines().filter(line -> line.contains("<name>VPN-") && !line.contains("return")).map(line -> line.replaceAll(".*<name>|</name>.*", "")).findFirst().orElseThrow();
+        String vpn = hub.replace("-hub", "");
+        String target = product.running("skarn-pe1").lines().filter(line -> line.startsWith(" give ")).map(line -> line.substring(6)).findFirst().orElseThrow();
+        product.typed("haven-pe1", "<vpn xmlns='urn:quern:vpn'><vrf><name>" + hub + "</name><bgp><neighbor><address>192.0.2.99</address><remote-as>64999</remote-as></neighbor></bgp></vrf></vpn>");
+        product.typed("olvar-pe1", "<context-target-row xmlns='urn:tarn:config'><context>" + vpn + "-school</context><direction>in</direction><target>" + target + "</target></context-target-row>");
+        product.typed("skarn-pe1", "table " + vpn + "-clinic\n take " + target + "\nroutes " + vpn + "-clinic\n route 203.0.113.128/25 via 192.0.2.79");
+        assertThat(product.rilvan("", "device", "read", "haven-pe1", "olvar-pe1", "skarn-pe1").code()).isZero();
+        assertThat(product.drift().stream().map(each -> ((JsonObject) each).getString("device") + " " + ((JsonObject) each).getString("path"))).containsExactlyInAnyOrder(
+                "haven-pe1 /vpn/vrf[" + hub + "]/bgp/neighbor[192.0.2.99]", "olvar-pe1 /context-target-row[" + vpn + "-school,in," + target + "]",
+                "skarn-pe1 /table[" + vpn + "-clinic]/take[" + target + "]", "skarn-pe1 /routes[" + vpn + "-clinic]/route[203.0.113.128/25]");
+        assertThat(product.rilvan("", "device", "explain", "skarn-pe1", "take " + target).output()).contains("put there outside Rilvan, into what a service has alone");
+        assertThat(preview(example("l3vpn/examples/skerry-desks")).getArray("drift")).as("an order that leaves it says so").hasSize(4);
+        assertThat(refused("remove: [skerry-desks]")).contains("contains /table[" + vpn + "-clinic]/take", "'restore' removes both",
+                "/context-target-row[" + vpn + "-school,in," + target + "] from outside Rilvan belongs to it");
+        assertThat(product.rilvan("", "device", "restore", "haven-pe1", "olvar-pe1", "skarn-pe1", "--reason", "as ordered").output()).contains("done: all devices hold what was ordered");
+        assertThat(product.drift()).isEmpty();
+        assertThat(product.rilvan("", "service", "check", "skerry-desks").code()).isZero();
+        product.done("remove: [skerry-desks]");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
     /** Somebody has another VPN give its routes to ours: no node of ours has drifted, no two sites of ours are any worse off, and it is named. */
     @Test
     void routesOfAStrangerAreFoundWhereverTheyComeFrom() throws Exception {

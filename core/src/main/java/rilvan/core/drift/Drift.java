@@ -47,9 +47,9 @@ public record Drift(Path at, Optional<String> ordered, Optional<String> found, S
             drift.add(new Drift(path, Optional.of(each.getValue().value()), found, each.getValue().services()));
             gone = found.isEmpty() ? Optional.of(path) : gone;
         }
-        SortedMap<Path, SortedSet<String>> additions = ledger.additions(holds, whole);
+        SortedMap<Path, Path> additions = ledger.additions(holds, whole);
         if (!additions.isEmpty()) {
-            additions.forEach((path, services) -> drift.add(new Drift(path, Optional.empty(), holds.valueAt(path), services)));
+            additions.forEach((path, entry) -> drift.add(new Drift(path, Optional.empty(), holds.valueAt(path), ledger.entries().get(entry).services())));
             drift.sort(Comparator.comparing(Drift::at));
         }
         return drift;

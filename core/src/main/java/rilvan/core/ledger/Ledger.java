@@ -52,11 +52,11 @@ public record Ledger(Map<Path, Entry> entries) {
     }
 
     /**
-     * What stands on the device within entries that services have whole, and that nobody has ordered: the outermost nodes, each with those who have the entry. An entry in which something
-     * stood before its first service is shared, and not looked at.
+     * What stands on the device within entries that services have whole, and that nobody has ordered: the outermost nodes, each with the entry. An entry in which something stood before
+     * its first service is shared, and not looked at.
      */
-    public SortedMap<Path, SortedSet<String>> additions(Node holds, WholeEntries whole) {
-        return whole.additions(holds, path -> Optional.ofNullable(entries.get(path)).filter(entry -> entry.prior().isEmpty()).map(Entry::services), entries::containsKey);
+    public SortedMap<Path, Path> additions(Node holds, WholeEntries whole) {
+        return whole.additions(holds, path -> Optional.ofNullable(entries.get(path)).filter(entry -> entry.prior().isEmpty()).isPresent(), entries::containsKey);
     }
 
     /** The nodes that one service owns on this device, as a tree. */

@@ -9,7 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.SortedSet;
+import java.util.SortedMap;
 import java.util.TreeMap;
 import org.pcollections.PSortedSet;
 import org.pcollections.TreePSet;
@@ -88,7 +88,14 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             Node ours = target.at(path).orElse(Node.EMPTY);
             target = target.with(path, holds.at(path).filter(Node::present).map(found -> new Node(true, found.value(), ours.children())).orElse(Node.EMPTY));
         }
-        target = release(withoutAdditions(target, holds, services, wanted, ledger, whole, decisions), released, ledger, whole, decisions, conflicts);
+        if (decisions.containsValue(Decision.RESTORE) || released.stream().anyMatch(whole::has)) {
+            SortedMap<Path, Path> additions = ledger.additions(holds, whole);
+            target = withoutAdditions(target, additions, services, wanted, ledger, decisions);
+            target = release(target, released, ledger, whole, decisions, conflicts);
+            orphans(target, additions, decisions, conflicts);
+        } else {
+            target = release(target, released, ledger, whole, decisions, conflicts);
+        }
         target = arrange(target, holds, fragments, released, conflicts);
         return new LedgerMerge(new Ledger(after), conflicts.isEmpty() ? Difference.between(holds, target) : Difference.NONE, List.copyOf(conflicts));
     }
@@ -185,17 +192,23 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     }
 
     /** What somebody has put into entries that services have whole goes, where it is decided so, unless this very order asks for it. */
-    private static Node withoutAdditions(Node target, Node holds, Set<String> services, Map<Path, MergedValue> wanted, Ledger ledger, WholeEntries whole, Map<Path, Decision> decisions) {
-        if (!decisions.containsValue(Decision.RESTORE)) {
-            return target;
-        }
+    private static Node withoutAdditions(Node target, Map<Path, Path> additions, Set<String> services, Map<Path, MergedValue> wanted, Ledger ledger, Map<Path, Decision> decisions) {
         Node result = target;
-        for (Map.Entry<Path, SortedSet<String>> each : ledger.additions(holds, whole).entrySet()) {
-            if (!wanted.containsKey(each.getKey()) && each.getValue().stream().anyMatch(services::contains) && isRestored(each.getKey(), decisions)) {
+        for (Map.Entry<Path, Path> each : additions.entrySet()) {
+            if (!wanted.containsKey(each.getKey()) && ledger.entries().get(each.getValue()).services().stream().anyMatch(services::contains) && isRestored(each.getKey(), decisions)) {
                 result = result.with(each.getKey(), Node.EMPTY);
             }
         }
         return result;
+    }
+
+    /** What somebody has put beside an entry that goes, and that belongs to it, does not stay behind unasked. */
+    private static void orphans(Node target, Map<Path, Path> additions, Map<Path, Decision> decisions, List<String> conflicts) {
+        additions.forEach((path, entry) -> {
+            if (target.at(entry).isEmpty() && target.at(path).isPresent() && decisions.get(path) != Decision.LEAVE) {
+                conflicts.add(entry + " cannot be removed: " + path + " from outside Rilvan belongs to it. The decision 'restore' removes that too, 'leave' leaves it behind");
+            }
+        });
     }
 
     /** Something in an entry that nobody of this order wants there. */
@@ -263,7 +276,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
                 result = result.with(path, Node.EMPTY);
             } else {
                 conflicts.add(path + " cannot be removed: it contains " + foreign(path, now.get())
-                        + " from outside Rilvan. The decision 'leave' leaves both" + (whole.has(path) ? ", 'restore' removes both" : ""));
+                        + " from outside Rilvan. The decision 'leave' leaves both" + (whole.covers(path) ? ", 'restore' removes both" : ""));
             }
         }
         return result;

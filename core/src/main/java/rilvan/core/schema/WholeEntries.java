@@ -6,7 +6,6 @@ import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.BiConsumer;
-import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.stream.IntStream;
 import rilvan.core.tree.EntryOrder;
@@ -29,41 +28,52 @@ public record WholeEntries(List<Path> lists, Map<Path, Path> belonging) {
         belonging = Map.copyOf(belonging);
     }
 
-    /** Whether an entry is one of these. */
+    /** Whether an entry is a whole one. */
     public boolean has(Path path) {
-        return lists.stream().anyMatch(list -> list.steps().size() == path.steps().size()
-                && IntStream.range(0, list.steps().size()).allMatch(i -> list.steps().get(i).name().equals(path.steps().get(i).name())));
+        return lists.stream().anyMatch(list -> isOf(list, path));
+    }
+
+    /** Whether an entry is a whole one, or belongs to one. */
+    public boolean covers(Path path) {
+        return has(path) || belonging.keySet().stream().anyMatch(list -> isOf(list, path));
+    }
+
+    private static boolean isOf(Path list, Path path) {
+        return list.steps().size() == path.steps().size() && IntStream.range(0, list.steps().size()).allMatch(i -> list.steps().get(i).name().equals(path.steps().get(i).name()));
     }
 
     /**
-     * What is in somebody's entries and is not theirs: of what is nested the outermost.
+     * What is in whole entries and is not known: of what is nested the outermost, each with the whole entry.
      *
-     * @param holders who has an entry whole; nothing where nobody does
-     * @param known whether a node is somebody's
+     * @param looked which whole entries are looked at
      */
-    public <T> SortedMap<Path, T> additions(Node holds, Function<Path, Optional<T>> holders, Predicate<Path> known) {
-        SortedMap<Path, T> additions = new TreeMap<>();
+    public SortedMap<Path, Path> additions(Node holds, Predicate<Path> looked, Predicate<Path> known) {
+        SortedMap<Path, Path> additions = new TreeMap<>();
         for (Path list : lists) {
-            eachEntry(list, 0, Path.ROOT, holds, (path, entry) -> holders.apply(path).ifPresent(who -> gather(path, entry, known, who, additions)));
+            eachEntry(list, 0, Path.ROOT, holds, (path, entry) -> {
+                if (looked.test(path)) {
+                    gather(path, entry, known, path, additions);
+                }
+            });
         }
         belonging.forEach((list, whole) -> eachEntry(list, 0, Path.ROOT, holds, (path, entry) ->
-                owner(path, whole.last().name(), holders).ifPresent(who -> gather(path, entry, known, who, additions))));
+                wholeOf(path, whole.last().name(), looked).ifPresent(of -> gather(path, entry, known, of, additions))));
         return additions;
     }
 
-    private static <T> Optional<T> owner(Path path, String list, Function<Path, Optional<T>> holders) {
+    private static Optional<Path> wholeOf(Path path, String list, Predicate<Path> looked) {
         List<String> keys = path.last().keys();
-        return IntStream.rangeClosed(1, keys.size()).mapToObj(length -> holders.apply(path.parent().child(new Step(list, keys.subList(0, length))))).flatMap(Optional::stream).findFirst();
+        return IntStream.rangeClosed(1, keys.size()).mapToObj(length -> path.parent().child(new Step(list, keys.subList(0, length)))).filter(looked).findFirst();
     }
 
-    private static <T> void gather(Path path, Node node, Predicate<Path> known, T who, SortedMap<Path, T> additions) {
+    private static void gather(Path path, Node node, Predicate<Path> known, Path whole, SortedMap<Path, Path> additions) {
         if (node.present() && !known.test(path)) {
-            additions.put(path, who);
+            additions.put(path, whole);
             return;
         }
         node.children().forEach((step, child) -> {
             if (EntryOrder.listOf(step).isEmpty()) {
-                gather(path.child(step), child, known, who, additions);
+                gather(path.child(step), child, known, whole, additions);
             }
         });
     }

@@ -131,6 +131,7 @@ class DriftTest {
         assertThat(wanted.difference().isEmpty()).as("what an order asks for is not taken away by it").isTrue();
 
         assertThat(goes(ledger, typed, Map.of()).conflicts()).singleElement().asString().contains("contains " + TARGET, "'restore' removes both");
+        assertThat(goes(ledger, typed, Map.of(TARGET, Decision.RESTORE)).conflicts()).singleElement().asString().contains(ROUTE + " from outside Rilvan belongs to it");
         assertThat(goes(ledger, typed, Map.of(VRF, Decision.RESTORE, ROUTE, Decision.RESTORE)).difference().applyTo(typed).at(VRF)).isEmpty();
 
         Ledger shared = again(Ledger.EMPTY, Node.EMPTY.with(VRF, Node.ENTRY).with(TARGET, Node.ENTRY), vrf("1:1"), Map.of(VRF, Decision.JOIN), Set.of()).ledger();

@@ -9,7 +9,9 @@ import java.security.Signature;
 import java.security.spec.NamedParameterSpec;
 import java.util.Base64;
 import org.springframework.stereotype.Component;
-import rilvan.server.inventory.StoreKey;
+import rilvan.server.keys.Derivation;
+import rilvan.server.keys.Roots;
+import rilvan.server.keys.Use;
 
 /** What the log of acts is signed with (Ed25519, RFC 8032): a key made from that of the store, which the database does not have. */
 @Component
@@ -17,8 +19,8 @@ public class LogKey {
 
     private final KeyPair keys;
 
-    LogKey(StoreKey store) throws GeneralSecurityException {
-        byte[] seed = store.derived("log of acts");
+    LogKey(Roots roots) throws GeneralSecurityException {
+        byte[] seed = Derivation.of(roots.of(Use.LOG).get(0), "log of acts");
         KeyPairGenerator generator = KeyPairGenerator.getInstance("Ed25519");
         generator.initialize(NamedParameterSpec.ED25519, new SecureRandom() {
             @Override

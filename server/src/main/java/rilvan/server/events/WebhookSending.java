@@ -19,7 +19,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.PlainText;
 import rilvan.server.Settings;
-import rilvan.server.inventory.CredentialVault;
+import rilvan.server.keys.CredentialVault;
 import rilvan.server.ops.Repeating;
 import rilvan.server.store.Events;
 import rilvan.server.store.Events.Wanted;
@@ -76,10 +76,6 @@ public class WebhookSending {
     }
 
     /** What a secret is sealed under. */
-    static String sealed(String name) {
-        return "webhook " + name;
-    }
-
     /** Sends what there is to those that are due. */
     void sendDue() {
         long last = events.last();
@@ -138,7 +134,7 @@ public class WebhookSending {
         }
         String body = json.write(event);
         HttpRequest.Builder request = HttpRequest.newBuilder(address).timeout(PATIENCE).POST(HttpRequest.BodyPublishers.ofString(body));
-        Map<String, String> signed = MessageSignature.headers(address, CONTENT_TYPE, body, webhook.name(), vault.open(sealed(webhook.name()), webhook.secret()), Instant.now().getEpochSecond());
+        Map<String, String> signed = MessageSignature.headers(address, CONTENT_TYPE, body, webhook.name(), vault.open(CredentialVault.ofWebhook(webhook.name()), webhook.secret()), Instant.now().getEpochSecond());
         signed.forEach(request::header);
         try {
             int status = http.send(request.build(), HttpResponse.BodyHandlers.discarding()).statusCode();

@@ -16,7 +16,7 @@ import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.server.Settings;
-import rilvan.server.inventory.CredentialVault;
+import rilvan.server.keys.CredentialVault;
 import rilvan.server.store.Events;
 import rilvan.server.store.Events.Happened;
 import rilvan.server.store.Json;
@@ -133,7 +133,7 @@ public class Webhooks {
         byte[] bytes = new byte[SECRET_BYTES];
         random.nextBytes(bytes);
         String secret = Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
-        return records.add(name, address, json.write(kinds), vault.seal(WebhookSending.sealed(name), secret), events.last(), by) > 0 ? Optional.of(secret) : Optional.empty();
+        return records.add(name, address, json.write(kinds), vault.seal(CredentialVault.ofWebhook(name), secret), events.last(), by) > 0 ? Optional.of(secret) : Optional.empty();
     }
 
     private static Optional<URI> uri(String address) {

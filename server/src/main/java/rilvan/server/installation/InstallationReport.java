@@ -23,6 +23,8 @@ import org.springframework.stereotype.Component;
 import rilvan.server.Settings;
 import rilvan.server.acts.ActLog;
 import rilvan.server.cluster.ClusterMember;
+import rilvan.server.keys.KeyChange;
+import rilvan.server.keys.KeyChange.OpeningKey;
 import rilvan.server.library.Library;
 import rilvan.server.store.Acts;
 import rilvan.server.store.InstallationFigures;
@@ -47,19 +49,21 @@ public class InstallationReport {
     private final Acts acts;
     private final WebhookRecords webhooks;
     private final ClusterMember member;
+    private final KeyChange keys;
     private final Library library;
     private final Flyway flyway;
     private final SslBundles certificates;
     private final String bundle;
     private final Settings settings;
 
-    InstallationReport(InstallationFigures figures, Orders orders, Acts acts, WebhookRecords webhooks, ClusterMember member, Library library, Flyway flyway, SslBundles certificates,
+    InstallationReport(InstallationFigures figures, Orders orders, Acts acts, WebhookRecords webhooks, ClusterMember member, KeyChange keys, Library library, Flyway flyway, SslBundles certificates,
             @Value("${server.ssl.bundle:}") String bundle, Settings settings, MeterRegistry registry) {
         this.figures = figures;
         this.orders = orders;
         this.acts = acts;
         this.webhooks = webhooks;
         this.member = member;
+        this.keys = keys;
         this.library = library;
         this.flyway = flyway;
         this.certificates = certificates;
@@ -99,6 +103,7 @@ public class InstallationReport {
         List<Part> parts = new ArrayList<>();
         parts.add(instances());
         parts.add(store());
+        parts.add(key());
         parts.add(ordersUnderWay());
         parts.add(behind("checks of services", figures.longestUnchecked(), settings.healthInterval(), figures.failing() + " services fail", "rilvan service list --failing"));
         parts.add(behind("readings of devices", figures.longestUnread(), settings.readingInterval(), figures.drifted() + " nodes have drifted", "rilvan device drift"));
@@ -127,6 +132,14 @@ public class InstallationReport {
         int pending = flyway.info().pending().length;
         String found = size(figures.bytes()) + ", most of it in " + tables + "; its schema is at " + flyway.info().current().getVersion();
         return pending == 0 ? Part.well("store", found) : new Part("store", Condition.BAD, found + "; " + pending + " migrations are to be done", "start this version of the service once more, and read its log");
+    }
+
+    private Part key() {
+        List<String> shutOut = keys.shutOut();
+        List<OpeningKey> opening = keys.all();
+        String found = opening.stream().map(OpeningKey::name).collect(Collectors.joining(" and ")) + (opening.size() == 1 ? " opens the store" : " open the store");
+        return !shutOut.isEmpty() ? new Part("key", Condition.BAD, found + "; the key file of " + String.join(", ", shutOut) + " has another, so that it would not start again", "put a key that opens the store there")
+                : opening.size() == 1 ? Part.well("key", found) : new Part("key", Condition.TO_BE_LOOKED_AT, found + ": a change is not finished", "rilvan key list");
     }
 
     private Part ordersUnderWay() {

@@ -33,6 +33,8 @@ import rilvan.core.tree.Node;
 import rilvan.protocol.SessionPool;
 import rilvan.protocol.Target;
 import rilvan.server.Settings;
+import rilvan.server.keys.CredentialVault;
+import rilvan.server.keys.ParameterSeal;
 import rilvan.server.library.Library;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.flywaydb.core.api.migration.BaseJavaMigration;
 import org.flywaydb.core.api.migration.Context;
+import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.SecretSeal;
 
@@ -22,7 +23,7 @@ public final class V20__SealSecrets extends BaseJavaMigration {
 
     private final SecretSeal seal;
 
-    public V20__SealSecrets(SecretSeal seal) {
+    public V20__SealSecrets(@Qualifier("sealByTheFile") SecretSeal seal) {
         this.seal = seal;
     }
 

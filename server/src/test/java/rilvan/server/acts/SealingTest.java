@@ -8,7 +8,6 @@ import static org.mockito.Mockito.when;
 import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -37,7 +36,6 @@ import rilvan.server.TestSettings;
 import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Verification.Verified;
 import rilvan.server.cluster.ClusterMember;
-import rilvan.server.inventory.StoreKey;
 import rilvan.server.store.Acts;
 import rilvan.server.store.Json;
 import rilvan.server.store.TestDatabase;
@@ -77,14 +75,10 @@ class SealingTest {
     }
 
     private Instance instance(String keyName) throws Exception {
-        Path key = folder.resolve(keyName);
-        if (!Files.exists(key)) {
-            Files.createFile(key, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-            Files.write(key, (keyName + "-of-thirty-two-bytes-and-no-more").substring(0, 32).getBytes());
-        }
-        Settings settings = TestSettings.of(key, new Settings.LogHeads(Duration.ofMillis(0), folder.resolve("heads.jsonl"), null, null));
+        byte[] key = (keyName + "-of-thirty-two-bytes-and-no-more").substring(0, 32).getBytes();
+        Settings settings = TestSettings.of(folder.resolve(keyName), new Settings.LogHeads(Duration.ofMillis(0), folder.resolve("heads.jsonl"), null, null));
         ActLog log = new ActLog(acts, new Json(), member);
-        LogKey signs = new LogKey(new StoreKey(settings));
+        LogKey signs = new LogKey(use -> List.of(key));
         SignedHeads heads = new SignedHeads(acts, signs, new Json(), settings);
         return new Instance(log, new Sealing(acts, log, heads, signs, transactions, settings, new SimpleMeterRegistry()), new Verification(acts, heads, signs));
     }

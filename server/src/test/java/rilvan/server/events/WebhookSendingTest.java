@@ -25,7 +25,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.server.TestSettings;
-import rilvan.server.inventory.CredentialVault;
+import rilvan.server.keys.CredentialVault;
 import rilvan.server.store.Events;
 import rilvan.server.store.Json;
 import rilvan.server.store.WebhookRecords;

@@ -7,9 +7,6 @@ import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -19,7 +16,6 @@ import java.util.regex.Pattern;
 import org.apache.commons.codec.digest.Crypt;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import rilvan.core.dialect.SecretText;
@@ -27,8 +23,7 @@ import rilvan.core.document.SecretSeal;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
-import rilvan.server.TestSettings;
-
+import rilvan.server.keys.ParameterSeal;
 /** Secrets are open on the device's side of a session only, whatever the device shows of them. */
 class SealedSessionsTest {
 
@@ -41,15 +36,10 @@ class SealedSessionsTest {
     private String sealed;
     private Answer answer = new Answer.Done();
 
-    @TempDir
-    private Path folder;
-
-    private ParameterSeal seal(int first) throws Exception {
+    private static ParameterSeal seal(int first) {
         byte[] key = new byte[32];
         key[0] = (byte) first;
-        Path file = Files.write(Files.createTempFile(folder, "key", ""), key);
-        Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
-        return new ParameterSeal(new StoreKey(TestSettings.of(file)));
+        return new ParameterSeal(use -> List.of(key));
     }
 
     @BeforeEach

@@ -14,7 +14,7 @@ import org.springframework.security.oauth2.client.web.AuthorizationRequestReposi
 import org.springframework.security.oauth2.core.endpoint.OAuth2AuthorizationRequest;
 import org.springframework.stereotype.Component;
 import org.springframework.web.util.WebUtils;
-import rilvan.server.inventory.CredentialVault;
+import rilvan.server.keys.CredentialVault;
 import rilvan.server.store.Json;
 import tools.jackson.core.type.TypeReference;
 

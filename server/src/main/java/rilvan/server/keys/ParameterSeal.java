@@ -1,14 +1,16 @@
-package rilvan.server.inventory;
+package rilvan.server.keys;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Base64;
 import javax.crypto.IllegalBlockSizeException;
 import org.cryptomator.siv.SivMode;
 import org.cryptomator.siv.UnauthenticCiphertextException;
+import org.springframework.context.annotation.Primary;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.SecretSeal;
 
-/** Seals the secrets of services with the store's key: AES-256 in synthetic initialization vector mode (RFC 5297), which is deterministic. */
+/** Seals the secrets of services with the store's key for that: AES-256 in synthetic initialization vector mode (RFC 5297), which is deterministic. */
+@Primary
 @Component
 public final class ParameterSeal implements SecretSeal {
 
@@ -16,9 +18,10 @@ public final class ParameterSeal implements SecretSeal {
     private final byte[] encryption;
     private final byte[] authentication;
 
-    public ParameterSeal(StoreKey key) {
-        encryption = key.derived("secrets of services: encryption");
-        authentication = key.derived("secrets of services: authentication");
+    public ParameterSeal(Roots roots) {
+        byte[] root = roots.of(Use.SERVICES).get(0);
+        encryption = Derivation.of(root, "secrets of services: encryption");
+        authentication = Derivation.of(root, "secrets of services: authentication");
     }
 
     @Override
