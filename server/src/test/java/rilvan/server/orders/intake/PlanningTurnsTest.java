@@ -82,8 +82,8 @@ class PlanningTurnsTest {
         PlanningTurns turns = new PlanningTurns(1, LONG, LONG, () -> gone::get);
         CountDownLatch here = new CountDownLatch(1);
         Future<String> working = people.submit(() -> turns.take("anna", () -> stays(here, new CountDownLatch(1))));
-        Future<String> waiting = people.submit(() -> turns.take("bo", () -> stays(new CountDownLatch(1), new CountDownLatch(1))));
         here.await();
+        Future<String> waiting = people.submit(() -> turns.take("bo", () -> stays(new CountDownLatch(1), new CountDownLatch(1))));
         gone.set(true);
         assertThatThrownBy(working::get).hasCauseInstanceOf(NobodyWaits.class);
         assertThatThrownBy(waiting::get).hasCauseInstanceOf(NobodyWaits.class);
