@@ -84,7 +84,7 @@ final class LogCommands {
                 Server.signedIn().copy(address, out);
             }
         } else {
-            Server.signedIn().copy(address, Terminal.OUT);
+            Server.signedIn().copy(address, Terminal.out());
         }
         return 0;
     }

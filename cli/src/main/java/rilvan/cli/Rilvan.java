@@ -21,7 +21,7 @@ public final class Rilvan {
     }
 
     static CommandLine commandLine() {
-        return new CommandLine(new Rilvan()).setCaseInsensitiveEnumValuesAllowed(true).setExecutionExceptionHandler((failure, command, parsed) -> {
+        return new CommandLine(new Rilvan()).setCaseInsensitiveEnumValuesAllowed(true).setExecutionStrategy(Rilvan::carryOut).setExecutionExceptionHandler((failure, command, parsed) -> {
             if (failure instanceof Failure told) {
                 Terminal.complain(told.getMessage());
                 return told.exitCode();
@@ -32,5 +32,16 @@ public final class Rilvan {
             }
             throw failure;
         });
+    }
+
+    private static int carryOut(CommandLine.ParseResult parsed) {
+        CommandLine.ParseResult last = parsed;
+        while (last.hasSubcommand()) {
+            last = last.subcommand();
+        }
+        CommandLine.RunLast runs = new CommandLine.RunLast();
+        String verb = last.commandSpec().name();
+        return last.isUsageHelpRequested() ? runs.execute(parsed)
+                : Pager.of(verb, Terminal.THERE, System.getenv()).map(pager -> Pager.through(pager, () -> runs.execute(parsed))).orElseGet(() -> runs.execute(parsed));
     }
 }

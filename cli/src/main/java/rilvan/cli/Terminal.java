@@ -12,10 +12,11 @@ import java.util.regex.Pattern;
 /** What people see: colours where there is a terminal (or RILVAN_COLOR=always), tables in columns. */
 final class Terminal {
 
-    static final PrintStream OUT = new PrintStream(new java.io.FileOutputStream(java.io.FileDescriptor.out), true, StandardCharsets.UTF_8);
+    private static PrintStream out = new PrintStream(new java.io.FileOutputStream(java.io.FileDescriptor.out), true, StandardCharsets.UTF_8);
     private static final PrintStream ERR = new PrintStream(new java.io.FileOutputStream(java.io.FileDescriptor.err), true, StandardCharsets.UTF_8);
+    static final boolean THERE = System.console() != null;
     private static final boolean COLOURED = "always".equals(System.getenv("RILVAN_COLOR"))
-            || System.console() != null && System.getenv("NO_COLOR") == null;
+            || THERE && System.getenv("NO_COLOR") == null;
 
     private Terminal() {}
 
@@ -38,7 +39,19 @@ final class Terminal {
     }
 
     static void say(String line) {
-        OUT.println(harmless(line));
+        out.println(harmless(line));
+    }
+
+    /** Where what is said goes, for what is copied there byte by byte. */
+    static PrintStream out() {
+        return out;
+    }
+
+    /** Lets what is said go elsewhere from now on; says where it went. */
+    static PrintStream into(PrintStream other) {
+        PrintStream before = out;
+        out = other;
+        return before;
     }
 
     static void complain(String message) {
@@ -47,7 +60,7 @@ final class Terminal {
 
     /** Writes a text as it is; to a terminal, without what is not for one. */
     static void copy(String text) {
-        OUT.print(COLOURED ? harmless(text) : text);
+        out.print(COLOURED ? harmless(text) : text);
     }
 
     /** Without what would move the cursor or hide text: what devices say reaches this terminal. Our own colours stay. */

@@ -25,6 +25,8 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ObjectNode;
@@ -122,6 +124,53 @@ class DescriptionTest {
         });
         assertThat(faults(schema, JSON.readTree("{}"))).isNotEmpty();
         assertThat(faults(schema, JSON.readTree("{\"remove\":[\"northsound-tickets\"]}"))).isEmpty();
+    }
+
+    /**
+     * {@code docs/openapi.json} is the interface as it was agreed. What would break a program needs another version of the interface; what only adds is kept with {@code -Drilvan.accept=true}.
+     */
+    @Test
+    void aProgramOfBeforeGoesOn() throws Exception {
+        Path kept = Product.ROOT.resolve("docs/openapi.json");
+        ObjectNode now = InterfaceChange.withoutModels(description);
+        String text = JSON.writerWithDefaultPrettyPrinter().writeValueAsString(now) + "\n";
+        JsonNode before = Files.exists(kept) ? JSON.readTree(kept) : now;
+        if (before.at("/info/version").equals(now.at("/info/version"))) {
+            assertThat(InterfaceChange.breaks(before, now)).as("a program that was written for docs/openapi.json would break; the interface needs another version").isEmpty();
+        }
+        if (Boolean.getBoolean("rilvan.accept")) {
+            Files.writeString(kept, text);
+        }
+        assertThat(text).as("the interface has more than docs/openapi.json; -Drilvan.accept=true keeps it").isEqualTo(Files.readString(kept));
+    }
+
+    /** The comparison sees what it is for. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            /paths | /api/v1/keys
+            /paths/~1api~1v1~1keys | post
+            /components/schemas/OrderDocument/properties | remove
+            /components/schemas/DriftView/properties | found
+            /components/schemas/WebhookDocument/properties | address""")
+    void whatIsTakenAwayBreaksAProgram(String at, String name) {
+        ObjectNode before = InterfaceChange.withoutModels(description);
+        ObjectNode now = before.deepCopy();
+        assertThat(((ObjectNode) now.at(at)).remove(name)).as(at + " " + now.at(at)).isNotNull();
+        assertThat(InterfaceChange.breaks(before, now)).isNotEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            /components/schemas/DriftView/properties/path | type | "integer"
+            /components/schemas/OrderDocument/properties/reason | type | "integer"
+            /components/schemas/WebhookDocument | required | ["kinds"]
+            /info | version | "1"
+            """)
+    void whatIsOtherwiseBreaksAProgram(String at, String name, String value) {
+        ObjectNode before = InterfaceChange.withoutModels(description);
+        ObjectNode now = before.deepCopy();
+        ((ObjectNode) now.at(at)).set(name, JSON.readTree(value));
+        assertThat(InterfaceChange.breaks(before, now).isEmpty()).as(at + " " + before.at(at)).isEqualTo(at.equals("/info"));
     }
 
     /** It is kept, and made anew where other models are in force. */

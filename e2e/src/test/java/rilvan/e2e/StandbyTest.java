@@ -55,6 +55,7 @@ class StandbyTest {
                 counts.merge(end, 1, Integer::sum);
                 assertThat(product.held()).as(told).isEqualTo(stands ? with : without);
 
+                assertThat(product.rilvan("", "installation").output()).contains("does not wait for its standby");
                 product.script("former_returns");
                 String instance = product.launch(round);
                 while (!product.isReady(instance)) {
@@ -68,6 +69,7 @@ class StandbyTest {
                 product.script("end " + round);
                 product.script("former_goes");
                 product.script("follow");
+                assertThat(product.rilvan("", "installation").output()).doesNotContain("does not wait for its standby");
             }
             Product.assertThatTheLogOfActsIsWhole(path -> product.request("GET", path, "", YAML).body());
         }

@@ -26,6 +26,7 @@ import rilvan.server.cluster.ClusterMember;
 import rilvan.server.keys.KeyChange;
 import rilvan.server.keys.KeyChange.OpeningKey;
 import rilvan.server.library.Library;
+import rilvan.server.primary.StoreDurability;
 import rilvan.server.store.Acts;
 import rilvan.server.store.InstallationFigures;
 import rilvan.server.store.InstallationFigures.InstanceRow;
@@ -50,13 +51,14 @@ public class InstallationReport {
     private final WebhookRecords webhooks;
     private final ClusterMember member;
     private final KeyChange keys;
+    private final StoreDurability durability;
     private final Library library;
     private final Flyway flyway;
     private final SslBundles certificates;
     private final String bundle;
     private final Settings settings;
 
-    InstallationReport(InstallationFigures figures, Orders orders, Acts acts, WebhookRecords webhooks, ClusterMember member, KeyChange keys, Library library, Flyway flyway, SslBundles certificates,
+    InstallationReport(InstallationFigures figures, Orders orders, Acts acts, WebhookRecords webhooks, ClusterMember member, KeyChange keys, StoreDurability durability, Library library, Flyway flyway, SslBundles certificates,
             @Value("${server.ssl.bundle:}") String bundle, Settings settings, MeterRegistry registry) {
         this.figures = figures;
         this.orders = orders;
@@ -64,6 +66,7 @@ public class InstallationReport {
         this.webhooks = webhooks;
         this.member = member;
         this.keys = keys;
+        this.durability = durability;
         this.library = library;
         this.flyway = flyway;
         this.certificates = certificates;
@@ -131,7 +134,10 @@ public class InstallationReport {
         String tables = figures.largest(LARGEST_TABLES).stream().map(table -> table.name() + " " + size(table.bytes())).collect(Collectors.joining(", "));
         int pending = flyway.info().pending().length;
         String found = size(figures.bytes()) + ", most of it in " + tables + "; its schema is at " + flyway.info().current().getVersion();
-        return pending == 0 ? Part.well("store", found) : new Part("store", Condition.BAD, found + "; " + pending + " migrations are to be done", "start this version of the service once more, and read its log");
+        if (pending > 0) {
+            return new Part("store", Condition.BAD, found + "; " + pending + " migrations are to be done", "start this version of the service once more, and read its log");
+        }
+        return durability.risk().map(risk -> new Part("store", Condition.TO_BE_LOOKED_AT, found + "; " + risk, "set synchronous_standby_names at the store, with synchronous_commit at on")).orElseGet(() -> Part.well("store", found));
     }
 
     private Part key() {

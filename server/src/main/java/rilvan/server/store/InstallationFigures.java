@@ -30,6 +30,10 @@ public interface InstallationFigures {
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     List<InstanceRow> instances();
 
+    /** Whether a commit is confirmed only when a standby has it. */
+    @Select("select current_setting('synchronous_standby_names') <> '' and current_setting('synchronous_commit') in ('on', 'remote_apply')")
+    boolean waitsForStandby();
+
     @Select("select pg_database_size(current_database())")
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     long bytes();
