@@ -43,6 +43,13 @@ lose_primary() {
 # The former primary comes back as it was, and takes itself for the primary.
 former_returns() { run_host "$STANDBY" && on_host "$STANDBY" "alter system set synchronous_standby_names = ''" && on_host "$STANDBY" "select pg_reload_conf()" >/dev/null; }
 former_goes() { as_store_user "$PG_BIN/pg_ctl" -D "$RUN/$STANDBY" -w -m fast stop >>"$RUN/store.log" 2>&1; }
+# What an administrator has goes to the primary as well, and the key there opens the store.
+admin_sees_the_primary() {
+  printf '%s\n' "SPRING_DATASOURCE_URL=jdbc:postgresql://$STORE_HOSTS/postgres" "SPRING_DATASOURCE_PASSWORD=$(cat "$RUN/service.password")" "SPRING_FLYWAY_USER=rilvan_owner" \
+    "SPRING_FLYWAY_PASSWORD=$(cat "$RUN/owner.password")" "RILVAN_KEY_FILE=$RUN/rilvan.key" >"$RUN/admin.env"
+  local said; said=$(RILVAN_ENV=$RUN/admin.env bash "$ROOT/distribution/lib/admin.sh" check) || { say "$said"; return 1; }
+  [[ $said == *"the store at 127.0.0.1:${PORT_OF_HOST[$PRIMARY]}/postgres lets"* && $said == *"opens the store"* ]] || { say "$said"; return 1; }
+}
 former_has() { say "former $(on_host "$STANDBY" "select coalesce(max(id), 0) from orders")"; }
 
 build

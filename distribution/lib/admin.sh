@@ -35,9 +35,26 @@ settings() {
   for name in SPRING_DATASOURCE_URL SPRING_DATASOURCE_PASSWORD SPRING_FLYWAY_USER SPRING_FLYWAY_PASSWORD RILVAN_KEY_FILE; do
     [ -n "${!name:-}" ] || refuse "$ENV_FILE does not say $name"
   done
-  [[ $SPRING_DATASOURCE_URL =~ ^jdbc:postgresql://([^:/]+)(:([0-9]+))?/([A-Za-z0-9_]+) ]] || refuse "SPRING_DATASOURCE_URL in $ENV_FILE is not jdbc:postgresql://HOST:PORT/DATABASE"
-  export PGHOST=${BASH_REMATCH[1]} PGPORT=${BASH_REMATCH[3]:-5432} PGDATABASE=${BASH_REMATCH[4]} PGUSER=$SPRING_FLYWAY_USER PGPASSWORD=$SPRING_FLYWAY_PASSWORD PGCONNECT_TIMEOUT=10
+  [[ $SPRING_DATASOURCE_URL =~ ^jdbc:postgresql://([A-Za-z0-9.:,_-]+)/([A-Za-z0-9_]+) ]] || refuse "SPRING_DATASOURCE_URL in $ENV_FILE is not jdbc:postgresql://HOST:PORT/DATABASE"
+  local hosts=${BASH_REMATCH[1]}
+  export PGDATABASE=${BASH_REMATCH[2]} PGUSER=$SPRING_FLYWAY_USER PGPASSWORD=$SPRING_FLYWAY_PASSWORD PGCONNECT_TIMEOUT=10
   command -v pg_dump >/dev/null || refuse "pg_dump is missing: apt-get install postgresql-client"
+  host "${hosts%%,*}"
+  [[ $hosts != *,* ]] || primary "$hosts"
+}
+
+host() { export PGHOST=${1%%:*} PGPORT=5432; [[ $1 != *:* ]] || PGPORT=${1##*:}; }
+
+# primary HOSTS: goes to that one which is the primary; a former primary that came back is on an earlier timeline.
+primary() {
+  local each best= highest= timeline
+  for each in ${1//,/ }; do
+    host "$each"
+    timeline=$(ask 'select substr(pg_walfile_name(pg_current_wal_lsn()), 1, 8) where not pg_is_in_recovery()' 2>/dev/null) || continue
+    [[ -z $timeline || ! $timeline > "$highest" ]] || { best=$each highest=$timeline; }
+  done
+  [ -n "$best" ] || refuse "none of the hosts $1 is a primary that lets $PGUSER in"
+  host "$best"
 }
 
 ask() { psql -qAtX -v ON_ERROR_STOP=1 -c "$1"; }

@@ -249,7 +249,7 @@ class LibraryTest {
         assertThat(product.request("POST", "/api/v1/releases", "{}", JSON).statusCode()).isEqualTo(422);
         assertThat(product.request("GET", "/api/v1/releases/nothing/x/1", "", JSON).statusCode()).isEqualTo(404);
         assertThat(product.request("POST", "/api/v1/releases/model/l3vpn/" + Product.version("l3vpn") + "/activation", "", JSON).statusCode()).isEqualTo(409);
-        assertThat(product.request("POST", "/api/v1/releases/dialect/tarn/1/retirement", "", JSON).statusCode()).isEqualTo(409);
+        assertThat(product.request("POST", "/api/v1/releases/dialect/tarn/2/retirement", "", JSON).statusCode()).isEqualTo(409);
         assertThat(model("list", "--versions").output()).doesNotContain("wrong-line");
     }
 }

@@ -57,6 +57,7 @@ class StandbyTest {
 
                 assertThat(product.rilvan("", "installation").output()).contains("does not wait for its standby");
                 product.script("former_returns");
+                product.script("admin_sees_the_primary");
                 String instance = product.launch(round);
                 while (!product.isReady(instance)) {
                     TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);

@@ -81,14 +81,14 @@ public class KeyChange {
         Map<String, OffsetDateTime> since = new LinkedHashMap<>();
         keys.all().stream().sorted(Comparator.comparing(KeyRow::since)).forEach(row -> since.putIfAbsent(row.openedBy(), row.since()));
         return since.entrySet().stream()
-                .map(each -> new OpeningKey(each.getKey(), each.getValue(), instances.stream().filter(instance -> instance.keyName().equals(each.getKey())).map(InstanceKey::id).toList()))
+                .map(each -> new OpeningKey(each.getKey(), each.getValue(), instances.stream().filter(instance -> each.getKey().equals(instance.keyName())).map(InstanceKey::id).toList()))
                 .toList();
     }
 
     /** The instances that are alive and would not start again, since their key file has no key that opens the store. */
     public List<String> shutOut() {
         List<String> names = keys.all().stream().map(KeyRow::openedBy).toList();
-        return keys.instances().stream().filter(instance -> !names.contains(instance.keyName())).map(InstanceKey::id).toList();
+        return keys.instances().stream().filter(instance -> instance.keyName() != null && !names.contains(instance.keyName())).map(InstanceKey::id).toList();
     }
 
     /**
@@ -146,7 +146,7 @@ public class KeyChange {
                 throw new Unknown(name);
             }
             String other = names.stream().filter(each -> !each.equals(name)).findFirst().orElseThrow(() -> new Refused("nothing but " + name + " opens this store; add another key first"));
-            List<String> without = keys.instances().stream().filter(each -> !each.keyName().equals(other)).map(InstanceKey::id).toList();
+            List<String> without = keys.instances().stream().filter(each -> !other.equals(each.keyName())).map(InstanceKey::id).toList();
             if (!without.isEmpty()) {
                 throw new Refused("the key file of " + String.join(", ", without) + " has not " + other + "; put that key there, and wait " + LOOK.toSeconds() + " s");
             }

@@ -21,7 +21,7 @@ public interface SealedKeys {
      */
     record KeyRow(String use, int number, String openedBy, byte[] box, OffsetDateTime since) {}
 
-    /** An instance that is alive, and the name of the key that its key file has; empty where it has none. */
+    /** An instance that is alive, and the name of the key that its key file has: empty where it has none that can be used, null where it has not said so yet. */
     record InstanceKey(String id, String keyName) {}
 
     @Select("select use, number, opened_by, box, since from sealed_keys order by since, opened_by, use, number")
@@ -47,7 +47,7 @@ public interface SealedKeys {
     @Update("update instances set key_name = #{keyName} where id = #{id}")
     void tell(String id, String keyName);
 
-    @Select("select id, coalesce(key_name, '') as key_name from instances where alive_until > now() order by id")
+    @Select("select id, key_name from instances where alive_until > now() order by id")
     List<InstanceKey> instances();
 
     /** A sealed text in a row of a table. */
