@@ -10,7 +10,7 @@ import org.junit.jupiter.api.Timeout;
 class FirstWeekTest {
 
     @Test
-    @Timeout(value = 10, unit = TimeUnit.MINUTES)
+    @Timeout(value = 20, unit = TimeUnit.MINUTES)
     void everyStepOfTheWeekEndsAsItSays() throws Exception {
         String told = Script.toldBy(Product.ROOT.resolve("e2e/first-week.sh").toString());
         assertThat(told).contains("16 steps, each as told");

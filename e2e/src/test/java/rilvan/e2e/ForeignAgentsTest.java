@@ -17,7 +17,7 @@ import org.junit.jupiter.api.io.TempDir;
  * agent ends with what the lab's own device of that family ends with. Their family differs from it in one line of its dialect: its
  * devices lose an edit that they are asked to validate afterwards, so the edit itself is the check.
  */
-@Timeout(value = 6, unit = TimeUnit.MINUTES)
+@Timeout(value = 15, unit = TimeUnit.MINUTES)
 class ForeignAgentsTest {
 
     private static final List<String> AGENTS = List.of("holm-pe1", "holm-pe2");

@@ -23,7 +23,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Models, dialects and the vocabulary on a running service: published, moved to, put into force, retired; whatever happens meanwhile. */
-@Timeout(value = 5, unit = TimeUnit.MINUTES)
+@Timeout(value = 10, unit = TimeUnit.MINUTES)
 class LibraryTest {
 
     private static final String JSON = "application/json";

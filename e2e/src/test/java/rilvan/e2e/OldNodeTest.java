@@ -18,7 +18,7 @@ class OldNodeTest {
     private Path folder;
 
     @Test
-    @Timeout(value = 5, unit = TimeUnit.MINUTES)
+    @Timeout(value = 10, unit = TimeUnit.MINUTES)
     void anOldNodeIsReplacedByALaterOneOfOurOwn() throws Exception {
         Path programs = Files.createDirectory(folder.resolve("programs"));
         Path old = Files.writeString(programs.resolve("node"), """

@@ -15,7 +15,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Tenants on hosts that run real routing daemons over the kernel's links, provisioned through SSH and looked at with the kernel's own pings. */
-@Timeout(value = 6, unit = TimeUnit.MINUTES)
+@Timeout(value = 15, unit = TimeUnit.MINUTES)
 class RoutingDaemonsTest {
 
     private static final List<String> LEAVES = List.of("leaf1", "leaf2", "border1");

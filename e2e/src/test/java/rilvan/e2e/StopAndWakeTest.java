@@ -21,7 +21,7 @@ import org.junit.jupiter.params.provider.CsvSource;
  * The instance that drives an order is stopped (SIGSTOP) in each state that an order can be in; another one ends the order; then
  * the first one is woken, and does no harm.
  */
-@Timeout(value = 2, unit = TimeUnit.MINUTES)
+@Timeout(value = 6, unit = TimeUnit.MINUTES)
 class StopAndWakeTest {
 
     private static final List<String> ENDS = List.of("DONE", "ROLLED_BACK");

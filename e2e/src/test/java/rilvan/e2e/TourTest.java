@@ -10,7 +10,7 @@ import org.junit.jupiter.api.Timeout;
 class TourTest {
 
     @Test
-    @Timeout(value = 5, unit = TimeUnit.MINUTES)
+    @Timeout(value = 15, unit = TimeUnit.MINUTES)
     void everyStepOfTheTourEndsAsItSays() throws Exception {
         String told = Script.toldBy(Product.ROOT.resolve("demo").toString(), "--tour");
         assertThat(told).contains("14 steps, each as told");

@@ -25,7 +25,7 @@ class WalkThroughTest {
     private Path folder;
 
     @Test
-    @Timeout(value = 5, unit = TimeUnit.MINUTES)
+    @Timeout(value = 15, unit = TimeUnit.MINUTES)
     void aNewModelAndANewFamilyAreProvisioned() throws Exception {
         Path models = folder.resolve("models");
         copy(Product.ROOT.resolve("models"), models);
