@@ -109,11 +109,14 @@ final class DeviceCommands {
             throw new Failure(Failure.USAGE, "name the devices to restore, or use --all");
         }
         Server server = Server.signedIn();
-        for (String name : all ? List.<String>of() : named) {
-            server.get("/api/v1/devices/" + Texts.escape(name));
+        JsonArray drift = new JsonArray();
+        if (all) {
+            drift.addAll(server.list("/api/v1/drift"));
+        } else {
+            for (String name : new TreeSet<>(named)) {
+                drift.addAll(server.get("/api/v1/devices/" + Texts.escape(name)).getArray("drift"));
+            }
         }
-        JsonArray drift = server.list("/api/v1/drift");
-        drift.removeIf(each -> !all && !named.contains(((JsonObject) each).getString("device")));
         Set<String> services = new TreeSet<>();
         List<Map<String, String>> decisions = new ArrayList<>();
         for (Object each : drift) {

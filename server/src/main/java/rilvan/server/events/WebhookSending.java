@@ -75,7 +75,6 @@ public class WebhookSending {
         sending.close();
     }
 
-    /** What a secret is sealed under. */
     /** Sends what there is to those that are due. */
     void sendDue() {
         long last = events.last();

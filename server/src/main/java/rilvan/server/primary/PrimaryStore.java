@@ -51,7 +51,7 @@ final class PrimaryStore extends AbstractDataSource {
             Candidate candidate = host.equals(before) ? null : candidate(host, user, password, reasons);
             if (candidate != null && best != null) {
                 Candidate worse = candidate.timeline().number() > best.timeline().number() ? best : candidate;
-                worse.connection().close();
+                close(worse.connection());
                 reasons.add(worse.host() + " is a former primary");
                 best = worse == best ? candidate : best;
             } else if (candidate != null) {
