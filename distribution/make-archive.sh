@@ -16,6 +16,8 @@ cp -r bin conf README.md "$OUT/"
 cp "$ROOT/CHANGELOG.md" "$OUT/"
 cp -r "$ROOT/docs" "$ROOT/models" "$OUT/"
 rm -rf "$OUT/docs/screenshots"
+java -cp "$OUT/lib/cli.jar" rilvan.cli.Rilvan manual "$OUT/share/man/man1" >/dev/null
+gzip -n -6 "$OUT"/share/man/man1/*
 {
   printf '# What others have made, and its licences\n\n## In the service, the command line and the kit\n\n'
   sed -n 's/^ *(\(.*\)$/- (\1/p' target/java-licences.txt

@@ -4,6 +4,7 @@
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/../setup/parts.sh"
 RUN=$BUILD/${RUN_NAME:-e2e}
+umount "$RUN/store" 2>/dev/null || true
 [ ! -e "$RUN/store/postmaster.pid" ] || as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" -m immediate stop >/dev/null 2>&1 || true
 rm -rf "$RUN"
 trap stop_all EXIT
@@ -51,6 +52,28 @@ admin_sees_the_primary() {
   [[ $said == *"the store at 127.0.0.1:${PORT_OF_HOST[$PRIMARY]}/postgres lets"* && $said == *"opens the store"* ]] || { say "$said"; return 1; }
 }
 former_has() { say "former $(on_host "$STANDBY" "select coalesce(max(id), 0) from orders")"; }
+
+# A store on a disk of its own, of so many megabytes, where WITH_SMALL_DISK says so. Only root can have one.
+if [ -n "${WITH_SMALL_DISK:-}" ]; then
+  mkdir -p "$RUN/store"
+  mount -t tmpfs -o "size=${WITH_SMALL_DISK}m" store "$RUN/store"
+  trap 'stop_all; umount "$RUN/store"' EXIT
+fi
+fill_disk() { head -c "${WITH_SMALL_DISK}M" /dev/zero >"$RUN/store/filler" 2>/dev/null || true; }
+# A store that has ended for want of room is started again, as its supervisor would.
+free_disk() {
+  rm "$RUN/store/filler"
+  as_store_user "$PG_BIN/pg_ctl" -D "$RUN/store" status >/dev/null || { rm -f "$RUN/store/postmaster.pid"; run_store; }
+}
+
+# A clock that can be set, of the service alone, where WITH_CLOCK is set.
+set_clock() { python3 -c 'import struct, sys; open(sys.argv[1], "r+b").write(struct.pack("=q", int(sys.argv[2])))' "$RUN/clock" "$1"; } # seconds that it is ahead
+if [ -n "${WITH_CLOCK:-}" ]; then
+  command -v gcc >/dev/null || install_packages gcc libc6-dev
+  mkdir -p "$RUN"; chmod 711 "$RUN"; touch "$RUN/clock"; set_clock 0
+  gcc -shared -fPIC -O2 -o "$RUN/clock.so" "$ROOT/e2e/clock.c"
+  SERVICE_WITH="env LD_PRELOAD=$RUN/clock.so CLOCK_OFFSET=$RUN/clock"
+fi
 
 build
 if [ -n "${WITH_STANDBY:-}" ]; then
@@ -123,7 +146,7 @@ cut_store() {
   run_store
 }
 end_instances() { for number in "${!PIDS[@]}"; do kill -CONT "${PIDS[$number]}" 2>/dev/null || true; stop_process "${PIDS[$number]}"; done; }
-trap 'end_instances; stop_all; [ -z "${WITH_STANDBY:-}" ] || end_hosts' EXIT
+trap 'end_instances; stop_all; [ -z "${WITH_STANDBY:-}" ] || end_hosts; [ -z "${WITH_SMALL_DISK:-}" ] || umount "$RUN/store"' EXIT
 
 while read -r line; do
   code=0

@@ -43,6 +43,7 @@ ensure_packages() {
     command -v chromium >/dev/null || missing+=(chromium)
     command -v ssh >/dev/null || missing+=(openssh-client)
     command -v openssl >/dev/null || missing+=(openssl)
+    command -v python3 >/dev/null || missing+=(python3)
   fi
   if [ ${#missing[@]} -gt 0 ]; then
     [ "$(id -u)" = 0 ] || die "these Debian packages are missing; install them and start again: apt-get install ${missing[*]}"
@@ -222,7 +223,7 @@ start_service() {
   wait_for "$RILVAN_SERVER/api/v1/health" $SERVICE_PID "$RUN/${SERVICE_NAME:-service}.log"
 }
 
-# launch_service: the service itself, without waiting. SERVICE_NAME distinguishes several instances on one store.
+# launch_service: the service itself, without waiting. SERVICE_NAME distinguishes several instances on one store; SERVICE_WITH may hold a command that runs it.
 launch_service() {
   [ -e "$RUN/rilvan.key" ] || (umask 077; head -c 32 /dev/urandom >"$RUN/rilvan.key")
   secret_file "$RUN/engineer.password"
@@ -242,7 +243,7 @@ launch_service() {
   rm -rf "$scratch"; mkdir "$scratch"
   give_to_service_user "$scratch"
   (cd "$BUILD/server" && RILVAN_SERVER_LIB=$BUILD/server RILVAN_STATE=$BUILD/archive SERVICE_JVM="-Djava.io.tmpdir=$scratch ${SERVICE_JVM:--XX:TieredStopAtLevel=1 -Xmx1g}" \
-    as_service_user "$ROOT/distribution/bin/rilvan-service") \
+    as_service_user ${SERVICE_WITH:-} "$ROOT/distribution/bin/rilvan-service") \
     >>"$RUN/${SERVICE_NAME:-service}.log" 2>&1 </dev/null &
   SERVICE_PID=$!
   export RILVAN_SERVER=http://127.0.0.1:$SERVICE_PORT RILVAN_SESSION=$RUN/session

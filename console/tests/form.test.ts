@@ -30,8 +30,8 @@ const devices: Device[] = [
     services: [],
     at: [],
     ports: [
-      { name: 'access-1', role: 'access' },
-      { name: 'core-1', role: 'core' },
+      { name: 'access-1', role: 'access', mtu: 9000, speed: 10000000 },
+      { name: 'core-1', role: 'core', mtu: 9000, speed: 10000000 },
     ],
   },
   {
@@ -91,7 +91,7 @@ describe('a form made from a schema', () => {
         devices,
         modelValue: empty(site),
         needed: true,
-        errors: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already' }],
+        errors: [{ pointer: '/services/0/parameters/tag', detail: 'is taken already', together: [] }],
       },
     })
     const field = wrapper.findAllComponents({ name: 'VTextField' }).find((each) => each.text().includes('Tag'))!

@@ -1,3 +1,5 @@
+import createClient from 'openapi-fetch'
+import type { paths } from './described'
 import type { FieldError } from './types'
 
 /** An answer that says what is wrong: a problem (RFC 9457) with the fields at fault. */
@@ -21,70 +23,82 @@ export function onSignedOut(action: () => void) {
 }
 
 function csrf(): string {
-  return (
+  return decodeURIComponent(
     document.cookie
       .split('; ')
       .find((cookie) => cookie.startsWith('XSRF-TOKEN='))
-      ?.slice('XSRF-TOKEN='.length) ?? ''
+      ?.slice('XSRF-TOKEN='.length) ?? '',
   )
 }
 
-async function call(method: string, path: string, body?: string, headers: Record<string, string> = {}): Promise<Response> {
-  const asked = signIns
-  const response = await fetch('/api/v1' + path, { method, body, headers: { 'X-XSRF-TOKEN': decodeURIComponent(csrf()), ...headers } })
-  if (response.ok) return response
-  if (response.status === 401 && path !== '/session' && asked === signIns) signedOut()
+async function refusal(response: Response): Promise<Refusal> {
   const problem = await response.json().catch(() => null)
-  throw new Refusal(response.status, problem?.detail ?? `the service answered ${response.status}`, problem?.errors ?? [])
+  return new Refusal(response.status, problem?.detail ?? `the service answered ${response.status}`, problem?.errors ?? [])
 }
 
-export async function get<T>(path: string): Promise<T> {
-  return (await call('GET', path)).json()
+/** The interface, with the addresses, parameters and answers of its description. A refusal is thrown. */
+export const api = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: async (request) => {
+    const asked = signIns
+    request.headers.set('X-XSRF-TOKEN', csrf())
+    const response = await fetch(request)
+    if (response.ok) return response
+    if (response.status === 401 && asked === signIns) signedOut()
+    throw await refusal(response)
+  },
+})
+
+/** What was answered. */
+export async function data<T>(answer: Promise<{ data?: T }>): Promise<T> {
+  return (await answer).data as T
 }
 
-/** A page of a list, and the path of the next one (RFC 8288); empty where no more follow. */
+/** A document as the body of a request, as somebody has written it. */
+export function written(document: string, headers: Record<string, string> = {}) {
+  return { body: document as never, bodySerializer: (body: unknown) => body as string, headers: { 'Content-Type': 'application/yaml', ...headers } }
+}
+
+/** A page of a list, and the parameters of the next one (RFC 8288); null where no more follow. */
 export interface Page<T> {
   items: T[]
-  next: string
+  next: Record<string, string> | null
 }
 
-export async function page<T>(path: string): Promise<Page<T>> {
-  const response = await call('GET', path)
-  const next = /<\/api\/v1([^>]+)>; *rel="next"/.exec(response.headers.get('Link') ?? '')
-  return { items: await response.json(), next: next?.[1] ?? '' }
+export async function page<T>(answer: Promise<{ data?: T[]; response: Response }>): Promise<Page<T>> {
+  const { data: items, response } = await answer
+  const next = /<([^>]+)>; *rel="next"/.exec(response.headers.get('Link') ?? '')
+  return { items: items as T[], next: next && Object.fromEntries(new URL(next[1], location.origin).searchParams) }
 }
 
-/** All pages of a list. */
-export async function all<T>(path: string): Promise<T[]> {
+/** All pages of a list, each asked for with the parameters that the one before says. */
+export async function all<T>(ask: (query: object) => Promise<{ data?: T[]; response: Response }>): Promise<T[]> {
   const items: T[] = []
-  for (let next = path; next;) {
-    const found: Page<T> = await page<T>(next)
+  for (let next: Record<string, string> | null = {}; next;) {
+    const found: Page<T> = await page(ask(next))
     items.push(...found.items)
     next = found.next
   }
   return items
 }
 
-export async function text(path: string): Promise<string> {
-  return (await call('GET', path)).text()
-}
-
-export async function post<T>(path: string, body: string, headers: Record<string, string> = {}): Promise<T | null> {
-  const response = await call('POST', path, body, { 'Content-Type': 'application/yaml', ...headers })
-  const answer = await response.text()
-  return answer ? JSON.parse(answer) : null
+async function session(path: string, body: string) {
+  const response = await fetch('/api/v1' + path, {
+    method: 'POST',
+    body,
+    headers: { 'X-XSRF-TOKEN': csrf(), 'Content-Type': 'application/x-www-form-urlencoded' },
+  })
+  if (!response.ok) throw await refusal(response)
 }
 
 export async function signIn(user: string, password: string) {
   // A first answer brings the token that every later request has to show.
   await fetch('/api/v1/health')
-  await call('POST', '/session', new URLSearchParams({ username: user, password }).toString(), {
-    'Content-Type': 'application/x-www-form-urlencoded',
-  })
+  await session('/session', new URLSearchParams({ username: user, password }).toString())
   signIns++
 }
 
 export async function signOut() {
-  await call('POST', '/session/end', '')
+  await session('/session/end', '')
   signedOut()
 }

@@ -1,23 +1,12 @@
 import { ref } from 'vue'
-import { get } from './client'
-
-/** A role, and what it holds for: null for all. */
-interface Grant {
-  role: string
-  tenants: string[] | null
-  sites: string[] | null
-}
-
-interface Me {
-  name: string
-  grants: Grant[]
-}
+import { api, data } from './client'
+import type { Me } from './types'
 
 const me = ref<Me | null>(null)
 
 /** Asks who is signed in, once for each sign-in. */
 export async function meet() {
-  me.value ??= await get<Me>('/me').catch(() => null)
+  me.value ??= await data(api.GET('/api/v1/me')).catch(() => null)
 }
 
 export function forget() {
@@ -30,7 +19,7 @@ export function myName(): string {
 }
 
 /** Whether whoever is signed in has a role, for anything or, where everywhere is said, for all tenants and sites. The service holds each request against it in any case; here it is what is offered. */
-export function may(role: 'prepare' | 'run', everywhere = false): boolean {
-  const covering = role === 'prepare' ? ['prepare', 'run'] : ['run']
+export function may(role: 'prepare' | 'run' | 'administer', everywhere = false): boolean {
+  const covering = role === 'prepare' ? ['prepare', 'run'] : [role]
   return !!me.value?.grants.some((grant) => covering.includes(grant.role) && (!everywhere || (!grant.tenants && !grant.sites)))
 }

@@ -9,13 +9,14 @@ import { may, myName } from '../api/me'
 const route = useRoute()
 const theme = useTheme()
 const signingIn = computed(() => route.path === '/sign-in')
-const places = [
+const places = computed(() => [
   { to: '/', text: 'Overview' },
   { to: '/services', text: 'Services' },
   { to: '/orders', text: 'Orders' },
   { to: '/devices', text: 'Devices' },
   { to: '/map', text: 'Map' },
-]
+  ...(may('administer') ? [{ to: '/installation', text: 'Installation' }] : []),
+])
 
 function turnTheme() {
   const next = theme.global.name.value === 'day' ? 'night' : 'day'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { get, Refusal, signIn } from '../api/client'
+import { api, data, Refusal, signIn } from '../api/client'
 import { errorText } from '../labels/labels'
 
 const route = useRoute()
@@ -26,7 +26,7 @@ const first = useTemplateRef<{ focus: () => void }>('first')
 // At once, not by `autofocus`, which the field heeds only once it is visible: by then a quick typist is at the password, and it would be taken away.
 onMounted(async () => {
   first.value?.focus()
-  provider.value = (await get<{ openid: string | null }>('/sign-in-ways').catch(() => null))?.openid ?? ''
+  provider.value = (await data(api.GET('/api/v1/sign-in-ways')).catch(() => null))?.openid ?? ''
 })
 
 async function enter() {

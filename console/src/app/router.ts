@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/', component: () => import('../features/monitoring/OverviewPage.vue') },
     { path: '/sign-in', component: () => import('./SignInPage.vue') },
     { path: '/map', component: () => import('../features/network/MapPage.vue') },
+    { path: '/installation', component: () => import('../features/installation/InstallationPage.vue') },
     { path: '/devices', component: () => import('../features/devices/DevicesPage.vue') },
     { path: '/devices/:name', component: () => import('../features/devices/DevicePage.vue'), props: true },
     { path: '/services', component: () => import('../features/services/ServicesPage.vue') },

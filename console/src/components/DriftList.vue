@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { post } from '../api/client'
+import { api } from '../api/client'
 import { may } from '../api/me'
 import type { Drift } from '../api/types'
 import { time } from '../labels/labels'
@@ -20,9 +20,8 @@ const devices = computed(() => [...new Set(open.value.map((each) => each.device)
 async function leave() {
   error.value = null
   try {
-    await post('/devices/' + deciding.value!.device + '/drift-decisions', JSON.stringify({ path: deciding.value!.path, reason: reason.value }), {
-      'Content-Type': 'application/json',
-    })
+    const { device, path } = deciding.value!
+    await api.POST('/api/v1/devices/{name}/drift-decisions', { params: { path: { name: device } }, body: { path, reason: reason.value } })
     deciding.value = null
     reason.value = ''
     emit('decided')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { get, post, text } from '../../api/client'
+import { api, data } from '../../api/client'
 import { may } from '../../api/me'
 import type { DeviceDetail, Explained, Setting } from '../../api/types'
 import { oneLine, time } from '../../labels/labels'
@@ -22,20 +22,22 @@ const told = ref('')
 const busy = ref(false)
 
 async function load() {
-  detail.value = await get<DeviceDetail>('/devices/' + props.name)
-  settings.value = await get<Setting[]>('/devices/' + props.name + '/settings')
+  detail.value = await data(api.GET('/api/v1/devices/{name}', { params: { path: props } }))
+  settings.value = await data(api.GET('/api/v1/devices/{name}/settings', { params: { path: props } }))
   if (route.query.explain) {
     tab.value = 'explain'
     await explain(String(route.query.explain))
   }
-  configuration.value = detail.value.device.readAt ? await text('/devices/' + props.name + '/configuration') : ''
+  configuration.value = detail.value.device.readAt
+    ? await data(api.GET('/api/v1/devices/{name}/configuration', { params: { path: props }, parseAs: 'text' }))
+    : ''
 }
 
 async function explain(what: string) {
   asked.value = what
   error.value = null
   try {
-    explained.value = await get<Explained[]>('/devices/' + props.name + '/explanation?of=' + encodeURIComponent(what))
+    explained.value = await data(api.GET('/api/v1/devices/{name}/explanation', { params: { path: props, query: { of: what } } }))
   } catch (fault) {
     explained.value = []
     error.value = fault
@@ -52,8 +54,8 @@ async function read() {
   busy.value = true
   error.value = null
   try {
-    const answer = await post<{ changes: Record<string, string> }>('/devices/' + props.name + '/readings', '')
-    const changes = Object.entries(answer?.changes ?? {})
+    const answer = await data(api.POST('/api/v1/devices/{name}/readings', { params: { path: props } }))
+    const changes = Object.entries(answer.changes)
     told.value = changes.length
       ? 'Changed outside Rilvan: ' + changes.map(([path, kind]) => `${path} (${kind})`).join(', ')
       : 'Read: no change since the last reading.'

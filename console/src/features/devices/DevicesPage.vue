@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { all } from '../../api/client'
+import { all, api } from '../../api/client'
 import type { Device } from '../../api/types'
 import { time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
@@ -15,7 +15,7 @@ const shown = computed(() =>
 )
 
 onMounted(() =>
-  all<Device>('/devices').then(
+  all((query) => api.GET('/api/v1/devices', { params: { query } })).then(
     (found) => (devices.value = found),
     (fault) => (error.value = fault),
   ),

@@ -1,16 +1,18 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { all, get, page, type Page } from '../../api/client'
-import type { Failing, Device, Library, Order, ServiceHead } from '../../api/types'
+import { all, api, data, page, type Page } from '../../api/client'
+import { may } from '../../api/me'
+import type { Device, Failing, Library, Order, Part, ServiceHead } from '../../api/types'
 import { ended, time } from '../../labels/labels'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import OrderList from '../orders/OrderList.vue'
 
 const orders = ref<Order[] | null>(null)
 const devices = ref<Device[]>([])
-const services = ref<Page<ServiceHead>>({ items: [], next: '' })
+const services = ref<Page<ServiceHead>>({ items: [], next: null })
 const failing = ref<Failing[]>([])
-const library = ref<Library>({ problems: [] })
+const library = ref<Pick<Library, 'problems'>>({ problems: [] })
+const parts = ref<Part[]>([])
 const error = ref<unknown>(null)
 
 const running = computed(() => (orders.value ?? []).filter((order) => !ended(order.state)))
@@ -29,17 +31,19 @@ const needs = computed<{ to: string; text: string }[]>(() => [
   ...devices.value
     .filter((device) => device.trusted && !device.readAt)
     .map((device) => ({ to: '/devices/' + device.name, text: `${device.name}: never read` })),
+  ...parts.value.filter((part) => part.condition !== 'WELL').map((part) => ({ to: '/installation', text: `Installation, ${part.part}: ${part.found}` })),
   ...library.value.problems.map((problem) => ({ to: '', text: `${problem.where}: ${problem.message}` })),
 ])
 
 onMounted(async () => {
   try {
     ;[orders.value, devices.value, services.value] = await Promise.all([
-      get<Order[]>('/orders?limit=10'),
-      all<Device>('/devices'),
-      page<ServiceHead>('/services'),
+      data(api.GET('/api/v1/orders', { params: { query: { limit: 10 } } })),
+      all((query) => api.GET('/api/v1/devices', { params: { query } })),
+      page(api.GET('/api/v1/services')),
     ])
-    ;[failing.value, library.value] = await Promise.all([get<Failing[]>('/failing-services'), get<Library>('/library')])
+    ;[failing.value, library.value] = await Promise.all([data(api.GET('/api/v1/failing-services')), data(api.GET('/api/v1/library'))])
+    if (may('administer')) parts.value = await data(api.GET('/api/v1/installation'))
   } catch (fault) {
     error.value = fault
   }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { all, get, post } from '../../api/client'
+import { all, api, data } from '../../api/client'
 import type { Device, LinkResult } from '../../api/types'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import { places } from './map'
@@ -24,7 +24,7 @@ async function compare() {
   comparing.value = true
   error.value = null
   try {
-    links.value = (await post<LinkResult[]>('/network/checks', '')) ?? []
+    links.value = await data(api.POST('/api/v1/network/checks'))
     compared.value = true
   } catch (fault) {
     error.value = fault
@@ -35,10 +35,7 @@ async function compare() {
 
 onMounted(async () => {
   try {
-    const [found, network] = await Promise.all([
-      all<Device>('/devices'),
-      get<{ links: { a: { device: string; port: string }; b: { device: string; port: string } }[] }>('/network'),
-    ])
+    const [found, network] = await Promise.all([all((query) => api.GET('/api/v1/devices', { params: { query } })), data(api.GET('/api/v1/network'))])
     devices.value = found
     const name = (place: { device: string; port: string }) => place.device + ' ' + place.port
     links.value = network.links.map((link) => ({ a: name(link.a), b: name(link.b), up: false, differences: [] }))

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { all, get, post, Refusal } from '../../api/client'
+import { all, api, data, Refusal, written as asWritten } from '../../api/client'
 import { may } from '../../api/me'
-import type { Device, DeviceDetail, Model, Preview, ServiceDetail } from '../../api/types'
+import type { Device, Model, Preview } from '../../api/types'
 import { kinds, time } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
 import DriftedNode from '../../components/DriftedNode.vue'
@@ -57,12 +57,14 @@ watch([document, tab], () => (preview.value = null))
 
 onMounted(async () => {
   try {
-    ;[models.value, devices.value] = await Promise.all([get<Model[]>('/models'), all<Device>('/devices')])
+    ;[models.value, devices.value] = await Promise.all([data(api.GET('/api/v1/models')), all((query) => api.GET('/api/v1/devices', { params: { query } }))])
     if (route.query.change) {
-      const detail = await get<ServiceDetail>('/services/' + String(route.query.change))
+      const detail = await data(api.GET('/api/v1/services/{name}', { params: { path: { name: String(route.query.change) } } }))
       if (detail.service) {
         // It stays on its version of the model, whose form is shown.
-        const own = await get<Model>(`/models/${detail.service.model}?version=${detail.service.modelVersion}`)
+        const own = await data(
+          api.GET('/api/v1/models/{name}', { params: { path: { name: detail.service.model }, query: { version: detail.service.modelVersion } } }),
+        )
         models.value = [...models.value.filter((each) => each.name !== own.name), own]
         choose(own.name)
         name.value = detail.service.name
@@ -75,7 +77,9 @@ onMounted(async () => {
     if (route.query.refresh) {
       await begin({ reason: 'Brought up to date', refresh: [String(route.query.refresh)] })
     } else if (route.query.restore) {
-      const drift = (await get<DeviceDetail>('/devices/' + String(route.query.restore))).drift.filter((each) => each.leftBy === null)
+      const drift = (await data(api.GET('/api/v1/devices/{name}', { params: { path: { name: String(route.query.restore) } } }))).drift.filter(
+        (each) => each.leftBy === null,
+      )
       await begin({
         reason: 'Restores what was changed on ' + String(route.query.restore),
         refresh: [...new Set(drift.flatMap((each) => each.services))],
@@ -114,17 +118,14 @@ async function attempt(action: () => Promise<void>) {
 
 const look = () =>
   attempt(async () => {
-    preview.value = await post<Preview>('/previews', document.value)
+    preview.value = await data(api.POST('/api/v1/previews', asWritten(document.value)))
     key = crypto.randomUUID()
   })
 
 const run = () =>
   attempt(async () => {
-    const placed = await post<{ order: number | null }>('/orders', document.value, {
-      'If-Match': `"${preview.value!.digest}"`,
-      'Idempotency-Key': key,
-    })
-    if (placed?.order) await router.push('/orders/' + placed.order)
+    const placed = await data(api.POST('/api/v1/orders', asWritten(document.value, { 'If-Match': `"${preview.value!.digest}"`, 'Idempotency-Key': key })))
+    if (placed.order) await router.push('/orders/' + placed.order)
   })
 </script>
 

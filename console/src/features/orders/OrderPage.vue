@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref } from 'vue'
-import { get, post } from '../../api/client'
+import { api, data } from '../../api/client'
 import { may } from '../../api/me'
 import type { OrderDetail, Step } from '../../api/types'
 import { counts, ended, kinds, time, told, words } from '../../labels/labels'
@@ -12,6 +12,7 @@ import OrderState from './OrderState.vue'
 import TimeLine from './TimeLine.vue'
 
 const props = defineProps<{ id: string }>()
+const id = Number(props.id)
 const detail = ref<OrderDetail | null>(null)
 const steps = ref<Step[]>([])
 const state = ref('')
@@ -35,7 +36,7 @@ const untouched = computed(() => detail.value?.checks.filter((check) => !named.v
 const shown = computed(() => [...own.value, ...(detail.value?.checks.filter((check) => !named.value.has(check.service) && !check.passed) ?? [])])
 
 async function load() {
-  detail.value = await get<OrderDetail>('/orders/' + props.id)
+  detail.value = await data(api.GET('/api/v1/orders/{id}', { params: { path: { id } } }))
   state.value = detail.value.order.state
   steps.value = detail.value.events
 }
@@ -66,13 +67,13 @@ const doubts = computed(() => {
 
 async function resolve(device: string) {
   const holds = state.value === 'DECIDED' ? 'after' : 'before'
-  await post('/orders/' + props.id + '/devices/' + device + '/resolutions', JSON.stringify({ holds }), { 'Content-Type': 'application/json' }).catch(
-    (fault) => (error.value = fault),
-  )
+  await api
+    .POST('/api/v1/orders/{id}/devices/{device}/resolutions', { params: { path: { id, device } }, body: { holds } })
+    .catch((fault) => (error.value = fault))
 }
 
 async function cancel() {
-  await post('/orders/' + props.id + '/cancellation', '').catch((fault) => (error.value = fault))
+  await api.POST('/api/v1/orders/{id}/cancellation', { params: { path: { id } } }).catch((fault) => (error.value = fault))
 }
 
 onMounted(async () => {

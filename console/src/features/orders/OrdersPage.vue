@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { get } from '../../api/client'
+import { api, data } from '../../api/client'
 import type { Order } from '../../api/types'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import OrderList from './OrderList.vue'
@@ -15,7 +15,7 @@ const found = computed(() =>
 )
 
 onMounted(() =>
-  get<Order[]>('/orders?limit=200').then(
+  data(api.GET('/api/v1/orders', { params: { query: { limit: 200 } } })).then(
     (all) => (orders.value = all),
     (fault) => (error.value = fault),
   ),

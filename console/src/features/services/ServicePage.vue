@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { get, post } from '../../api/client'
+import { api, data } from '../../api/client'
 import { may } from '../../api/me'
 import type { CheckResult, ServiceDetail } from '../../api/types'
 import { kinds, outline, passes, time } from '../../labels/labels'
@@ -17,7 +17,7 @@ const tab = ref('parameters')
 const error = ref<unknown>(null)
 
 const load = () =>
-  get<ServiceDetail>('/services/' + props.name).then(
+  data(api.GET('/api/v1/services/{name}', { params: { path: props } })).then(
     (found) => {
       detail.value = found
       if (!found.service) tab.value = 'history'
@@ -47,7 +47,7 @@ async function check() {
   checking.value = true
   error.value = null
   try {
-    checks.value = await post<CheckResult[]>('/services/' + props.name + '/checks', '')
+    checks.value = await data(api.POST('/api/v1/services/{name}/checks', { params: { path: props } }))
   } catch (fault) {
     error.value = fault
   } finally {

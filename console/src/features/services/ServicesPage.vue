@@ -1,18 +1,18 @@
 <script setup lang="ts">
 import { ref, watchEffect } from 'vue'
-import { page } from '../../api/client'
+import { api, page } from '../../api/client'
 import type { ServiceHead } from '../../api/types'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 
 const services = ref<ServiceHead[] | null>(null)
-const next = ref('')
+const next = ref<Record<string, string> | null>(null)
 const search = ref('')
 const error = ref<unknown>(null)
 
-async function show(path: string, before: ServiceHead[]) {
+async function show(query: object, before: ServiceHead[]) {
   const searched = search.value
   try {
-    const found = await page<ServiceHead>(path)
+    const found = await page(api.GET('/api/v1/services', { params: { query } }))
     if (searched !== search.value) return
     services.value = [...before, ...found.items]
     next.value = found.next
@@ -22,7 +22,7 @@ async function show(path: string, before: ServiceHead[]) {
 }
 
 watchEffect(() => {
-  show('/services?limit=100&search=' + encodeURIComponent(search.value), [])
+  show({ limit: 100, search: search.value }, [])
 })
 </script>
 

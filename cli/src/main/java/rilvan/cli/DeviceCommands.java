@@ -27,11 +27,12 @@ final class DeviceCommands {
     /** Devices that are read at the same time. The results are printed in the order the devices were named in. */
     private static final int AT_ONCE = 8;
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists all devices.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists all devices.",
+            footer = {"", "Examples:", "  rilvan device list", "  rilvan device list --columns device,read --json"})
     int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/devices"), List.of("DEVICE", "ROLE", "SITE", "FAMILY", "ADDRESS", "READ", "SERVICES"), device -> {
             String state = !device.getBoolean("trusted") ? "host key not trusted" : device.isNull("readAt") ? "never"
-                    : device.isNull("heldBy") ? device.getString("readAt").substring(0, 16).replace('T', ' ')
+                    : device.isNull("heldBy") ? Texts.time(device.getString("readAt"))
                     : "held by order " + device.getLong("heldBy");
             state += device.getLong("drifted") == 0 ? "" : ", drift";
             return List.of(device.getString("name"), device.getString("role"), device.getString("site"), device.getString("family"),
@@ -40,7 +41,8 @@ final class DeviceCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows what Rilvan manages on a device, and for which service.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows what Rilvan manages on a device, and for which service.",
+            footer = {"", "Examples:", "  rilvan device show haven-pe1"})
     int show(@Parameters(paramLabel = "DEVICE") String name, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/devices/" + Texts.escape(name));
         if (output.asJson(detail)) {
@@ -77,7 +79,8 @@ final class DeviceCommands {
     }
 
     @Command(name = "drift", mixinStandardHelpOptions = true, description = {"Lists managed nodes that were changed outside Rilvan, as the last readings show them.",
-        "Exits with 1 where somebody has to decide: device restore, or device leave."})
+        "Exits with 1 where somebody has to decide: device restore, or device leave."},
+            footer = {"", "Examples:", "  rilvan device drift", "  rilvan device drift haven-pe1"})
     int drift(@Parameters(arity = "0..1", paramLabel = "DEVICE", defaultValue = "") String name, @Mixin Output output) throws IOException {
         JsonArray drift = Server.signedIn().list("/api/v1/drift");
         drift.removeIf(each -> !name.isEmpty() && !((JsonObject) each).getString("device").equals(name));
@@ -91,20 +94,24 @@ final class DeviceCommands {
     }
 
     @Command(name = "leave", mixinStandardHelpOptions = true, description = {"Decides that a managed node stays as somebody has changed it on the device.",
-        "You are asked again when the value changes, or when the service is removed."})
+        "You are asked again when the value changes, or when the service is removed."},
+            footer = {"", "Examples:", "  rilvan device leave haven-pe1 '/vpn/vrf[VPN-1002]/rd' --reason 'agreed with the night shift'"})
     int leave(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH") String path,
-            @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason) throws IOException {
-        drift(Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions",
-                JsonWriter.string().object().value("path", path).value("reason", reason).end().done()));
+            @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason, @Mixin Output output) throws IOException {
+        JsonArray left = Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions",
+                JsonWriter.string().object().value("path", path).value("reason", reason).end().done());
+        if (!output.asJson(left)) {
+            drift(left);
+        }
         return 0;
     }
 
     @Command(name = "restore", mixinStandardHelpOptions = true,
             description = {"Sets what was changed outside Rilvan on devices to what is ordered, with one order over the services concerned, and follows it.",
-                "The order is proven like any other: where a service is wrong on several devices, name them together."})
+                "The order is proven like any other: where a service is wrong on several devices, name them together."},
+            footer = {"", "Examples:", "  rilvan device restore haven-pe1 --preview", "  rilvan device restore haven-pe1 skarn-pe1 --reason 'typed by hand'", "  rilvan device restore --all"})
     int restore(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named, @Option(names = "--all", description = "All devices") boolean all,
-            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
-            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+            @Mixin OrderOptions options) throws IOException {
         if (all == (named != null)) {
             throw new Failure(Failure.USAGE, "name the devices to restore, or use --all");
         }
@@ -127,17 +134,17 @@ final class DeviceCommands {
             }
         }
         if (decisions.isEmpty()) {
-            Terminal.say("nothing to restore: every managed node of " + (all ? "all devices" : String.join(", ", named)) + " is as ordered, or was left by a decision, as it was last read");
+            options.done(Map.of("decisions", List.of()), "nothing to restore: every managed node of " + (all ? "all devices" : String.join(", ", named)) + " is as ordered, or was left by a decision, as it was last read");
             return 0;
         }
-        String document = JsonWriter.string(Map.of("reason", reason, "refresh", List.copyOf(services), "decisions", decisions));
-        return preview ? OrderCommands.preview(document, Documents.JSON) : OrderCommands.run(document, Documents.JSON);
+        return options.carryOut(Map.of("refresh", List.copyOf(services), "decisions", decisions));
     }
 
     @Command(name = "read", mixinStandardHelpOptions = true,
-            description = {"Reads the configuration of devices now; later previews start from it.", "Exits with 1 where a device could not be read; the others are read all the same."})
+            description = {"Reads the configuration of devices now; later previews start from it.", "Exits with 1 where a device could not be read; the others are read all the same."},
+            footer = {"", "Examples:", "  rilvan device read haven-pe1", "  rilvan device read --all"})
     int read(@Parameters(arity = "0..*", paramLabel = "DEVICE") List<String> named,
-            @Option(names = "--all", description = "All devices") boolean all) throws IOException, InterruptedException {
+            @Option(names = "--all", description = "All devices") boolean all, @Mixin Output output) throws IOException, InterruptedException {
         List<String> names = new ArrayList<>(named == null ? List.of() : named);
         if (!all && names.isEmpty()) {
             throw new Failure(Failure.USAGE, "name the devices to read, or use --all");
@@ -152,21 +159,26 @@ final class DeviceCommands {
         readers.shutdown();
         boolean whole = true;
         for (int i = 0; i < names.size(); i++) {
-            if (!read(names.get(i), readings.get(i))) {
+            if (!read(names.get(i), readings.get(i), output)) {
                 whole = false;
             }
         }
         return whole ? 0 : Failure.FAILED;
     }
 
-    private static boolean read(String name, Future<JsonObject> reading) throws InterruptedException {
+    private static boolean read(String name, Future<JsonObject> reading, Output output) throws InterruptedException {
         try {
-            JsonObject changes = reading.get().getObject("changes");
-            Terminal.say(name + " read: " + (changes.isEmpty() ? "no change since the last reading" : "changed outside Rilvan:"));
-            changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
+            JsonObject read = reading.get();
+            JsonObject changes = read.getObject("changes");
+            if (!output.asLine(read)) {
+                Terminal.say(name + " read: " + (changes.isEmpty() ? "no change since the last reading" : "changed outside Rilvan:"));
+                changes.forEach((path, kind) -> Terminal.say("  " + kind + "  " + path));
+            }
             return true;
         } catch (ExecutionException e) {
-            Terminal.say(Terminal.in(Terminal.Tone.BAD, "not read") + ": " + e.getCause().getMessage());
+            if (!output.asLine(Map.of("device", name, "notRead", e.getCause().getMessage()))) {
+                Terminal.say(Terminal.in(Terminal.Tone.BAD, "not read") + ": " + e.getCause().getMessage());
+            }
             return false;
         }
     }
@@ -223,25 +235,31 @@ final class DeviceCommands {
         }
     }
 
-    @Command(name = "settings", mixinStandardHelpOptions = true, description = "Lists the settings that apply to a device, and where each comes from.")
+    @Command(name = "settings", mixinStandardHelpOptions = true, description = "Lists the settings that apply to a device, and where each comes from.",
+            footer = {"", "Examples:", "  rilvan device settings haven-pe1"})
     int settings(@Parameters(paramLabel = "DEVICE") String name, @Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/settings"), List.of("SETTING", "VALUE", "FROM"), setting ->
                 List.of(setting.getString("name"), Texts.value(setting.get("value")), setting.getString("from")));
         return 0;
     }
 
-    @Command(name = "configuration", mixinStandardHelpOptions = true, description = "Prints the configuration of a device in its own language.")
+    @Command(name = "configuration", mixinStandardHelpOptions = true, description = "Prints the configuration of a device in its own language.",
+            footer = {"", "Examples:", "  rilvan device configuration haven-pe1 --live"})
     int configuration(@Parameters(paramLabel = "DEVICE") String name,
-            @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live) throws IOException {
-        Terminal.copy(Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null));
+            @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live, @Mixin Output output) throws IOException {
+        String configuration = Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null);
+        if (!output.asJson(Map.of("device", name, "configuration", configuration))) {
+            Terminal.copy(configuration);
+        }
         return 0;
     }
 
     @Command(name = "wire-trace", mixinStandardHelpOptions = true,
-            description = "Writes all that goes over the wire with a device to the log of the service, or stops that. Secrets are masked.")
-    int wireTrace(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "on|off") Switch state) throws IOException {
-        Server.signedIn().object("PUT", "/api/v1/devices/" + Texts.escape(name) + "/wire-trace", JsonWriter.string(Map.of("enabled", state == Switch.ON)), Documents.JSON);
-        Terminal.say("wire trace of " + name + ": " + state);
+            description = "Writes all that goes over the wire with a device to the log of the service, or stops that. Secrets are masked.",
+            footer = {"", "Examples:", "  rilvan device wire-trace haven-pe1 on"})
+    int wireTrace(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "on|off") Switch state, @Mixin Output output) throws IOException {
+        JsonObject trace = Server.signedIn().object("PUT", "/api/v1/devices/" + Texts.escape(name) + "/wire-trace", JsonWriter.string(Map.of("enabled", state == Switch.ON)), Documents.JSON);
+        output.done(trace, "wire trace of " + name + ": " + state);
         return 0;
     }
 
@@ -254,8 +272,9 @@ final class DeviceCommands {
         }
     }
 
-    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…, for each kind of key that a device has")
-    int trust(@Parameters(paramLabel = "FILE") String file) throws IOException {
+    @Command(name = "trust", mixinStandardHelpOptions = true, description = "Trusts host keys: a file with lines of DEVICE SHA256:…, for each kind of key that a device has",
+            footer = {"", "Examples:", "  rilvan device trust host-keys.txt"})
+    int trust(@Parameters(paramLabel = "FILE") String file, @Mixin Output output) throws IOException {
         Map<String, String> keys = new LinkedHashMap<>();
         Documents.read(file).lines().filter(line -> !line.isBlank()).forEach(line -> {
             String[] words = line.strip().split("\\s+");
@@ -265,7 +284,7 @@ final class DeviceCommands {
             keys.merge(words[0], words[1], (one, other) -> one + " " + other);
         });
         JsonObject answer = Server.signedIn().object("PUT", "/api/v1/host-keys", JsonWriter.string(keys), Documents.JSON);
-        Terminal.say(answer.getInt("trusted") + " host keys trusted");
+        output.done(answer, answer.getInt("trusted") + " host keys trusted");
         return 0;
     }
 }

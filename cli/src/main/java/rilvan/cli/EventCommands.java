@@ -49,7 +49,8 @@ final class EventCommands {
         }
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Events, the earliest first.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Events, the earliest first.",
+            footer = {"", "Examples:", "  rilvan events list --kind order.ended --limit 20"})
     int list(@Mixin Wanted wanted, @Option(names = "--after", paramLabel = "EVENT", description = "Only those after this one") Optional<Long> after,
             @Option(names = "--limit", paramLabel = "NUMBER", description = "At most so many, 1 to 500") Optional<Integer> limit, @Mixin ListOutput output) throws IOException {
         List<String> page = new ArrayList<>();
@@ -59,7 +60,8 @@ final class EventCommands {
         return 0;
     }
 
-    @Command(name = "follow", mixinStandardHelpOptions = true, description = "What happens from now on, until Ctrl-C; where the connection is lost, it goes on behind the last event.")
+    @Command(name = "follow", mixinStandardHelpOptions = true, description = "What happens from now on, until Ctrl-C; where the connection is lost, it goes on behind the last event.",
+            footer = {"", "Examples:", "  rilvan events follow --kind service --json"})
     int follow(@Mixin Wanted wanted, @Option(names = "--after", paramLabel = "EVENT", description = "Everything after this one first; 0 for all that is kept") Optional<Long> after, @Mixin Output output)
             throws IOException {
         Server server = Server.signedIn();

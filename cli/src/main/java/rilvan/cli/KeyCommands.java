@@ -3,6 +3,7 @@ package rilvan.cli;
 import com.grack.nanojson.JsonObject;
 import java.io.IOException;
 import java.util.List;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -15,7 +16,8 @@ final class KeyCommands {
     private static final String KEYS = "/api/v1/keys";
     private static final List<String> HEADING = List.of("KEY", "SINCE", "IN THE KEY FILE OF");
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "The keys that open the store, and which instances have each in their key file.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "The keys that open the store, and which instances have each in their key file.",
+            footer = {"", "Examples:", "  rilvan key list"})
     int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().firstPage(KEYS), HEADING, key -> List.of(key.getString("name"), Texts.time(key.getString("since")),
                 key.getArray("instances").isEmpty() ? "none" : Texts.join(key.getArray("instances"))));
@@ -23,7 +25,8 @@ final class KeyCommands {
     }
 
     @Command(name = "add", mixinStandardHelpOptions = true, description = {"Lets another key open the store as well: that in the file beside the key file of the instance",
-        "that is asked, under the same name with .next."})
+        "that is asked, under the same name with .next."},
+            footer = {"", "Examples:", "  rilvan key add"})
     int add(@Mixin Output output) throws IOException {
         JsonObject key = Server.signedIn().object("POST", KEYS, "", Documents.JSON);
         if (!output.asJson(key)) {
@@ -32,10 +35,11 @@ final class KeyCommands {
         return 0;
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Lets a key open the store no more, when each instance has the other one in its key file.")
-    int remove(@Parameters(paramLabel = "KEY", description = "Its name, as key list shows it") String name) throws IOException {
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Lets a key open the store no more, when each instance has the other one in its key file.",
+            footer = {"", "Examples:", "  rilvan key remove 3f0c9a71be24"})
+    int remove(@Parameters(paramLabel = "KEY", description = "Its name, as key list shows it") String name, @Mixin Output output) throws IOException {
         Server.signedIn().text("DELETE", KEYS + "/" + Texts.escape(name), null, null);
-        Terminal.say("the key " + name + " opens the store no more; backups from before need it still");
+        output.done(Map.of("removed", name), "the key " + name + " opens the store no more; backups from before need it still");
         return 0;
     }
 }

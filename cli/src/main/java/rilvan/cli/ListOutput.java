@@ -13,6 +13,15 @@ final class ListOutput extends Output {
     @Option(names = "--columns", split = ",", paramLabel = "COLUMN", description = "Only these columns, in this order, by their headings")
     private List<String> columns;
 
+    /** Shows a list, one row an item; where there is none, what this means. */
+    void list(JsonArray items, String none, List<String> heading, Function<JsonObject, List<String>> row) {
+        if (items.isEmpty() && !isForPrograms()) {
+            Terminal.say(none);
+        } else {
+            list(items, heading, row);
+        }
+    }
+
     /** Shows a list, one row an item. */
     void list(JsonArray items, List<String> heading, Function<JsonObject, List<String>> row) {
         List<Integer> places = (columns == null ? heading : columns).stream().map(column -> place(column, heading)).toList();

@@ -24,7 +24,8 @@ final class LogCommands {
     /** Things that an act is about as a row shows them. */
     private static final int MOST_THINGS = 3;
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Acts, the latest first.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Acts, the latest first.",
+            footer = {"", "Examples:", "  rilvan log list --about 'order 17'", "  rilvan log list --who anna --since 2026-05-04T08:00:00Z"})
     int list(@Option(names = "--who", paramLabel = "NAME", description = "Of an account") Optional<String> who,
             @Option(names = "--act", paramLabel = "ACT", description = "Of one kind, such as 'place order'") Optional<String> act,
             @Option(names = "--about", paramLabel = "THING", description = "About a thing, such as 'order 17', 'service NAME', 'device NAME', 'account NAME'") Optional<String> about,
@@ -53,7 +54,8 @@ final class LogCommands {
     }
 
     @Command(name = "verify", mixinStandardHelpOptions = true, description = {"Works the chain of digests out once more, and names the first act where it does not fit.",
-        "By itself the service does that. With --export it is done here, from a file, without trusting the service."})
+        "By itself the service does that. With --export it is done here, from a file, without trusting the service."},
+            footer = {"", "Examples:", "  rilvan log verify", "  rilvan log verify --export acts.jsonl --heads heads.jsonl --key log-key.pem"})
     int verify(@Option(names = "--export", paramLabel = "FILE", description = "What log export has written") Path export,
             @Option(names = "--heads", paramLabel = "FILE", description = "Signed heads, as the service has sent them out") Path heads,
             @Option(names = "--key", paramLabel = "FILE", description = "The public key that log key has shown") Path key, @Mixin Output output) throws IOException {
@@ -74,7 +76,8 @@ final class LogCommands {
         return problems.isEmpty() ? 0 : Failure.REFUSED;
     }
 
-    @Command(name = "export", mixinStandardHelpOptions = true, description = "Writes the sealed acts as lines of JSON, with their digests.")
+    @Command(name = "export", mixinStandardHelpOptions = true, description = "Writes the sealed acts as lines of JSON, with their digests.",
+            footer = {"", "Examples:", "  rilvan log export acts.jsonl", "  rilvan log export --heads heads.jsonl"})
     int export(@Parameters(arity = "0..1", paramLabel = "FILE", description = "Where to; by itself to standard output") Optional<Path> file,
             @Option(names = "--heads", description = "The signed heads instead") boolean heads,
             @Option(names = "--beyond", paramLabel = "ACT", description = "Only what follows this act") Optional<Long> beyond) throws IOException {
@@ -89,7 +92,8 @@ final class LogCommands {
         return 0;
     }
 
-    @Command(name = "key", mixinStandardHelpOptions = true, description = "The public key that signatures of the log are verified with. Keep it somewhere else.")
+    @Command(name = "key", mixinStandardHelpOptions = true, description = "The public key that signatures of the log are verified with. Keep it somewhere else.",
+            footer = {"", "Examples:", "  rilvan log key"})
     int key(@Mixin Output output) throws IOException {
         JsonObject key = Server.signedIn().get(ACTS + "/key");
         if (!output.asJson(key)) {

@@ -25,7 +25,8 @@ final class ModelCommands {
     private static final int MOST_NAMED = 10;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"All service models, each in the version that new services are made from.",
-        "With --versions: everything that is published, dialects and the vocabulary too, and how many services stand on each."})
+        "With --versions: everything that is published, dialects and the vocabulary too, and how many services stand on each."},
+            footer = {"", "Examples:", "  rilvan model list", "  rilvan model list --versions"})
     int list(@Option(names = "--versions", description = "Every version of everything that is published") boolean versions, @Mixin ListOutput output) throws IOException {
         if (versions) {
             JsonObject library = Server.signedIn().get("/api/v1/library");
@@ -50,7 +51,8 @@ final class ModelCommands {
         return release.getBoolean("retired") ? "retired" : release.getBoolean("inForce") ? "in force" : "published";
     }
 
-    @Command(name = "page", mixinStandardHelpOptions = true, description = "A service model's page of documentation, and where the model is used.")
+    @Command(name = "page", mixinStandardHelpOptions = true, description = "A service model's page of documentation, and where the model is used.",
+            footer = {"", "Examples:", "  rilvan model page l3vpn"})
     int page(@Parameters(paramLabel = "MODEL") String name, @Parameters(arity = "0..1", paramLabel = "VERSION", description = "Another version than the latest") Optional<Integer> version,
             @Mixin Output output) throws IOException {
         JsonObject page = Server.signedIn().get("/api/v1/models/" + Texts.escape(name) + "/page" + version.map(number -> "?version=" + number).orElse(""));
@@ -71,7 +73,8 @@ final class ModelCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service model as its author wrote it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "A service model as its author wrote it.",
+            footer = {"", "Examples:", "  rilvan model show l3vpn"})
     int show(@Parameters(paramLabel = "MODEL") String name, @Parameters(arity = "0..1", paramLabel = "VERSION", description = "Another version than the latest") Optional<Integer> version,
             @Mixin Output output) throws IOException {
         JsonObject model = Server.signedIn().get("/api/v1/models/" + Texts.escape(name) + version.map(number -> "?version=" + number).orElse(""));
@@ -158,22 +161,25 @@ final class ModelCommands {
     }
 
     @Command(name = "activate", mixinStandardHelpOptions = true, description = {"Puts a published version of a dialect or of the vocabulary into force, in the place of the one that is.",
-        "No device is touched: services that would say something else are out of date from then on, and orders bring them up to date."})
-    int activate(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version) throws IOException {
+        "No device is touched: services that would say something else are out of date from then on, and orders bring them up to date."},
+            footer = {"", "Examples:", "  rilvan model activate brae 3"})
+    int activate(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version, @Mixin Output output) throws IOException {
         post(name, version, "/activation");
-        Terminal.say(name + " " + version + " is in force; services that it makes out of date: rilvan service list --failing");
+        output.done(Map.of("activated", name, "version", version), name + " " + version + " is in force; services that it makes out of date: rilvan service list --failing");
         return 0;
     }
 
-    @Command(name = "retire", mixinStandardHelpOptions = true, description = "Takes a published version out of force for good. Refused while services stand on it.")
-    int retire(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version) throws IOException {
+    @Command(name = "retire", mixinStandardHelpOptions = true, description = "Takes a published version out of force for good. Refused while services stand on it.",
+            footer = {"", "Examples:", "  rilvan model retire l3vpn 1"})
+    int retire(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version, @Mixin Output output) throws IOException {
         post(name, version, "/retirement");
-        Terminal.say(name + " " + version + " is retired");
+        output.done(Map.of("retired", name, "version", version), name + " " + version + " is retired");
         return 0;
     }
 
-    @Command(name = "export", mixinStandardHelpOptions = true, description = "Writes the files of a published version into a folder, which must not be there yet.")
-    int export(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version, @Parameters(paramLabel = "FOLDER") Path folder) throws IOException {
+    @Command(name = "export", mixinStandardHelpOptions = true, description = "Writes the files of a published version into a folder, which must not be there yet.",
+            footer = {"", "Examples:", "  rilvan model export l3vpn 2 l3vpn-2"})
+    int export(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "VERSION") int version, @Parameters(paramLabel = "FOLDER") Path folder, @Mixin Output output) throws IOException {
         if (Files.exists(folder)) {
             throw new Failure(Failure.REFUSED, folder + " is there already; choose another folder");
         }
@@ -184,7 +190,7 @@ final class ModelCommands {
             Files.createDirectories(path.getParent());
             Files.writeString(path, (String) file.getValue());
         }
-        Terminal.say(files.size() + " files in " + folder);
+        output.done(Map.of("folder", folder.toString(), "files", List.copyOf(files.keySet())), files.size() + " files in " + folder);
         return 0;
     }
 

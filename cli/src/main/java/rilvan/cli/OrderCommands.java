@@ -31,53 +31,58 @@ final class OrderCommands {
     private static final int MOST_LISTED = 3;
     private static final int MOST_NAMED = 12;
 
-    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.")
+    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
+            footer = {"", "Examples:", "  rilvan order preview my-order.yaml"})
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
             throws IOException {
-        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", Documents.read(file), Documents.YAML);
+        return preview(Documents.read(file), Documents.YAML, output);
+    }
+
+    @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",
+            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow"})
+    int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin Output output) throws IOException {
+        String document = Documents.read(file);
+        if (!leave) {
+            return run(document, Documents.YAML, output);
+        }
+        JsonObject placed = Server.signedIn().place(document, Documents.YAML);
+        output.done(placed, placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
+        return 0;
+    }
+
+    static int preview(String document, String type, Output output) throws IOException {
+        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", document, type);
         if (!output.asJson(preview)) {
             show(preview);
         }
         return 0;
     }
 
-    @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.")
-    int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
-            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave) throws IOException {
-        String document = Documents.read(file);
-        if (!leave) {
-            return run(document, Documents.YAML);
-        }
-        JsonObject placed = Server.signedIn().place(document, Documents.YAML);
-        Terminal.say(placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
-        return 0;
-    }
-
-    static int preview(String document, String type) throws IOException {
-        show(Server.signedIn().object("POST", "/api/v1/previews", document, type));
-        return 0;
-    }
-
-    static int run(String document, String type) throws IOException {
+    /** Places an order and follows it to its end. Programs are told how it ended, as order show has it. */
+    static int run(String document, String type, Output output) throws IOException {
         Server server = Server.signedIn();
         JsonObject placed = server.place(document, type);
         if (placed.isNull("order")) {
-            noChange(placed.getObject("preview", new JsonObject()));
+            if (!output.asJson(placed)) {
+                noChange(placed.getObject("preview", new JsonObject()));
+            }
             return 0;
         }
         Retry retry = new Retry();
         retry.reached();
-        return follow(server, placed.getLong("order"), retry);
+        return follow(server, placed.getLong("order"), retry, output);
     }
 
-    @Command(name = "follow", mixinStandardHelpOptions = true, description = "Follows an order to its end.")
-    int follow(@Parameters(paramLabel = "ORDER") long id) throws IOException {
-        return follow(Server.signedIn(), id, new Retry());
+    @Command(name = "follow", mixinStandardHelpOptions = true, description = "Follows an order to its end.",
+            footer = {"", "Examples:", "  rilvan order follow 17"})
+    int follow(@Parameters(paramLabel = "ORDER") long id, @Mixin Output output) throws IOException {
+        return follow(Server.signedIn(), id, new Retry(), output);
     }
 
     /** To the order's end, through whatever instance answers: where the connection is lost, behind the last step that was shown. */
-    private static int follow(Server server, long id, Retry retry) throws IOException {
-        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)));
+    private static int follow(Server server, long id, Retry retry, Output output) throws IOException {
+        output.note("order " + Terminal.in(Tone.STRONG, Long.toString(id)));
         String address = "/api/v1/orders/" + id;
         AtomicLong shown = new AtomicLong(-1);
         AtomicReference<String> state = new AtomicReference<>("");
@@ -85,12 +90,14 @@ final class OrderCommands {
             try {
                 server.events(address + "/events", (name, data) -> {
                     retry.reached();
-                    heard(server, address, name, data, shown, state);
+                    if (!output.isForPrograms()) {
+                        heard(server, address, name, data, shown, state);
+                    }
                 });
                 JsonObject detail = server.get(address);
                 retry.reached();
                 if (ENDED.contains(detail.getObject("order").getString("state"))) {
-                    return outcome(detail, false);
+                    return output.asJson(detail) ? exitCode(detail.getObject("order")) : outcome(detail, false);
                 }
                 // An instance that is stopped ends what it tells; another one goes on with the order.
                 retry.pause();
@@ -204,6 +211,14 @@ final class OrderCommands {
         }
     }
 
+    private static int exitCode(JsonObject order) {
+        return order.getString("state").equals("DONE") && leftOut(order).isEmpty() ? 0 : Failure.FAILED;
+    }
+
+    private static List<JsonObject> leftOut(JsonObject order) {
+        return order.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).toList();
+    }
+
     private static int outcome(JsonObject detail, boolean whole) {
         JsonObject order = detail.getObject("order");
         Set<String> named = order.getArray("services").stream().map(each -> ((JsonObject) each).getString("service")).collect(Collectors.toSet());
@@ -211,25 +226,25 @@ final class OrderCommands {
                 .collect(Collectors.partitioningBy(check -> named.contains(check.getString("service"))));
         own(checks.get(true), order.getLong("id"), whole);
         others(checks.get(false));
-        List<JsonObject> leftOut = order.getArray("services").stream().map(JsonObject.class::cast).filter(each -> !each.getString("leftOut").isEmpty()).toList();
+        List<JsonObject> leftOut = leftOut(order);
         leftOut.forEach(each -> Terminal.say(Terminal.in(Tone.BAD, "left out") + " " + each.getString("service") + ": " + each.getString("leftOut")));
         switch (order.getString("state")) {
             case "DONE":
                 Terminal.say(Terminal.in(Tone.GOOD, "done") + ": all devices hold what was ordered" + (leftOut.isEmpty() ? "" : ", except for the services that were left out")
                         + (checks.get(true).isEmpty() && comes(order) ? "; no checks: the models of these services have none" : ""));
-                return leftOut.isEmpty() ? 0 : Failure.FAILED;
+                break;
             case "WAITING":
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
-                return Failure.FAILED;
+                break;
             case "ROLLED_BACK":
                 Terminal.say(Terminal.in(Tone.BAD, "rolled back") + ": every device has the configuration that it had before the order");
                 Terminal.say("  " + order.getString("failure"));
                 order.getArray("faults").forEach(fault -> fault((JsonObject) fault));
-                return Failure.FAILED;
+                break;
             default:
                 Terminal.say("running (" + Texts.words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
-                return Failure.FAILED;
         }
+        return exitCode(order);
     }
 
     /** Whose a node is that a device complained of, and the field of the order that it comes from. */
@@ -242,7 +257,8 @@ final class OrderCommands {
         }
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them.",
+            footer = {"", "Examples:", "  rilvan order list", "  rilvan order list --before 40 --columns order,state"})
     int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before, @Mixin ListOutput output) throws IOException {
         JsonArray orders = Server.signedIn().firstPage("/api/v1/orders" + before.map(id -> "?before=" + id).orElse(""));
         output.list(orders, List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
@@ -273,7 +289,8 @@ final class OrderCommands {
         return String.join(", ", parts.subList(0, Math.min(parts.size(), most))) + (parts.size() > most ? " and " + (parts.size() - most) + " more" : "");
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an order: what it changed, what happened, and its checks.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an order: what it changed, what happened, and its checks.",
+            footer = {"", "Examples:", "  rilvan order show 17"})
     int show(@Parameters(paramLabel = "ORDER") long id, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/orders/" + id);
         if (output.asJson(detail)) {
@@ -291,20 +308,23 @@ final class OrderCommands {
         return 0;
     }
 
-    @Command(name = "cancel", mixinStandardHelpOptions = true, description = "Cancels an order that is waiting or not decided yet; it is rolled back.")
-    int cancel(@Parameters(paramLabel = "ORDER") long id) throws IOException {
+    @Command(name = "cancel", mixinStandardHelpOptions = true, description = "Cancels an order that is waiting or not decided yet; it is rolled back.",
+            footer = {"", "Examples:", "  rilvan order cancel 17"})
+    int cancel(@Parameters(paramLabel = "ORDER") long id, @Mixin Output output) throws IOException {
         Server.signedIn().text("POST", "/api/v1/orders/" + id + "/cancellation", "", Documents.JSON);
-        Terminal.say("cancellation accepted; follow it with: rilvan order follow " + id);
+        output.done(Map.of("cancelled", id), "cancellation accepted; follow it with: rilvan order follow " + id);
         return 0;
     }
 
     @Command(name = "resolve", mixinStandardHelpOptions = true, description = {"Resolves a device in doubt that Rilvan cannot read: you state what the device holds.",
-        "Your statement counts as read, and is kept with your name."})
+        "Your statement counts as read, and is kept with your name."},
+            footer = {"", "Examples:", "  rilvan order resolve 17 haven-pe1 --holds after"})
     int resolve(@Parameters(paramLabel = "ORDER") long id, @Parameters(paramLabel = "DEVICE") String device,
-            @Option(names = "--holds", required = true, paramLabel = "before|after", description = "What the device holds: the state before the order, or after it") String holds) throws IOException {
+            @Option(names = "--holds", required = true, paramLabel = "before|after", description = "What the device holds: the state before the order, or after it") String holds,
+            @Mixin Output output) throws IOException {
         Server.signedIn().text("POST", "/api/v1/orders/" + id + "/devices/" + device + "/resolutions",
                 JsonWriter.string().object().value("holds", holds).end().done(), Documents.JSON);
-        Terminal.say("resolution accepted; follow the order with: rilvan order follow " + id);
+        output.done(Map.of("order", id, "device", device, "holds", holds), "resolution accepted; follow the order with: rilvan order follow " + id);
         return 0;
     }
 

@@ -1,6 +1,7 @@
 package rilvan.cli;
 
 import com.grack.nanojson.JsonWriter;
+import java.util.Map;
 import picocli.CommandLine.Option;
 
 /** How an answer is shown: as text for people, or what the server said for programs. */
@@ -8,6 +9,10 @@ class Output {
 
     @Option(names = "--json", description = "What the server answers, for programs")
     private boolean json;
+
+    boolean isForPrograms() {
+        return json;
+    }
 
     /** Shows a value as JSON if that was asked for. */
     boolean asJson(Object value) {
@@ -23,6 +28,13 @@ class Output {
             Terminal.say(JsonWriter.string(value));
         }
         return json;
+    }
+
+    /** Says to people what was done; to programs the same as an object, where the server answers nothing. */
+    void done(Map<String, ?> what, String text) {
+        if (!asJson(what)) {
+            Terminal.say(text);
+        }
     }
 
     /** Says something more to people. */

@@ -7,6 +7,7 @@ import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -22,14 +23,16 @@ final class PeopleCommands {
 
     private static final String PEOPLE = "/api/v1/people";
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "All accounts.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "All accounts.",
+            footer = {"", "Examples:", "  rilvan people list"})
     int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list(PEOPLE), List.of("NAME", "KIND", "ROLES", "STATE", "SINCE", "BY"), account -> List.of(account.getString("name"), word(account, "kind"),
                 grants(account), account.getBoolean("active") ? "active" : "not active", Texts.time(account.getString("createdAt")), account.getString("createdBy")));
         return 0;
     }
 
-    @Command(name = "me", mixinStandardHelpOptions = true, description = "Who is signed in here, and with which roles.")
+    @Command(name = "me", mixinStandardHelpOptions = true, description = "Who is signed in here, and with which roles.",
+            footer = {"", "Examples:", "  rilvan people me"})
     int me(@Mixin Output output) throws IOException {
         JsonObject me = Server.signedIn().get("/api/v1/me");
         if (!output.asJson(me)) {
@@ -38,7 +41,8 @@ final class PeopleCommands {
         return 0;
     }
 
-    @Command(name = "add", mixinStandardHelpOptions = true, description = "Adds a person, who signs in with a password, or a program, which is given tokens.")
+    @Command(name = "add", mixinStandardHelpOptions = true, description = "Adds a person, who signs in with a password, or a program, which is given tokens.",
+            footer = {"", "Examples:", "  rilvan people add anna --roles prepare,run --password-file -", "  rilvan people add billing --program --roles run"})
     int add(@Parameters(paramLabel = "NAME") String name, @Option(names = "--roles", split = ",", paramLabel = "ROLE", description = "What they may do; by itself only look") List<String> roles,
             @Mixin Scope scope, @Option(names = "--program", description = "A program") boolean program,
             @Option(names = "--password-file", paramLabel = "FILE", description = "Where the first password is; asked for otherwise (- for standard input)") String passwordFile,
@@ -56,7 +60,8 @@ final class PeopleCommands {
         return 0;
     }
 
-    @Command(name = "change", mixinStandardHelpOptions = true, description = "Changes what an account may do, or whether it may sign in. It takes effect at once.")
+    @Command(name = "change", mixinStandardHelpOptions = true, description = "Changes what an account may do, or whether it may sign in. It takes effect at once.",
+            footer = {"", "Examples:", "  rilvan people change anna --roles prepare", "  rilvan people change anna --no-active"})
     int change(@Parameters(paramLabel = "NAME") String name, @Option(names = "--roles", split = ",", paramLabel = "ROLE", description = "What they may do from now on") List<String> roles,
             @Mixin Scope scope, @Option(names = "--active", negatable = true, paramLabel = "", description = "May sign in, or with --no-active may not: all sign-ins end") Boolean active, @Mixin Output output) throws IOException {
         JsonStringWriter body = JsonWriter.string().object();
@@ -97,7 +102,8 @@ final class PeopleCommands {
         return changed(name, Server.signedIn().object("PUT", roleOf(name, role), body.end().done(), Documents.JSON), output);
     }
 
-    @Command(name = "withdraw", mixinStandardHelpOptions = true, description = "Takes a role from an account; its other roles stay.")
+    @Command(name = "withdraw", mixinStandardHelpOptions = true, description = "Takes a role from an account; its other roles stay.",
+            footer = {"", "Examples:", "  rilvan people withdraw anna run"})
     int withdraw(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "ROLE") String role, @Mixin Output output) throws IOException {
         return changed(name, Server.signedIn().object("DELETE", roleOf(name, role), null, null), output);
     }
@@ -123,18 +129,20 @@ final class PeopleCommands {
         return grant.isNull(field) ? "" : preposition + (grant.getArray(field).isEmpty() ? "none" : String.join(" and ", grant.getArray(field).stream().map(Object::toString).sorted().toList()));
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes an account; what it has done keeps its name.")
-    int remove(@Parameters(paramLabel = "NAME") String name) throws IOException {
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes an account; what it has done keeps its name.",
+            footer = {"", "Examples:", "  rilvan people remove anna"})
+    int remove(@Parameters(paramLabel = "NAME") String name, @Mixin Output output) throws IOException {
         Server.signedIn().text("DELETE", PEOPLE + "/" + Texts.escape(name), null, null);
-        Terminal.say(name + " is removed");
+        output.done(Map.of("removed", name), name + " is removed");
         return 0;
     }
 
     @Command(name = "password", mixinStandardHelpOptions = true, description = {"Changes your own password, or that of another person. Their other sign-ins end.",
-        "A password has at least 12 characters; a sentence is a good one."})
+        "A password has at least 12 characters; a sentence is a good one."},
+            footer = {"", "Examples:", "  rilvan people password", "  rilvan people password anna"})
     int password(@Parameters(arity = "0..1", paramLabel = "NAME", description = "Another person") Optional<String> name,
             @Option(names = "--present-file", paramLabel = "FILE", description = "Where your present password is; asked for otherwise") String presentFile,
-            @Option(names = "--password-file", paramLabel = "FILE", description = "Where the new password is; asked for otherwise (- for standard input)") String passwordFile) throws IOException {
+            @Option(names = "--password-file", paramLabel = "FILE", description = "Where the new password is; asked for otherwise (- for standard input)") String passwordFile, @Mixin Output output) throws IOException {
         Server server = Server.signedIn();
         JsonStringWriter body = JsonWriter.string().object();
         if (name.isEmpty()) {
@@ -142,11 +150,12 @@ final class PeopleCommands {
         }
         body.value("password", SignIn.password(passwordFile, "New password"));
         server.text("PUT", name.map(other -> PEOPLE + "/" + Texts.escape(other) + "/password").orElse("/api/v1/me/password"), body.end().done(), Documents.JSON);
-        Terminal.say("the password is changed");
+        output.done(Map.of("changed", "password"), "the password is changed");
         return 0;
     }
 
-    @Command(name = "tokens", mixinStandardHelpOptions = true, description = "Where you, or another account, are signed in.")
+    @Command(name = "tokens", mixinStandardHelpOptions = true, description = "Where you, or another account, are signed in.",
+            footer = {"", "Examples:", "  rilvan people tokens", "  rilvan people tokens billing"})
     int tokens(@Parameters(arity = "0..1", paramLabel = "NAME", description = "Another account") Optional<String> name, @Mixin ListOutput output) throws IOException {
         JsonArray tokens = Server.signedIn().list(tokensOf(name));
         output.list(tokens, List.of("ID", "KIND", "FOR", "ROLES", "FROM", "SINCE", "LAST USED", "UNTIL"), token -> List.of(Long.toString(token.getLong("id")), word(token, "kind"), token.getString("label"),
@@ -159,7 +168,8 @@ final class PeopleCommands {
         return name.map(other -> PEOPLE + "/" + Texts.escape(other) + "/tokens").orElse("/api/v1/me/tokens");
     }
 
-    @Command(name = "token", mixinStandardHelpOptions = true, description = "Makes a token for a program, and shows it this once. The program gives it in the variable RILVAN_TOKEN, or in the header Authorization: Bearer TOKEN.")
+    @Command(name = "token", mixinStandardHelpOptions = true, description = "Makes a token for a program, and shows it this once. The program gives it in the variable RILVAN_TOKEN, or in the header Authorization: Bearer TOKEN.",
+            footer = {"", "Examples:", "  rilvan people token billing --label 'orders from billing' --days 90"})
     int token(@Parameters(paramLabel = "PROGRAM") String name, @Option(names = "--label", required = true, paramLabel = "TEXT", description = "What it is for") String label,
             @Option(names = "--days", required = true, paramLabel = "NUMBER", description = "How long it is valid, 1 to 366") int days,
             @Option(names = "--roles", split = ",", paramLabel = "ROLE", description = "What it may be used for; by itself all that the program may do") List<String> roles,
@@ -173,10 +183,11 @@ final class PeopleCommands {
         return 0;
     }
 
-    @Command(name = "end-token", mixinStandardHelpOptions = true, description = "Ends a sign-in or a token, at once: one of your own, or of another account.")
-    int endToken(@Parameters(paramLabel = "ID") long id, @Option(names = "--of", paramLabel = "NAME", description = "Another account") Optional<String> name) throws IOException {
+    @Command(name = "end-token", mixinStandardHelpOptions = true, description = "Ends a sign-in or a token, at once: one of your own, or of another account.",
+            footer = {"", "Examples:", "  rilvan people end-token 12", "  rilvan people end-token 12 --of billing"})
+    int endToken(@Parameters(paramLabel = "ID") long id, @Option(names = "--of", paramLabel = "NAME", description = "Another account") Optional<String> name, @Mixin Output output) throws IOException {
         Server.signedIn().text("DELETE", tokensOf(name) + "/" + id, null, null);
-        Terminal.say("token " + id + " is ended");
+        output.done(Map.of("ended", id), "token " + id + " is ended");
         return 0;
     }
 

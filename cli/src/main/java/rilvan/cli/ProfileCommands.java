@@ -4,6 +4,7 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import java.io.IOException;
 import java.util.List;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -13,7 +14,8 @@ import picocli.CommandLine.Parameters;
         footer = {"", "Examples:", "  rilvan sign-in --profile lab --server https://lab.example.net --user anna", "  RILVAN_PROFILE=lab rilvan device list"})
 final class ProfileCommands {
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the services that were signed in to; the one that commands work with now is marked.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the services that were signed in to; the one that commands work with now is marked.",
+            footer = {"", "Examples:", "  rilvan profile list"})
     int list(@Mixin ListOutput output) throws IOException {
         JsonArray profiles = new JsonArray();
         Profile present = Profile.present();
@@ -29,13 +31,14 @@ final class ProfileCommands {
         return 0;
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Forgets a service and its sign-in here; the token is valid until it expires or is ended (people end-token).")
-    int remove(@Parameters(paramLabel = "NAME", description = "A profile; - for the one without a name") String name) throws IOException {
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Forgets a service and its sign-in here; the token is valid until it expires or is ended (people end-token).",
+            footer = {"", "Examples:", "  rilvan profile remove lab"})
+    int remove(@Parameters(paramLabel = "NAME", description = "A profile; - for the one without a name") String name, @Mixin Output output) throws IOException {
         Profile profile = new Profile(name.equals("-") ? "" : name);
         if (!profile.remove()) {
             throw new Failure(Failure.REFUSED, "there is no profile named '" + name + "'; see rilvan profile list");
         }
-        Terminal.say(profile.inWords() + " is removed");
+        output.done(Map.of("removed", profile.name()), profile.inWords() + " is removed");
         return 0;
     }
 }

@@ -2,7 +2,6 @@ package rilvan.cli;
 
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
-import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.List;
 import java.util.Map;
@@ -15,28 +14,23 @@ import picocli.CommandLine.Parameters;
 @Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, renames, refreshes, moves and removes services.")
 final class ServiceCommands {
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."})
+    @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."},
+            footer = {"", "Examples:", "  rilvan service list tidewater", "  rilvan service list --failing"})
     int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search,
             @Option(names = "--failing", description = "Only services whose last checks did not all pass, or that are out of date") boolean failing,
-            @Mixin Output output) throws IOException {
+            @Mixin ListOutput output) throws IOException {
         if (failing) {
             return failing(search, output);
         }
         JsonArray services = Server.signedIn().list("/api/v1/services?search=" + Texts.escape(search));
-        if (output.asJson(services)) {
-            return 0;
-        }
-        if (services.isEmpty()) {
-            Terminal.say(search.isEmpty() ? "no services" : "no service matches '" + search + "'");
-            return 0;
-        }
-        Terminal.table(List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), services, service ->
+        output.list(services, search.isEmpty() ? "no services" : "no service matches '" + search + "'", List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
                 List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
                         + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a service: parameters, numbers, clauses, footprint and history.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a service: parameters, numbers, clauses, footprint and history.",
+            footer = {"", "Examples:", "  rilvan service show tidewater-clinics"})
     int show(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonObject detail = Server.signedIn().get("/api/v1/services/" + Texts.escape(name));
         if (output.asJson(detail)) {
@@ -111,7 +105,8 @@ final class ServiceCommands {
     }
 
     @Command(name = "check", mixinStandardHelpOptions = true,
-            description = "Runs all checks of a service, and of those it contains, once, now. Exits with 1 where one fails.")
+            description = "Runs all checks of a service, and of those it contains, once, now. Exits with 1 where one fails.",
+            footer = {"", "Examples:", "  rilvan service check tidewater-clinics"})
     int check(@Parameters(paramLabel = "SERVICE") String name, @Mixin Output output) throws IOException {
         JsonArray checks = Server.signedIn().look("/api/v1/services/" + Texts.escape(name) + "/checks");
         boolean good = checks.stream().allMatch(each -> ((JsonObject) each).getBoolean("passed"));
@@ -130,18 +125,12 @@ final class ServiceCommands {
         return good ? 0 : 1;
     }
 
-    private static int failing(String search, Output output) throws IOException {
+    private static int failing(String search, ListOutput output) throws IOException {
         JsonArray failing = Server.signedIn().list("/api/v1/failing-services");
         failing.removeIf(each -> !((JsonObject) each).getString("service").contains(search));
-        if (!output.asJson(failing)) {
-            if (failing.isEmpty()) {
-                Terminal.say("no service fails: the last checks of all services passed, and all are up to date");
-            } else {
-                Terminal.table(List.of("SERVICE", "CHECKED", "OUT OF DATE", "FAILURES"), failing, each -> List.of(each.getString("service"),
-                        Texts.time(each.getString("checkedAt")), each.getString("outOfDate"), each.getString("failures")));
-            }
-        }
-        return failing.isEmpty() ? 0 : 1;
+        output.list(failing, search.isEmpty() ? "no service fails: the last checks of all services passed, and all are up to date" : "no failing service matches '" + search + "'", List.of("SERVICE", "CHECKED", "OUT OF DATE", "FAILURES"), each -> List.of(each.getString("service"), Texts.time(each.getString("checkedAt")),
+                each.getString("outOfDate"), each.getString("failures")));
+        return failing.isEmpty() ? 0 : Failure.FAILED;
     }
 
     private static void heading(String text) {
@@ -149,19 +138,19 @@ final class ServiceCommands {
     }
 
     @Command(name = "remove", mixinStandardHelpOptions = true, description = {"Removes services, all in one order, and follows the order.",
-        "A service that others refer to goes only together with these."})
+        "A service that others refer to goes only together with these."},
+            footer = {"", "Examples:", "  rilvan service remove tidewater-clinics --preview", "  rilvan service remove tidewater-clinics --reason 'contract ended'"})
     int remove(@Parameters(arity = "1..*", paramLabel = "SERVICE") List<String> names,
-            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
-            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
-        return order(Map.of("reason", reason, "remove", names), preview);
+            @Mixin OrderOptions options) throws IOException {
+        return options.carryOut(Map.of("remove", names));
     }
 
     @Command(name = "refresh", mixinStandardHelpOptions = true, description = {"Expands services again with the parameters they have, and follows the order:",
-        "what follows from today's network, settings and referred services is brought onto the devices."})
+        "what follows from today's network, settings and referred services is brought onto the devices."},
+            footer = {"", "Examples:", "  rilvan service refresh tidewater-clinics --preview"})
     int refresh(@Parameters(arity = "1..*", paramLabel = "SERVICE") List<String> names,
-            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
-            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
-        return order(Map.of("reason", reason, "refresh", names), preview);
+            @Mixin OrderOptions options) throws IOException {
+        return options.carryOut(Map.of("refresh", names));
     }
 
     @Command(name = "move", mixinStandardHelpOptions = true, description = {"Moves services to another version of their model with the parameters they have, all in one order, and follows the order.",
@@ -170,8 +159,7 @@ final class ServiceCommands {
     int move(@Parameters(arity = "0..*", paramLabel = "SERVICE") List<String> named, @Option(names = "--to", required = true, paramLabel = "VERSION", description = "The version of the model") int version,
             @Option(names = "--model", paramLabel = "MODEL", description = "Services of this model") Optional<String> model,
             @Option(names = "--first", paramLabel = "COUNT", description = "Only so many of them, the first by name") Optional<Integer> first,
-            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
-            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+            @Mixin OrderOptions options) throws IOException {
         List<String> names = named == null ? List.of() : named;
         if (names.isEmpty() == model.isEmpty()) {
             throw new Failure(Failure.USAGE, "name the services to move, or their model with --model");
@@ -182,29 +170,23 @@ final class ServiceCommands {
                             && service.getString("componentOf") == null)
                     .map(service -> service.getString("name")).limit(first.orElse(Integer.MAX_VALUE)).toList();
             if (names.isEmpty()) {
-                Terminal.say("no service of " + model.get() + " stands on another version than " + version);
+                options.done(Map.of("services", List.of()), "no service of " + model.get() + " stands on another version than " + version);
                 return 0;
             }
         }
-        return order(Map.of("reason", reason, "move", names.stream().map(name -> Map.of("service", name, "version", version)).toList()), preview);
+        return options.carryOut(Map.of("move", names.stream().map(name -> Map.of("service", name, "version", version)).toList()));
     }
 
     @Command(name = "rename", mixinStandardHelpOptions = true, description = {"Renames a service, which keeps its numbers and its history, and follows the order.",
-        "Where other services refer to it, write an order that changes them as well."})
+        "Where other services refer to it, write an order that changes them as well."},
+            footer = {"", "Examples:", "  rilvan service rename tidewater-clinics tidewater-surgeries --preview"})
     int rename(@Parameters(paramLabel = "SERVICE") String name, @Parameters(paramLabel = "NEW-NAME") String renamed,
-            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "-", description = "Why, for the history") String reason,
-            @Option(names = "--preview", description = "Only show what would change") boolean preview) throws IOException {
+            @Mixin OrderOptions options) throws IOException {
         JsonObject service = Server.signedIn().get("/api/v1/services/" + Texts.escape(name)).getObject("service");
         if (service == null) {
-            Terminal.say("there is no service named '" + name + "'; it was removed");
-            return 1;
+            throw new Failure(Failure.REFUSED, "there is no service named '" + name + "'; it was removed");
         }
-        return order(Map.of("reason", reason, "services", List.of(Map.of("name", renamed, "renamed_from", name, "tenant", service.getString("tenant"),
-                "model", service.getString("model"), "parameters", service.getObject("parameters")))), preview);
-    }
-
-    private static int order(Map<String, Object> document, boolean preview) throws IOException {
-        String json = JsonWriter.string(document);
-        return preview ? OrderCommands.preview(json, Documents.JSON) : OrderCommands.run(json, Documents.JSON);
+        return options.carryOut(Map.of("services", List.of(Map.of("name", renamed, "renamed_from", name, "tenant", service.getString("tenant"),
+                "model", service.getString("model"), "parameters", service.getObject("parameters")))));
     }
 }

@@ -3,12 +3,15 @@ package rilvan.cli;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.nio.file.Path;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
-@Command(name = "sign-in", mixinStandardHelpOptions = true, description = "Signs in and remembers it for the other commands.")
+@Command(name = "sign-in", mixinStandardHelpOptions = true, description = "Signs in and remembers it for the other commands.",
+        footer = {"", "Examples:", "  rilvan sign-in --user anna", "  rilvan sign-in --profile lab --server https://lab.example.net --user anna --password-file -"})
 final class SignIn implements Callable<Integer> {
 
     @Option(names = "--server", paramLabel = "URL", description = "The service (default: that of the profile, RILVAN_SERVER, or http://127.0.0.1:8840)")
@@ -26,6 +29,9 @@ final class SignIn implements Callable<Integer> {
     @Option(names = "--ca", paramLabel = "FILE", description = "The certificates of who has signed that of the service, as PEM, where that is an authority of your own (default: RILVAN_CA)")
     private Optional<Path> authority;
 
+    @Mixin
+    private Output output;
+
     @Override
     public Integer call() throws Exception {
         Profile kept = profile.map(Profile::new).orElseGet(Profile::present);
@@ -36,7 +42,7 @@ final class SignIn implements Callable<Integer> {
         Server anonymous = Server.anonymous(address, authority.or(() -> before.filter(session -> session.server().equals(address)).flatMap(Profile.Session::authority)));
         String body = JsonWriter.string().object().value("user", user).value("password", password).end().done();
         anonymous.keep(anonymous.object("POST", "/api/v1/tokens", body, Documents.JSON).getString("token"), kept);
-        Terminal.say("signed in to " + address + " as " + user + (kept.name().isEmpty() ? "" : "; RILVAN_PROFILE=" + kept.name() + " works with it"));
+        output.done(Map.of("server", address, "user", user, "profile", kept.name()), "signed in to " + address + " as " + user + (kept.name().isEmpty() ? "" : "; RILVAN_PROFILE=" + kept.name() + " works with it"));
         return 0;
     }
 

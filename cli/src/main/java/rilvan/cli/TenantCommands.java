@@ -26,14 +26,16 @@ final class TenantCommands {
         return TENANTS + "/" + Texts.escape(name);
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists tenants, or those whose name, contact or attachment points contain a text.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists tenants, or those whose name, contact or attachment points contain a text.",
+            footer = {"", "Examples:", "  rilvan tenant list", "  rilvan tenant list ferries"})
     int list(@Parameters(arity = "0..1", paramLabel = "TEXT") Optional<String> text, @Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().list(TENANTS + text.map(given -> "?search=" + Texts.escape(given)).orElse("")), List.of("NAME", "SERVICES", "ATTACHED AT", "CONTACT"), tenant ->
                 List.of(tenant.getString("name"), Long.toString(tenant.getLong("services")), attachments(tenant), tenant.getString("contact")));
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a tenant.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a tenant.",
+            footer = {"", "Examples:", "  rilvan tenant show 'Northsound Ferries'"})
     int show(@Parameters(paramLabel = "TENANT") String name, @Mixin Output output) throws IOException {
         JsonObject tenant = Server.signedIn().get(at(name));
         if (!output.asJson(tenant)) {
@@ -59,7 +61,8 @@ final class TenantCommands {
         return tenant.getArray("attachments").stream().map(JsonObject.class::cast).map(end -> end.getString("device") + "/" + end.getString("port")).collect(Collectors.joining(", "));
     }
 
-    @Command(name = "add", mixinStandardHelpOptions = true, description = "Adds a tenant.")
+    @Command(name = "add", mixinStandardHelpOptions = true, description = "Adds a tenant.",
+            footer = {"", "Examples:", "  rilvan tenant add 'Northsound Ferries' --contact 'network desk, +44 1632 960100' --attach haven-pe1/access-3"})
     int add(@Parameters(paramLabel = "TENANT") String name, @Option(names = "--contact", paramLabel = "TEXT", defaultValue = "", description = "How its people are reached") String contact,
             @Option(names = "--attach", paramLabel = "DEVICE/PORT", description = "A port at which it is attached; repeated for several") List<String> attachments, @Mixin Output output) throws IOException {
         put(name, contact, attachments == null ? List.of() : attachments, Map.of("If-None-Match", "*"), output);
@@ -67,7 +70,8 @@ final class TenantCommands {
     }
 
     @Command(name = "change", mixinStandardHelpOptions = true, description = {"Changes a tenant; what is not said stays as it is.",
-        "A service of another tenant, who is not attached there too, cannot be placed at an attachment point."})
+        "A service of another tenant, who is not attached there too, cannot be placed at an attachment point."},
+            footer = {"", "Examples:", "  rilvan tenant change 'Northsound Ferries' --attach skarn-pe1/access-2"})
     int change(@Parameters(paramLabel = "TENANT") String name, @Option(names = "--contact", paramLabel = "TEXT", description = "How its people are reached") Optional<String> contact,
             @Option(names = "--attach", paramLabel = "DEVICE/PORT", description = "A further port at which it is attached; repeated for several") List<String> attached,
             @Option(names = "--detach", paramLabel = "DEVICE/PORT", description = "A port at which it is attached no more; repeated for several") List<String> detached, @Mixin Output output) throws IOException {
@@ -101,15 +105,17 @@ final class TenantCommands {
     }
 
     @Command(name = "load", mixinStandardHelpOptions = true, description = {"Adds tenants from a document, or changes those that are there; others stay.",
-        "The document is a list tenants, each with name, contact and attachments (a list of device and port)."})
-    int load(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file) throws IOException {
+        "The document is a list tenants, each with name, contact and attachments (a list of device and port)."},
+            footer = {"", "Examples:", "  rilvan tenant load tenants.yaml"})
+    int load(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output) throws IOException {
         JsonObject loaded = Server.signedIn().object("POST", TENANTS, Documents.read(file), Documents.YAML);
-        Terminal.say(loaded.getInt("tenants") == 1 ? "1 tenant" : loaded.getInt("tenants") + " tenants");
+        output.done(loaded, loaded.getInt("tenants") == 1 ? "1 tenant" : loaded.getInt("tenants") + " tenants");
         return 0;
     }
 
     @Command(name = "rename", mixinStandardHelpOptions = true, description = {"Gives a tenant another name. What its services say on devices, such as descriptions, stays as it is until an order refreshes them.",
-        "--preview shows what such an order would change, and renames nothing."})
+        "--preview shows what such an order would change, and renames nothing."},
+            footer = {"", "Examples:", "  rilvan tenant rename 'Northsound Ferries' 'Northsound Lines' --preview"})
     int rename(@Parameters(paramLabel = "TENANT") String name, @Parameters(paramLabel = "NEW-NAME") String renamed, @Option(names = "--preview", description = "Only show what would change") boolean preview,
             @Mixin Output output) throws IOException {
         Server server = Server.signedIn();
@@ -143,10 +149,11 @@ final class TenantCommands {
                 .filter(service -> service.getString("kind").equals("CHANGE") && service.getString("componentOf") == null).map(service -> service.getString("service")).toList();
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a tenant that no service is for.")
-    int remove(@Parameters(paramLabel = "TENANT") String name) throws IOException {
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a tenant that no service is for.",
+            footer = {"", "Examples:", "  rilvan tenant remove 'Northsound Ferries'"})
+    int remove(@Parameters(paramLabel = "TENANT") String name, @Mixin Output output) throws IOException {
         Server.signedIn().text("DELETE", at(name), null, null);
-        Terminal.say(name + " is removed");
+        output.done(Map.of("removed", name), name + " is removed");
         return 0;
     }
 }

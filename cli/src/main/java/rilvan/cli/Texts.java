@@ -4,13 +4,18 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.time.OffsetDateTime;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 
-/** Small pieces of text: lists and addresses. */
+/** Small pieces of text: lists, addresses, times. */
 final class Texts {
+
+    private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss", Locale.ROOT);
 
     private Texts() {}
 
@@ -76,8 +81,8 @@ final class Texts {
         return URLEncoder.encode(name, StandardCharsets.UTF_8).replace("+", "%20");
     }
 
-    /** A time without fractions, zone and the T. */
+    /** A time on the terminal's clock (TZ), without fractions. */
     static String time(String iso) {
-        return iso == null ? "" : iso.substring(0, 19).replace('T', ' ');
+        return iso == null ? "" : OffsetDateTime.parse(iso).atZoneSameInstant(ZoneId.systemDefault()).format(TIME);
     }
 }

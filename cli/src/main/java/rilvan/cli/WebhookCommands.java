@@ -5,6 +5,7 @@ import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -18,7 +19,8 @@ final class WebhookCommands {
     private static final String WEBHOOKS = "/api/v1/webhooks";
     private static final List<String> HEADING = List.of("NAME", "ADDRESS", "KINDS", "TAKEN", "WAITING", "STATE");
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "All webhooks, and how sending to them goes.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "All webhooks, and how sending to them goes.",
+            footer = {"", "Examples:", "  rilvan webhook list"})
     int list(@Mixin ListOutput output) throws IOException {
         output.list(Server.signedIn().firstPage(WEBHOOKS), HEADING, WebhookCommands::row);
         return 0;
@@ -34,7 +36,8 @@ final class WebhookCommands {
     }
 
     @Command(name = "add", mixinStandardHelpOptions = true, description = {"Adds a webhook, or gives one that there is another address or other kinds.",
-        "A new one is sent what happens from then on, and its secret is shown this once."})
+        "A new one is sent what happens from then on, and its secret is shown this once."},
+            footer = {"", "Examples:", "  rilvan webhook add billing https://billing.example.net/rilvan --kind order.ended"})
     int add(@Parameters(paramLabel = "NAME") String name, @Parameters(paramLabel = "ADDRESS", description = "Where events are posted to, with https://") String address,
             @Option(names = "--kind", paramLabel = "KIND", description = "Only of a kind, such as order.ended, or of all that begin with a word, such as service. May be given several times") List<String> kinds,
             @Mixin Output output) throws IOException {
@@ -46,7 +49,8 @@ final class WebhookCommands {
         return 0;
     }
 
-    @Command(name = "try", mixinStandardHelpOptions = true, description = "Sends an event at once that says nothing. Exits with 1 where it is not taken.")
+    @Command(name = "try", mixinStandardHelpOptions = true, description = "Sends an event at once that says nothing. Exits with 1 where it is not taken.",
+            footer = {"", "Examples:", "  rilvan webhook try billing"})
     int attempt(@Parameters(paramLabel = "NAME") String name, @Mixin Output output) throws IOException {
         JsonObject trial = Server.signedIn().object("POST", WEBHOOKS + "/" + Texts.escape(name) + "/trials", "{}", "application/json");
         boolean taken = trial.getBoolean("taken");
@@ -56,7 +60,8 @@ final class WebhookCommands {
         return taken ? 0 : Failure.FAILED;
     }
 
-    @Command(name = "resume", mixinStandardHelpOptions = true, description = "Begins to send again at once, also to one that was given up.")
+    @Command(name = "resume", mixinStandardHelpOptions = true, description = "Begins to send again at once, also to one that was given up.",
+            footer = {"", "Examples:", "  rilvan webhook resume billing --after 120"})
     int resume(@Parameters(paramLabel = "NAME") String name, @Option(names = "--after", paramLabel = "EVENT", description = "Everything after this event once more, also what was taken") Optional<Long> after,
             @Mixin Output output) throws IOException {
         JsonObject webhook = Server.signedIn().object("POST", WEBHOOKS + "/" + Texts.escape(name) + "/resumption", after.map(number -> "{\"after\":" + number + "}").orElse("{}"), "application/json");
@@ -66,10 +71,11 @@ final class WebhookCommands {
         return 0;
     }
 
-    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a webhook.")
-    int remove(@Parameters(paramLabel = "NAME") String name) throws IOException {
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes a webhook.",
+            footer = {"", "Examples:", "  rilvan webhook remove billing"})
+    int remove(@Parameters(paramLabel = "NAME") String name, @Mixin Output output) throws IOException {
         Server.signedIn().text("DELETE", WEBHOOKS + "/" + Texts.escape(name), null, null);
-        Terminal.say("webhook " + name + " is removed");
+        output.done(Map.of("removed", name), "webhook " + name + " is removed");
         return 0;
     }
 }

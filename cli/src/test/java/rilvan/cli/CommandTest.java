@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -19,10 +20,12 @@ class CommandTest {
     private static final Pattern COMMAND = Pattern.compile("(?m)^ {4}(?:\\./)?rilvan ([^#\\n]*[^#\\s])");
     private static final Pattern WORD = Pattern.compile("'[^']*'|\"[^\"]*\"|\\S+");
 
+    private final CommandLine rilvan = Rilvan.commandLine();
+
     @Test
     void everyCommandHasHelpThatSaysWhatItDoes() {
         List<String> silent = new ArrayList<>();
-        check(Rilvan.commandLine(), silent);
+        check(rilvan, silent);
         assertThat(silent).isEmpty();
     }
 
@@ -35,6 +38,46 @@ class CommandTest {
         command.getSubcommands().values().forEach(below -> check(below, silent));
     }
 
+    private static Stream<CommandLine> leaves(CommandLine command) {
+        return command.getSubcommands().isEmpty() ? Stream.of(command).filter(leaf -> !(leaf.getCommand() instanceof CommandLine.HelpCommand))
+                : command.getSubcommands().values().stream().flatMap(CommandTest::leaves);
+    }
+
+    /** Of its own, which is understood. */
+    @Test
+    void everyCommandHasAnExample() {
+        assertThat(leaves(rilvan).toList()).hasSizeGreaterThan(80).allSatisfy(leaf -> {
+            String name = leaf.getCommandSpec().qualifiedName();
+            List<String> examples = Stream.of(leaf.getCommandSpec().usageMessage().footer()).map(String::strip).filter(line -> line.matches(".*\\b" + name + "\\b.*")).toList();
+            assertThat(examples).as(name).isNotEmpty();
+            examples.stream().filter(line -> line.startsWith(name) && !line.contains(">")).forEach(line -> assertThat(rilvan.parseArgs(words(line.substring(7)).toArray(String[]::new)).errors()).isEmpty());
+        });
+    }
+
+    /** For programs; but for what is text by its nature, and the lab, which is a toy for people. */
+    @Test
+    void everyCommandHasAnAnswerForPrograms() {
+        assertThat(leaves(rilvan).filter(leaf -> leaf.getCommandSpec().findOption("--json") == null).map(leaf -> leaf.getCommandSpec().qualifiedName())
+                .filter(name -> !name.startsWith("rilvan lab "))).containsExactlyInAnyOrder("rilvan completion", "rilvan log export");
+    }
+
+    /** A page of the manual says what {@code --help} says, in the language of man(7). */
+    @Test
+    void everyCommandHasAPageOfTheManual() {
+        Map<String, String> pages = ManualPages.of(rilvan);
+        leaves(rilvan).forEach(leaf -> {
+            String page = pages.get(leaf.getCommandSpec().qualifiedName("-"));
+            assertThat(page).as(leaf.getCommandSpec().qualifiedName()).startsWith(".TH ").contains("\n.SH NAME\n", "\n.SH SYNOPSIS\n", "\n.SH DESCRIPTION\n", "\n.SH EXAMPLES\n", "\n.SH SEE ALSO\n");
+            leaf.getCommandSpec().options().forEach(option -> assertThat(page).contains(option.longestName().replace("-", "\\-")));
+            assertThat(page.lines().filter(line -> line.startsWith("."))).allMatch(line -> line.matches("\\.(TH|SH|TP|PP|BR|B|nf|fi)( .*)?"));
+        });
+        assertThat(pages.get("rilvan")).contains("rilvan\\-order", ".SH ENVIRONMENT", "RILVAN_TOKEN", "Exit codes");
+    }
+
+    private static List<String> words(String command) {
+        return WORD.matcher(command).results().map(found -> found.group().replace("\"", "").replace("'", "")).toList();
+    }
+
     /** Lines of the documentation that a reader would type; {@code kit} and {@code admin} are programs of their own. */
     @Test
     void everyCommandOfTheDocumentationIsUnderstood() throws IOException {
@@ -45,15 +88,13 @@ class CommandTest {
             }
         }
         assertThat(commands).hasSizeGreaterThan(20).allSatisfy(command -> {
-            List<String> words = WORD.matcher(command).results().map(found -> found.group().replace("\"", "").replace("'", "")).toList();
-            assertThat(Rilvan.commandLine().parseArgs(words.toArray(String[]::new)).errors()).isEmpty();
+            assertThat(rilvan.parseArgs(words(command).toArray(String[]::new)).errors()).isEmpty();
         });
     }
 
     /** Each command and each option is known to each shell that can be told. */
     @Test
     void shellsKnowEveryCommand() throws Exception {
-        CommandLine rilvan = Rilvan.commandLine();
         String fish = FishCompletion.of(rilvan);
         String bash = picocli.AutoComplete.bash("rilvan", rilvan);
         rilvan.getSubcommands().forEach((noun, below) -> {

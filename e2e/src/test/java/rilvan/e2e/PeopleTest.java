@@ -99,6 +99,7 @@ class PeopleTest {
             POST /api/v1/keys administer
             DELETE /api/v1/keys/{name} administer
             GET /api/v1/webhooks administer
+            GET /api/v1/webhooks/{name} administer
             PUT /api/v1/webhooks/{name} administer
             DELETE /api/v1/webhooks/{name} administer
             POST /api/v1/webhooks/{name}/trials administer
@@ -145,8 +146,8 @@ class PeopleTest {
             request.header("Authorization", "Bearer " + token);
         }
         // A stream that goes on is left as soon as it has begun.
-        return http.send(request.build(), path.endsWith("/stream") ? answer -> HttpResponse.BodySubscribers.mapping(HttpResponse.BodySubscribers.ofInputStream(), PeopleTest::left)
-                : HttpResponse.BodyHandlers.ofString());
+        return Described.held(method, URI.create(path), http.send(request.build(), path.endsWith("/stream")
+                ? answer -> HttpResponse.BodySubscribers.mapping(HttpResponse.BodySubscribers.ofInputStream(), PeopleTest::left) : HttpResponse.BodyHandlers.ofString()));
     }
 
     private static String left(InputStream stream) {

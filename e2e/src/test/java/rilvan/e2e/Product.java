@@ -156,18 +156,27 @@ final class Product implements AutoCloseable {
     }
 
     HttpResponse<String> requestWithKey(String instance, String key, String path, String body) throws IOException, InterruptedException {
-        return http.send(HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
+        return Described.held("POST", URI.create(path), http.send(HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
                 .header("Authorization", "Bearer " + token).header("Idempotency-Key", key).POST(HttpRequest.BodyPublishers.ofString(body)).build(),
-                HttpResponse.BodyHandlers.ofString());
+                HttpResponse.BodyHandlers.ofString()));
     }
 
     HttpResponse<String> request(String instance, String method, String path, String body, String type) throws IOException, InterruptedException {
-        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", type)
+        return request(instance, method, path, body, type, Duration.ofSeconds(20));
+    }
+
+    /** What may take its time. */
+    HttpResponse<String> request(String method, String path, String body, String type, Duration patience) throws IOException, InterruptedException {
+        return request(server, method, path, body, type, patience);
+    }
+
+    private HttpResponse<String> request(String instance, String method, String path, String body, String type, Duration patience) throws IOException, InterruptedException {
+        HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(instance + path)).timeout(patience).header("Content-Type", type)
                 .method(method, HttpRequest.BodyPublishers.ofString(body));
         if (token != null) {
             request.header("Authorization", "Bearer " + token);
         }
-        return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+        return Described.held(method, URI.create(path), http.send(request.build(), HttpResponse.BodyHandlers.ofString()));
     }
 
     /** Follows an order through an instance until its stream of events ends; the lines of the stream. */

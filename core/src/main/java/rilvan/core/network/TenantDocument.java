@@ -27,7 +27,11 @@ public final class TenantDocument {
     public static List<Tenant> read(Document document, Network network) {
         DocumentReader reader = new DocumentReader(document);
         Map<String, Tenant> tenants = new LinkedHashMap<>();
-        for (Fields each : reader.root("tenants").each("tenants", "name", "contact", "attachments")) {
+        Fields root = reader.root("tenants");
+        if (root.value("tenants").isEmpty()) {
+            reader.refuse("/tenants", "is missing: a list of tenants, each with its name");
+        }
+        for (Fields each : root.each("tenants", "name", "contact", "attachments")) {
             Tenant tenant = tenant(each.text("name"), each, reader, network);
             if (tenants.put(tenant.name(), tenant) != null) {
                 reader.refuse(each.pointer() + "/name", tenant.name() + " is named twice");

@@ -10,7 +10,8 @@ import org.springframework.stereotype.Component;
 
 /**
  * Slows down the guessing of passwords: after some refused sign-ins to an account, or from an address, the next one has to wait, longer each time. What is not an
- * account is slowed in the same way, so that nothing is told. Only the last ones are remembered.
+ * account is slowed in the same way, so that nothing is told. A sign-in counts as refused from its beginning on, so that many at once are not free. Only the last ones are
+ * remembered, by each instance for itself.
  */
 @Component
 final class Guesses {
@@ -47,20 +48,20 @@ final class Guesses {
         this.nanos = nanos;
     }
 
-    /** How long a sign-in to an account from an address has to wait; absent where it need not. */
-    synchronized Optional<Duration> pause(String account, String address) {
+    /** Begins a sign-in to an account from an address, which counts as refused; how long it has to wait instead, where it has to. */
+    synchronized Optional<Duration> begin(String account, String address) {
         long left = Math.max(left("account " + account), left("address " + address));
-        return left > 0 ? Optional.of(Duration.ofNanos(left)) : Optional.empty();
+        if (left > 0) {
+            return Optional.of(Duration.ofNanos(left));
+        }
+        count("account " + account, FREE);
+        count("address " + address, FREE_FROM_ADDRESS);
+        return Optional.empty();
     }
 
     private long left(String key) {
         Refused before = refused.get(key);
         return before == null ? 0 : before.last() + before.pause() - nanos.getAsLong();
-    }
-
-    synchronized void refused(String account, String address) {
-        count("account " + account, FREE);
-        count("address " + address, FREE_FROM_ADDRESS);
     }
 
     private void count(String key, int free) {
@@ -69,7 +70,8 @@ final class Guesses {
     }
 
     /** Who has signed in is no guesser; others from the same address may be. */
-    synchronized void signedIn(String account) {
+    synchronized void signedIn(String account, String address) {
         refused.remove("account " + account);
+        refused.computeIfPresent("address " + address, (key, before) -> new Refused(before.times() - 1, before.free(), before.last()));
     }
 }

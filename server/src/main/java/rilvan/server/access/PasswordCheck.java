@@ -48,15 +48,14 @@ public class PasswordCheck {
 
     /** @throws TooMany where it has to wait; the password is not looked at then */
     boolean isRight(String account, String password, String address) {
-        guesses.pause(account, address).ifPresent(pause -> {
+        guesses.begin(account, address).ifPresent(pause -> {
             LOG.warn("sign-in not tried: account '{}', from {}, for another {} s", shown(account), address, pause.toSeconds() + 1);
             throw new TooMany(pause);
         });
         if (people.isRight(account, password)) {
-            guesses.signedIn(account);
+            guesses.signedIn(account, address);
             return true;
         }
-        guesses.refused(account, address);
         LOG.warn("sign-in refused: account '{}', from {}", shown(account), address);
         acts.add(new Origin(shown(account), address, 0, RequestNumber.present()), "sign in", new Act(), Result.REFUSED, "the password is not this account's, or there is no such account");
         return false;

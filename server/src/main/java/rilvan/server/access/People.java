@@ -18,6 +18,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Digest;
 import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
@@ -28,6 +29,7 @@ import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Origin;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.inventory.TenantBook;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Accounts.AccountRow;
 
@@ -83,6 +85,11 @@ public class People {
 
     /** An account, its roles, and what each holds for. */
     record Account(AccountRow row, List<Grant> grants) {
+
+        /** Another one where the account may do something else, or may no longer sign in. */
+        String tag() {
+            return Digest.of(row.kind() + row.active() + grants.stream().map(grant -> grant.role() + grant.scope().inWords()).sorted().toList());
+        }
 
         List<String> roles() {
             return grants.stream().map(grant -> grant.role().words()).toList();
@@ -143,22 +150,26 @@ public class People {
      * Changes what an account may do, and whether it may sign in.
      *
      * @param grants all that it may do from now on; what it may do now where absent
+     * @param active whether it may sign in; as now where absent
      * @throws InTheWay where nobody would be left who administers
+     * @throws Precondition.Failed where it is another one than was seen
      */
-    Account change(String name, Optional<List<Grant>> grants, boolean active, String by) {
+    Account change(String name, Precondition seen, Optional<List<Grant>> grants, Optional<Boolean> active, String by) {
         return changed(() -> {
-            account(name);
+            Account before = account(name);
+            seen.check(name, Optional.of(before.tag()));
+            boolean maySignIn = active.orElse(before.row().active());
             grants.ifPresent(given -> {
                 accounts.dropRoles(name);
                 given.forEach(grant -> putGrant(name, grant));
             });
-            accounts.putActive(name, active);
-            if (!active) {
+            accounts.putActive(name, maySignIn);
+            if (!maySignIn) {
                 accounts.endTokens(name, 0);
             }
             somebodyAdministers();
             Account changed = account(name);
-            LOG.info("{} changed {}: {}, with the roles {}", by, name, active ? "active" : "not active", changed.roles());
+            LOG.info("{} changed {}: {}, with the roles {}", by, name, maySignIn ? "active" : "not active", changed.roles());
             return changed;
         });
     }
@@ -185,7 +196,7 @@ public class People {
                 return Optional.<String>empty();
             }
             if (!Set.copyOf(account.grants()).equals(Set.copyOf(grants))) {
-                change(account.row().name(), Optional.of(grants), true, "the identity provider");
+                change(account.row().name(), Precondition.NONE, Optional.of(grants), Optional.of(true), "the identity provider");
                 acts.add(Origin.SERVICE, "change account", new Act().about("account", account.row().name()).before(account.roles()).after(account(account.row().name()).roles()), Result.DONE, "");
             }
             return Optional.of(account.row().name());
@@ -193,9 +204,9 @@ public class People {
     }
 
     /** Gives an account a role, or lets one that it has hold for something else. */
-    Account grant(String name, Grant grant, String by) {
+    Account grant(String name, Precondition seen, Grant grant, String by) {
         return changed(() -> {
-            account(name);
+            seen.check(name, Optional.of(account(name).tag()));
             accounts.dropRole(name, grant.role().name());
             putGrant(name, grant);
             somebodyAdministers();
@@ -205,9 +216,9 @@ public class People {
     }
 
     /** @throws InTheWay where nobody would be left who administers */
-    Account withdraw(String name, Role role, String by) {
+    Account withdraw(String name, Precondition seen, Role role, String by) {
         return changed(() -> {
-            account(name);
+            seen.check(name, Optional.of(account(name).tag()));
             accounts.dropRole(name, role.name());
             somebodyAdministers();
             LOG.info("{} took the role {} from {}", by, role.words(), name);
@@ -216,11 +227,10 @@ public class People {
     }
 
     /** @throws InTheWay where nobody would be left who administers */
-    void remove(String name, String by) {
+    void remove(String name, Precondition seen, String by) {
         changed(() -> {
-            if (accounts.dropAccount(name) == 0) {
-                throw new Unknown(name);
-            }
+            seen.check(name, Optional.of(account(name).tag()));
+            accounts.dropAccount(name);
             somebodyAdministers();
             LOG.info("{} removed {}", by, name);
             return true;

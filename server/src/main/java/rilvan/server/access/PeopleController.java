@@ -1,5 +1,6 @@
 package rilvan.server.access;
 
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.time.Duration;
@@ -8,6 +9,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -16,13 +19,17 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.ValidationFailure;
 import rilvan.server.access.People.Account;
 import rilvan.server.access.People.Kind;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
+import rilvan.server.preconditions.EntityTag;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Accounts.TokenRow;
 
 /** People and programs, what they may do, and where they are signed in. */
@@ -60,7 +67,7 @@ public class PeopleController {
      * @param tenants for services of these; null for all
      * @param sites on devices of these; null for all
      */
-    public record GrantView(String role, Set<String> tenants, Set<String> sites) {
+    public record GrantView(String role, @Nullable Set<String> tenants, @Nullable Set<String> sites) {
 
         static List<GrantView> of(List<Grant> grants) {
             return grants.stream().map(grant -> new GrantView(grant.role().words(), grant.scope().tenants().orElse(null), grant.scope().sites().orElse(null))).toList();
@@ -94,7 +101,7 @@ public class PeopleController {
      * @param tenants its roles hold for services of these; of all where null
      * @param sites its roles hold on devices of these; of all where null
      */
-    public record NewAccount(String name, String kind, List<String> roles, List<String> tenants, List<String> sites, String password) {
+    public record NewAccount(String name, String kind, @Nullable List<String> roles, @Nullable List<String> tenants, @Nullable List<String> sites, @Nullable String password) {
         @Override
         public String toString() {
             return "account " + name;
@@ -107,10 +114,10 @@ public class PeopleController {
      * @param tenants the roles that are said hold for services of these; of all where null
      * @param sites the roles that are said hold on devices of these; of all where null
      */
-    public record AccountChange(List<String> roles, List<String> tenants, List<String> sites, Boolean active) {}
+    public record AccountChange(@Nullable List<String> roles, @Nullable List<String> tenants, @Nullable List<String> sites, @Nullable Boolean active) {}
 
     /** What a role holds for: services of these tenants, devices of these sites; null for all. */
-    public record ScopeView(List<String> tenants, List<String> sites) {}
+    public record ScopeView(@Nullable List<String> tenants, @Nullable List<String> sites) {}
 
     /** A password that somebody who administers gives to an account. */
     public record NewPassword(String password) {
@@ -127,7 +134,7 @@ public class PeopleController {
      * @param roles what it may be used for; none for all that the account may do
      * @param days how long it is valid, 1 to 366
      */
-    public record NewToken(String label, List<String> roles, Integer days) {}
+    public record NewToken(String label, @Nullable List<String> roles, Integer days) {}
 
     /** All accounts. */
     @GetMapping
@@ -139,14 +146,19 @@ public class PeopleController {
     /** An account. */
     @GetMapping("/{name}")
     @Requires(Role.ADMINISTER)
-    AccountView account(@PathVariable String name) {
-        return AccountView.of(people.account(name));
+    ResponseEntity<AccountView> account(@PathVariable String name) {
+        return answer(people.account(name));
+    }
+
+    private static ResponseEntity<AccountView> answer(Account account) {
+        return ResponseEntity.ok().eTag(EntityTag.of(account.tag())).body(AccountView.of(account));
     }
 
     /** Adds an account: of a person, who signs in with a password, or of a program, which is given tokens. */
     @PostMapping
     @Requires(Role.ADMINISTER)
     @Recorded("add account")
+    @ApiResponse(responseCode = "201", description = "It is added.")
     ResponseEntity<AccountView> add(@RequestBody NewAccount account, Principal who, Act act) {
         act.about("account", account.name());
         boolean program = "program".equals(account.kind());
@@ -159,61 +171,64 @@ public class PeopleController {
         return ResponseEntity.status(HttpStatus.CREATED).body(added);
     }
 
-    /** Changes what an account may do, or whether it may sign in; what is not said stays as it is. */
+    private static Precondition seen(Optional<String> match) {
+        return Precondition.of(match, Optional.empty());
+    }
+
+    /** Changes what an account may do, or whether it may sign in; what is not said stays as it is. {@code If-Match} with its entity tag makes sure that it is still what was seen. */
     @PutMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "change account", about = "account")
-    AccountView change(@PathVariable String name, @RequestBody AccountChange change, Principal who, Act act) {
-        Account before = people.account(name);
-        act.before(MayDo.of(AccountView.of(before)));
+    ResponseEntity<AccountView> change(@PathVariable String name, @RequestBody AccountChange change, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Principal who, Act act) {
+        act.before(MayDo.of(AccountView.of(people.account(name))));
         if (change.roles() == null && (change.tenants() != null || change.sites() != null)) {
             throw new ValidationFailure("/roles", "is missing: say all roles, which hold for these tenants and sites from now on");
         }
-        AccountView after = AccountView.of(people.change(name, Optional.ofNullable(change.roles()).map(roles -> people.grants(roles, change.tenants(), change.sites())),
-                change.active() == null ? before.row().active() : change.active(), who.getName()));
-        act.after(MayDo.of(after));
-        return after;
+        Account after = people.change(name, seen(match), Optional.ofNullable(change.roles()).map(roles -> people.grants(roles, change.tenants(), change.sites())),
+                Optional.ofNullable(change.active()), who.getName());
+        act.after(MayDo.of(AccountView.of(after)));
+        return answer(after);
     }
 
     /** Gives a role, or lets one that is there hold for something else; the others stay. */
     @PutMapping("/{name}/roles/{role}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "give role", about = "account")
-    AccountView grant(@PathVariable String name, @PathVariable String role, @RequestBody ScopeView scope, Principal who, Act act) {
+    ResponseEntity<AccountView> grant(@PathVariable String name, @PathVariable String role, @RequestBody ScopeView scope, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Principal who, Act act) {
         act.before(MayDo.of(AccountView.of(people.account(name))));
-        AccountView after = AccountView.of(people.grant(name, people.grants(List.of(role), scope.tenants(), scope.sites()).get(0), who.getName()));
-        act.after(MayDo.of(after));
-        return after;
+        Account after = people.grant(name, seen(match), people.grants(List.of(role), scope.tenants(), scope.sites()).get(0), who.getName());
+        act.after(MayDo.of(AccountView.of(after)));
+        return answer(after);
     }
 
     /** Takes a role; the others stay. */
     @DeleteMapping("/{name}/roles/{role}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "take role", about = "account")
-    AccountView withdraw(@PathVariable String name, @PathVariable String role, Principal who, Act act) {
+    ResponseEntity<AccountView> withdraw(@PathVariable String name, @PathVariable String role, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Principal who, Act act) {
         act.before(MayDo.of(AccountView.of(people.account(name))));
-        AccountView after = AccountView.of(people.withdraw(name, People.roles(List.of(role), "/roles").iterator().next(), who.getName()));
-        act.after(MayDo.of(after));
-        return after;
+        Account after = people.withdraw(name, seen(match), People.roles(List.of(role), "/roles").iterator().next(), who.getName());
+        act.after(MayDo.of(AccountView.of(after)));
+        return answer(after);
     }
 
     /** Removes an account; what it has done keeps its name. */
     @DeleteMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove account", about = "account")
-    ResponseEntity<Void> remove(@PathVariable String name, Principal who, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Principal who, Act act) {
         act.before(MayDo.of(AccountView.of(people.account(name))));
-        people.remove(name, who.getName());
-        return ResponseEntity.noContent().build();
+        people.remove(name, seen(match), who.getName());
     }
 
     /** Gives a person another password; their sign-ins end. */
     @PutMapping("/{name}/password")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put password", about = "account")
-    ResponseEntity<Void> password(@PathVariable String name, @RequestBody NewPassword password) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void password(@PathVariable String name, @RequestBody NewPassword password) {
         people.putPassword(name, password.password(), 0);
-        return ResponseEntity.noContent().build();
     }
 
     /** Where an account is signed in, and its tokens. */
@@ -227,6 +242,7 @@ public class PeopleController {
     @PostMapping("/{name}/tokens")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "make token", about = "account")
+    @ApiResponse(responseCode = "201", description = "The token.")
     ResponseEntity<SignIns.Token> token(@PathVariable String name, @RequestBody NewToken token, HttpServletRequest request, Act act) {
         Account account = people.account(name);
         if (!account.row().kind().equals(Kind.PROGRAM.name())) {
@@ -236,7 +252,7 @@ public class PeopleController {
         if (label.isEmpty() || label.length() > LONGEST_LABEL || label.chars().anyMatch(Character::isISOControl)) {
             throw new ValidationFailure("/label", "says in 1 to " + LONGEST_LABEL + " characters what the token is for");
         }
-        if (token.days() == null || token.days() < 1 || token.days() > MOST_DAYS) {
+        if (token.days() < 1 || token.days() > MOST_DAYS) {
             throw new ValidationFailure("/days", "is the number of days that the token is valid, 1 to " + MOST_DAYS);
         }
         Set<Role> roles = People.roles(token.roles(), "/roles");
@@ -252,8 +268,9 @@ public class PeopleController {
     @DeleteMapping("/{name}/tokens/{id}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "end token", about = "account")
-    ResponseEntity<Void> end(@PathVariable String name, @PathVariable long id, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void end(@PathVariable String name, @PathVariable long id, Act act) {
         act.about("token", id);
-        return ResponseEntity.status(signIns.end(people.account(name).row().name(), id) ? 204 : 404).build();
+        signIns.end(people.account(name).row().name(), id);
     }
 }

@@ -1,9 +1,9 @@
 package rilvan.server.access;
 
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.util.List;
-import java.util.Map;
 import org.springframework.boot.health.actuate.endpoint.HealthEndpoint;
 import org.springframework.boot.health.contributor.Status;
 import org.springframework.http.HttpHeaders;
@@ -17,6 +17,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.ValidationFailure;
 import rilvan.server.access.PeopleController.GrantView;
@@ -66,12 +67,12 @@ public class SignInController {
 
     /** Signs a person in; the answer has the token. */
     @PostMapping("/tokens")
+    @ApiResponse(responseCode = "200", description = "The token.")
+    @ApiResponse(responseCode = "401", description = "The password is not this account's, or there is no such account.")
+    @ApiResponse(responseCode = "429", description = "Too many sign-ins were refused; `Retry-After` says when to try again.")
     @Requires.Nothing
     @Recorded.Not("sign-ins are recorded where the password is looked at")
     ResponseEntity<SignIns.Token> signIn(@RequestBody SignIn signIn, HttpServletRequest request) {
-        if (signIn.user() == null || signIn.password() == null) {
-            throw new ValidationFailure("", "a sign-in has a user and a password");
-        }
         return check.isRight(signIn.user(), signIn.password(), request.getRemoteAddr()) ? ResponseEntity.ok(signIns.signIn(signIn.user(), request.getRemoteAddr()))
                 : ResponseEntity.status(HttpStatus.UNAUTHORIZED).header(HttpHeaders.WWW_AUTHENTICATE, Security.CHALLENGE).build();
     }
@@ -87,12 +88,12 @@ public class SignInController {
     @PutMapping("/me/password")
     @Requires.SignedIn
     @Recorded("change own password")
-    ResponseEntity<Void> password(@RequestBody PasswordChange change, Authentication who, HttpServletRequest request) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void password(@RequestBody PasswordChange change, Authentication who, HttpServletRequest request) {
         if (change.present() == null || !check.isRight(who.getName(), change.present(), request.getRemoteAddr())) {
             throw new ValidationFailure("/present", "is not your present password");
         }
         people.putPassword(who.getName(), change.password(), signedIn(who).token());
-        return ResponseEntity.noContent().build();
     }
 
     /** One's own sign-ins and tokens. */
@@ -106,20 +107,24 @@ public class SignInController {
     @DeleteMapping("/me/tokens/{id}")
     @Requires.SignedIn
     @Recorded("end own token")
-    ResponseEntity<Void> end(@PathVariable long id, Principal who, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void end(@PathVariable long id, Principal who, Act act) {
         act.about("token", id);
-        return ResponseEntity.status(signIns.end(who.getName(), id) ? 204 : 404).build();
+        signIns.end(who.getName(), id);
     }
 
     private static SignIns.SignedIn signedIn(Authentication who) {
         return (SignIns.SignedIn) who.getDetails();
     }
 
+    /** {@code up} or {@code down}. */
+    public record Health(String status) {}
+
     /** Whether the service can do its work: database, schema, models and lease; the management port tells which of them is down. */
     @GetMapping("/health")
     @Requires.Nothing
-    ResponseEntity<Map<String, String>> health() {
+    ResponseEntity<Health> health() {
         boolean up = health.health().getStatus().equals(Status.UP);
-        return ResponseEntity.status(up ? 200 : 503).body(Map.of("status", up ? "up" : "down"));
+        return ResponseEntity.status(up ? 200 : 503).body(new Health(up ? "up" : "down"));
     }
 }

@@ -18,6 +18,7 @@ import rilvan.server.acts.ActLog;
 import rilvan.server.acts.ActLog.Result;
 import rilvan.server.acts.Origin;
 import rilvan.server.store.Accounts;
+import rilvan.server.store.Accounts.Issued;
 import rilvan.server.store.Accounts.TokenRow;
 import rilvan.server.store.Json;
 import tools.jackson.core.type.TypeReference;
@@ -51,6 +52,13 @@ public class SignIns {
         SIGN_IN,
         /** A program. */
         PROGRAM
+    }
+
+    /** A token that is not there. */
+    public static final class Unknown extends RuntimeException {
+        Unknown(String name, long id) {
+            super(name + " has no token " + id);
+        }
     }
 
     /** A token as it is given out, once. */
@@ -96,8 +104,8 @@ public class SignIns {
         byte[] bytes = new byte[BYTES];
         random.nextBytes(bytes);
         String token = Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
-        OffsetDateTime expires = OffsetDateTime.now().plus(valid);
-        return new Token(accounts.addToken(Digest.of(token), name, kind.name(), label, roles, address, expires), token, expires);
+        Issued issued = accounts.addToken(Digest.of(token), name, kind.name(), label, roles, address, valid.toSeconds());
+        return new Token(issued.id(), token, issued.expires());
     }
 
     /** Whose token it is; nobody's where it is not known, has expired or was ended, or where the account is not active. */
@@ -105,7 +113,7 @@ public class SignIns {
         String digest = Digest.of(token);
         return accounts.token(digest).map(row -> {
             if (row.isStale()) {
-                accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? OffsetDateTime.now().plus(SESSION) : row.expires());
+                accounts.used(digest, row.kind().equals(Kind.SESSION.name()) ? SESSION.toSeconds() : 0);
             }
             return signedIn(row);
         });
@@ -149,9 +157,11 @@ public class SignIns {
         return accounts.tokensOf(name);
     }
 
-    /** @return whether there was such a token */
-    boolean end(String name, long id) {
-        return accounts.endToken(name, id) == 1;
+    /** @throws Unknown where the account has no such token */
+    void end(String name, long id) {
+        if (accounts.endToken(name, id) == 0) {
+            throw new Unknown(name, id);
+        }
     }
 
     /** The console's session is over. */

@@ -107,10 +107,12 @@ public class Sealing {
             SealedAct last = sealed.get(sealed.size() - 1);
             head = new Head(last.seq(), last.digest());
         }
-        String due = ActLog.time(Instant.now().minus(settings.logHeads().interval()));
+        // By the clock that all instances have in common.
+        Instant now = acts.now().toInstant();
+        String due = ActLog.time(now.minus(settings.logHeads().interval()));
         SignedHead sent = acts.lastHead().orElse(null);
         boolean isDue = head.seq() > 0 && (sent == null || head.seq() > sent.seq() && sent.at().compareTo(due) < 0);
-        return new Sealed(head, isDue ? heads.sign(id, head, ActLog.time(Instant.now())) : "", open.size() == BATCH);
+        return new Sealed(head, isDue ? heads.sign(id, head, ActLog.time(now)) : "", open.size() == BATCH);
     }
 
     /** The last act of the chain, or what came before its first one. */
@@ -145,9 +147,10 @@ public class Sealing {
             if (!acts.lockChain()) {
                 return;
             }
-            acts.lastBefore(ActLog.time(Instant.now().minus(settings.actsKept()))).ifPresent(last -> {
+            Instant closing = acts.now().toInstant();
+            acts.lastBefore(ActLog.time(closing.minus(settings.actsKept()))).ifPresent(last -> {
                 Head end = acts.sealed(last).orElseThrow();
-                String now = ActLog.time(Instant.now());
+                String now = ActLog.time(closing);
                 acts.close(last, now, key.sign(signedText(acts.log(), end, now)));
                 log.add(Origin.SERVICE, "close acts", new Act().about("acts up to", last).after(Map.of("digest", end.digest())), ActLog.Result.DONE, "");
                 LOG.info("acts up to {} are older than {} and were closed", last, settings.actsKept());

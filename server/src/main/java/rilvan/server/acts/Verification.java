@@ -42,16 +42,16 @@ public class Verification {
      * @param openSeconds how long the first of them waits
      * @param problems what is wrong, the first broken link first; empty where the log is whole
      */
-    public record Verified(String log, long first, long last, String digest, int heads, int open, long openSeconds, List<Problem> problems) {}
+    public record Verified(String log, long first, long last, String digest, int heads, int open, long openSeconds, List<Fault> problems) {}
 
     /** What is wrong at an act. */
-    public record Problem(long seq, String message) {}
+    public record Fault(long seq, String message) {}
 
     /** One moment of the store is looked at, whatever is sealed meanwhile. */
     @Transactional(isolation = Isolation.REPEATABLE_READ, readOnly = true)
     public Verified verify() {
         String log = acts.log();
-        List<Problem> problems = new ArrayList<>();
+        List<Fault> problems = new ArrayList<>();
         List<Segment> closed = acts.segments();
         closed(log, closed, problems);
         Map<Long, List<SignedHead>> sent = signed(log, problems);
@@ -64,7 +64,7 @@ public class Verification {
     }
 
     /** Follows the chain, and tells where it ends. */
-    private Head links(Head beginning, Map<Long, List<SignedHead>> sent, List<Problem> problems) {
+    private Head links(Head beginning, Map<Long, List<SignedHead>> sent, List<Fault> problems) {
         AtomicReference<Head> at = new AtomicReference<>(beginning);
         acts.each(0, act -> {
             Head before = at.getAndSet(new Head(act.seq(), act.digest()));
@@ -80,7 +80,7 @@ public class Verification {
     }
 
     /** The heads in the store and in the file that this service has signed, by their act. */
-    private Map<Long, List<SignedHead>> signed(String log, List<Problem> problems) {
+    private Map<Long, List<SignedHead>> signed(String log, List<Fault> problems) {
         List<SignedHead> all = new ArrayList<>(heads.written(log));
         acts.eachHead(0, all::add);
         Map<Long, List<SignedHead>> signed = new TreeMap<>();
@@ -94,7 +94,7 @@ public class Verification {
         return signed;
     }
 
-    private void closed(String log, List<Segment> closed, List<Problem> problems) {
+    private void closed(String log, List<Segment> closed, List<Fault> problems) {
         long expected = 1;
         for (Segment segment : closed) {
             if (segment.firstSeq() != expected) {
@@ -107,7 +107,7 @@ public class Verification {
         }
     }
 
-    private static void add(List<Problem> problems, long seq, String message) {
-        problems.add(new Problem(seq, message));
+    private static void add(List<Fault> problems, long seq, String message) {
+        problems.add(new Fault(seq, message));
     }
 }

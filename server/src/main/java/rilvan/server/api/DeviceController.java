@@ -7,7 +7,6 @@ import java.io.IOException;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -17,6 +16,8 @@ import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -24,15 +25,16 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Secret;
-import rilvan.core.document.ValidationFailure;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.Owner;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
+import rilvan.core.network.Network.Link;
 import rilvan.core.plan.Explainer;
 import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
@@ -44,6 +46,8 @@ import rilvan.server.inventory.DeviceTelemetry;
 import rilvan.server.inventory.Devices;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.monitoring.HealthMonitor;
+import rilvan.server.preconditions.EntityTag;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Inventory;
@@ -82,49 +86,60 @@ public class DeviceController {
 
     /** A device as lists show it; {@code drifted} counts managed nodes that were changed outside Rilvan and that nobody has decided about. */
     public record DeviceView(String name, String family, String role, String site, String address, boolean trusted,
-            OffsetDateTime readAt, Long heldBy, long drifted, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
+            @Nullable OffsetDateTime readAt, @Nullable Long heldBy, long drifted, Set<String> services, List<Integer> at, List<Device.Port> ports) {}
 
     /** A device with what is managed on it: each line says who put it there and why. */
-    public record DeviceDetail(DeviceView device, String hostKey, List<Managed> managed, List<DriftView> drift) {}
+    public record DeviceDetail(DeviceView device, @Nullable String hostKey, List<Managed> managed, List<DriftView> drift) {}
 
     /** A managed node. */
-    public record Managed(String path, String value, String prior, Set<Owner> owners) {}
+    public record Managed(String path, String value, @Nullable String prior, Set<Owner> owners) {}
 
-    /** The links between devices that one sees. */
+    /** The network, and its links between devices that one sees. */
+    public record NetworkView(String name, List<Link> links) {}
+
+    /** A network that was loaded, and how many devices and links it has. */
+    public record LoadedNetwork(String name, int devices, int links) {}
+
+    /** The name of the network, and the links between devices that one sees. */
     @GetMapping("/network")
     @Requires(value = Role.LOOK, scoped = true)
-    Map<String, Object> network(Caller caller) {
+    ResponseEntity<NetworkView> network(Caller caller) {
         Network network = source.network();
-        Map<String, Object> view = new LinkedHashMap<>();
-        view.put("name", network.name());
-        view.put("links", sight.links(caller, network.links()));
-        return view;
+        return tagged(ResponseEntity.ok()).body(new NetworkView(network.name(), sight.links(caller, network.links())));
     }
 
-    /** Loads a network document; it replaces the present one. */
+    private ResponseEntity.BodyBuilder tagged(ResponseEntity.BodyBuilder answer) {
+        inventory.networkVersion().map(EntityTag::of).ifPresent(answer::eTag);
+        return answer;
+    }
+
+    /** Loads a network document; it replaces the present one. {@code If-Match} with the entity tag of the network makes sure that it is still the one that was seen. */
     @PutMapping("/network")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/NetworkDocument")), @Content(mediaType = "application/yaml")})
     @Requires(Role.ADMINISTER)
     @Recorded("load network")
-    Map<String, Object> load(HttpServletRequest request, Act act) throws IOException {
+    ResponseEntity<LoadedNetwork> load(HttpServletRequest request, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) throws IOException {
         Network before = source.network();
-        Network network = devices.load(Body.read(request));
+        Network network = devices.load(Body.read(request), Precondition.of(match, Optional.empty()));
         act.about("network", network.name()).before(NetworkChange.Extent.of(before)).after(NetworkChange.between(before, network));
         devices.endOutdatedSessions();
         monitor.compareAll();
-        return Map.of("name", network.name(), "devices", network.devices().size(), "links", network.links().size());
+        return tagged(ResponseEntity.ok()).body(new LoadedNetwork(network.name(), network.devices().size(), network.links().size()));
     }
+
+    /** How many devices have fingerprints that are trusted now. */
+    public record TrustedKeys(int trusted) {}
 
     /** Trusts fingerprints of host keys, by device. */
     @PutMapping("/host-keys")
     @Requires(Role.ADMINISTER)
     @Recorded("trust host keys")
-    Map<String, Object> trust(@RequestBody Map<String, String> hostKeys, Act act) {
+    TrustedKeys trust(@RequestBody Map<String, String> hostKeys, Act act) {
         act.before(inventory.hostKeys(hostKeys.keySet()).stream().collect(Collectors.toMap(HostKey::device, HostKey::fingerprints))).after(hostKeys);
         hostKeys.keySet().forEach(device -> act.about("device", device));
         devices.trust(hostKeys);
         devices.endOutdatedSessions();
-        return Map.of("trusted", hostKeys.size());
+        return new TrustedKeys(hostKeys.size());
     }
 
     /** What to sign in to devices with. */
@@ -135,18 +150,18 @@ public class DeviceController {
         }
     }
 
+    /** The name of a credential that was stored. */
+    public record StoredCredential(String credential) {}
+
     /** Sets what to sign in to devices with; it is stored encrypted. */
     @PutMapping("/credentials/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put credential", about = "credential")
-    Map<String, String> credential(@PathVariable String name, @RequestBody CredentialBody body, Act act) {
-        if (body.user() == null || body.password() == null) {
-            throw new ValidationFailure("", "a credential has a user and a password");
-        }
+    StoredCredential credential(@PathVariable String name, @RequestBody CredentialBody body, Act act) {
         act.after(Map.of("user", body.user()));
         devices.putCredential(name, body.user(), body.password());
         devices.endOutdatedSessions();
-        return Map.of("credential", name);
+        return new StoredCredential(name);
     }
 
     /** A page of devices as the network document lists them, or of those whose name, role, site, family or address contains a text. */
@@ -195,13 +210,20 @@ public class DeviceController {
                 inventory.device(name).map(Inventory.DeviceRow::hostKey).orElse(null), managed, DriftView.of(drift));
     }
 
+    /**
+     * A device that was read.
+     *
+     * @param changes the paths that it has otherwise than at the reading before, each with what became of it
+     */
+    public record Reading(String device, Map<String, String> changes) {}
+
     /** Reads the device now and remembers what it holds. */
     @PostMapping("/devices/{name}/readings")
     @Requires(Role.RUN)
     @Recorded(value = "read device", about = "device")
-    Map<String, Object> read(@PathVariable String name, Caller caller) {
+    Reading read(@PathVariable String name, Caller caller) {
         known(caller, name);
-        return Map.of("device", name, "changes", devices.read(name));
+        return new Reading(name, devices.read(name));
     }
 
     /** The device's configuration: as Rilvan knows it, or, with {@code live}, as it is now. To whom not all is shown, what their own services have put there. */
@@ -232,7 +254,7 @@ public class DeviceController {
     }
 
     /** Whether all that goes over the wire with a device is written to the log. */
-    public record WireTrace(boolean enabled) {}
+    public record WireTrace(Boolean enabled) {}
 
     /** Switches the wire trace of a device on or off, on the instance that is asked. Secrets are masked in it. */
     @PutMapping("/devices/{name}/wire-trace")

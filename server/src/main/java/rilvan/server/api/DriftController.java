@@ -2,6 +2,7 @@ package rilvan.server.api;
 
 import java.time.OffsetDateTime;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -42,8 +43,8 @@ public class DriftController {
      * @param readAt the last reading that shows it
      * @param leftBy who decided to leave it as it is, and why; null where it is not settled
      */
-    public record DriftView(String device, String path, String ordered, String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
-            String leftBy, OffsetDateTime leftAt, String reason) {
+    public record DriftView(String device, String path, @Nullable String ordered, @Nullable String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
+            @Nullable String leftBy, @Nullable OffsetDateTime leftAt, @Nullable String reason) {
 
         static List<DriftView> of(List<DriftRow> rows) {
             return rows.stream().map(DriftView::of).toList();

@@ -6,7 +6,7 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.installation.InstallationReport;
-import rilvan.server.installation.InstallationReport.Part;
+import rilvan.server.installation.Part;
 
 /** Whether the installation itself is well. */
 @RestController

@@ -9,6 +9,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
@@ -50,9 +51,9 @@ public class KeyController {
     @DeleteMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove key", about = "key")
-    ResponseEntity<Void> remove(@PathVariable String name, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String name, Act act) {
         act.about("key", name);
         keys.remove(name);
-        return ResponseEntity.noContent().build();
     }
 }

@@ -1,5 +1,6 @@
 package rilvan.server.api;
 
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -8,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -16,6 +18,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.catalog.Release;
 import rilvan.core.catalog.Release.Kind;
@@ -89,7 +92,7 @@ public class LibraryController {
      *
      * @param folder its name, for messages
      */
-    public record Publication(String folder, Map<String, String> files, String reason) {}
+    public record Publication(@Nullable String folder, Map<String, String> files, @Nullable String reason) {}
 
     /**
      * What publishing came to, or would.
@@ -153,6 +156,8 @@ public class LibraryController {
     @PostMapping("/releases")
     @Requires(Role.AUTHOR)
     @Recorded("publish")
+    @ApiResponse(responseCode = "201", description = "It is published.")
+    @ApiResponse(responseCode = "200", description = "Just this was published before.")
     ResponseEntity<PublishedView> publish(@RequestBody Publication publication, Principal who, Act act) {
         Published published = publishing.publish(folder(publication), who.getName(), publication.reason() == null || publication.reason().isBlank() ? "-" : publication.reason());
         recorded(act, published.release()).after(Map.of("reason", String.valueOf(publication.reason()), "already", published.already(), "files", digests(published.release())));
@@ -188,7 +193,7 @@ public class LibraryController {
     /** How a published version differs from another one of the same thing. */
     @GetMapping("/releases/{kind}/{name}/{version}/differences")
     @Requires(value = Role.LOOK, scoped = true)
-    SortedMap<String, List<String>> differences(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {
+    SortedMap<String, List<String>> differencesOfVersions(@PathVariable String kind, @PathVariable String name, @PathVariable int version, @RequestParam int from) {
         return Publishing.differences(known(kind(kind), name, from), known(kind(kind), name, version));
     }
 
@@ -196,23 +201,23 @@ public class LibraryController {
     @PostMapping("/releases/{kind}/{name}/{version}/activation")
     @Requires(Role.AUTHOR)
     @Recorded("activate")
-    ResponseEntity<Void> activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void activate(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
         Release release = known(kind(kind), name, version);
         recorded(act, release);
         publishing.activate(release);
         monitor.compareAll();
-        return ResponseEntity.noContent().build();
     }
 
     /** Takes a version out of force for good. */
     @PostMapping("/releases/{kind}/{name}/{version}/retirement")
     @Requires(Role.AUTHOR)
     @Recorded("retire")
-    ResponseEntity<Void> retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void retire(@PathVariable String kind, @PathVariable String name, @PathVariable int version, Act act) {
         Release release = known(kind(kind), name, version);
         recorded(act, release);
         publishing.retire(release);
-        return ResponseEntity.noContent().build();
     }
 
     /** The digest of each file, by its path. */
@@ -239,7 +244,7 @@ public class LibraryController {
     }
 
     private static Folder folder(Publication publication) {
-        if (publication.files() == null || publication.files().values().stream().anyMatch(text -> text == null)) {
+        if (publication.files().values().stream().anyMatch(text -> text == null)) {
             throw new ValidationFailure("/files", "is missing: the texts to publish, by path");
         }
         return Folder.of(publication.folder() == null ? "" : publication.folder(), publication.files());

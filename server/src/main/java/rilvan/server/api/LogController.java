@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -60,7 +61,7 @@ public class LogController {
      *
      * @param seq its number in the chain; null while it waits to be sealed
      */
-    public record ActView(Long seq, Map<String, Object> act) {}
+    public record ActView(@Nullable Long seq, Map<String, Object> act) {}
 
     /** What signatures of heads are verified with: an Ed25519 key (RFC 8410) as PEM (RFC 7468). */
     public record KeyView(String log, String publicKey) {}

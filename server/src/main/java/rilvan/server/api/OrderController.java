@@ -16,6 +16,7 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
@@ -27,6 +28,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.dialect.NativeLine;
@@ -48,6 +50,7 @@ import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.preconditions.EntityTag;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.CheckRow;
@@ -86,7 +89,7 @@ public class OrderController {
 
     /** An order as lists show it. */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
-            List<OutcomeView> services, OffsetDateTime createdAt, OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
+            List<OutcomeView> services, OffsetDateTime createdAt, @Nullable OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
             List<FaultRecord> faults) {}
 
     /** An order that another one waits behind, and for which devices and services. */
@@ -98,7 +101,7 @@ public class OrderController {
      * @param order its number; null where nothing changes
      * @param preview null where the same request has placed the order before
      */
-    public record PlacedView(Long order, PreviewView preview) {}
+    public record PlacedView(@Nullable Long order, @Nullable PreviewView preview) {}
 
     /** What a device in doubt holds, as a person found out: the state {@code before} or {@code after} the order. */
     public record Resolution(String holds) {}
@@ -109,14 +112,14 @@ public class OrderController {
      * @param thinnedAt when these three were dropped, since it had ended long before; null while it has them
      */
     public record OrderDetail(OrderView order, String document, Map<String, List<NativeLine>> devices, List<StepView> events,
-            List<CheckView> checks, OffsetDateTime thinnedAt) {}
+            List<OrderCheckView> checks, @Nullable OffsetDateTime thinnedAt) {}
 
     /** A check that was made for an order; {@code passedBefore} and {@code valueBefore} are absent where it was not run before the order. */
-    public record CheckView(int seq, String service, String observation, String observer, String target, String covers, boolean passed,
-            String value, Boolean passedBefore, String valueBefore, String path) {
+    public record OrderCheckView(int seq, String service, String observation, String observer, String target, String covers, boolean passed,
+            String value, @Nullable Boolean passedBefore, @Nullable String valueBefore, String path) {
 
-        private static CheckView of(CheckRow row) {
-            return new CheckView(row.seq(), row.service(), row.observation(), row.observer(), row.target(), row.covers(), row.passed(), row.value(),
+        private static OrderCheckView of(CheckRow row) {
+            return new OrderCheckView(row.seq(), row.service(), row.observation(), row.observer(), row.target(), row.covers(), row.passed(), row.value(),
                     row.passedBefore(), row.valueBefore(), row.path());
         }
     }
@@ -178,7 +181,7 @@ public class OrderController {
         // Whom it might have disturbed are others as well.
         Set<String> seen = sight.seen(caller, checks.stream().map(CheckRow::service).collect(Collectors.toSet()));
         return new OrderDetail(view(caller, row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
-                checks.stream().filter(check -> seen.contains(check.service())).map(CheckView::of).toList(), orders.thinnedAt(id).orElse(null));
+                checks.stream().filter(check -> seen.contains(check.service())).map(OrderCheckView::of).toList(), orders.thinnedAt(id).orElse(null));
     }
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
@@ -197,13 +200,13 @@ public class OrderController {
     @ApiResponse(responseCode = "409", description = "It has been decided, or has ended.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "cancel order", about = "order")
-    ResponseEntity<Void> cancel(@PathVariable long id, Caller caller) {
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    void cancel(@PathVariable long id, Caller caller) {
         known(caller, id);
         sight.mayDecide(caller, id);
         if (!intake.cancel(id, caller.name())) {
             throw new Problems.Conflict("order " + id + " is " + known(caller, id).shownState().words() + "; an order can be cancelled until it is decided");
         }
-        return ResponseEntity.accepted().build();
     }
 
     /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
@@ -211,7 +214,8 @@ public class OrderController {
     @ApiResponse(responseCode = "202", description = "It counts as read.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "resolve device in doubt", about = "order")
-    ResponseEntity<Void> resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Caller caller, Act act) {
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    void resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Caller caller, Act act) {
         act.about("device", device).after(resolution);
         OrderRow order = known(caller, id);
         sight.mayDecide(caller, id);
@@ -226,7 +230,6 @@ public class OrderController {
             throw new Problems.Conflict("order " + id + " is " + order.shownState().words()
                     + " and is not run by this instance; a device is resolved where its order runs");
         }
-        return ResponseEntity.accepted().build();
     }
 
     private OrderRow known(Caller caller, long id) {

@@ -4,6 +4,7 @@ import java.time.OffsetDateTime;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Secret;
 import rilvan.core.plan.Plan;
@@ -19,7 +20,7 @@ import rilvan.server.store.Orders;
  * @param expectedSeconds how long it will take once its turn has come, as far as earlier orders tell; null where none does
  */
 public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services, Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift,
-        OffsetDateTime readAt, Long expectedSeconds) {
+        @Nullable OffsetDateTime readAt, @Nullable Long expectedSeconds) {
 
     /**
      * What becomes of a service.
@@ -27,14 +28,14 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
      * @param leftOut of one that the order went on without, why; empty for others
      * @param componentOf the service that contains it; null where it stands for itself
      */
-    public record OutcomeView(String service, String kind, String leftOut, String componentOf) {}
+    public record OutcomeView(String service, String kind, String leftOut, @Nullable String componentOf) {}
 
     /**
      * A managed node that a device has otherwise than it was ordered.
      *
      * @param found the value on the device; null where the node is gone
      */
-    public record DriftedNode(String device, String path, String ordered, String found, Collection<String> services) {}
+    public record DriftedNode(String device, String path, @Nullable String ordered, @Nullable String found, Collection<String> services) {}
 
     /** The same with other nodes that have drifted. */
     PreviewView with(List<DriftedNode> others) {

@@ -1,7 +1,9 @@
 package rilvan.server.api;
 
+import java.net.URI;
 import java.sql.SQLException;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -10,13 +12,16 @@ import org.springframework.dao.DataIntegrityViolationException;
 import org.springframework.dao.TransientDataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.HttpStatusCode;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.security.core.AuthenticationException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.context.request.WebRequest;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
 import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
@@ -28,6 +33,7 @@ import rilvan.server.access.People;
 import rilvan.server.access.RecordedRequests;
 import rilvan.server.access.RequestRate;
 import rilvan.server.access.Security;
+import rilvan.server.access.SignIns;
 import rilvan.server.acts.ActLog;
 import rilvan.server.events.EventStream;
 import rilvan.server.events.Webhooks;
@@ -36,12 +42,17 @@ import rilvan.server.keys.KeyChange;
 import rilvan.server.library.Publishing;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
+import rilvan.server.preconditions.Precondition;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.exc.MismatchedInputException;
 
 /** Errors as problem details (RFC 9457): what is wrong, at which field of the document (a JSON Pointer), what to do. */
 @RestControllerAdvice
 public class Problems extends ResponseEntityExceptionHandler {
 
     private static final String RETRY_SECONDS = "2";
+    /** Nothing but what the status says (RFC 9457 §4.2.1). */
+    private static final URI ABOUT_BLANK = URI.create("about:blank");
     private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
 
     /** Something that is not there. */
@@ -100,7 +111,7 @@ public class Problems extends ResponseEntityExceptionHandler {
     }
 
     @ExceptionHandler
-    ProblemDetail moved(TenantBook.Moved moved) {
+    ProblemDetail changedMeanwhile(Precondition.Failed moved) {
         return problem(ProblemKind.CHANGED_MEANWHILE, moved.getMessage(), List.of());
     }
 
@@ -140,7 +151,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return later(ProblemKind.TOO_MUCH_BY_ONE, Long.toString(tooMany.seconds()), tooMany.getMessage());
     }
 
-    @ExceptionHandler({NotFound.class, People.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class, KeyChange.Unknown.class})
+    @ExceptionHandler({NotFound.class, People.Unknown.class, SignIns.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class, KeyChange.Unknown.class})
     ProblemDetail notFound(RuntimeException missing) {
         return problem(ProblemKind.NOT_FOUND, missing.getMessage(), List.of());
     }
@@ -197,6 +208,27 @@ public class Problems extends ResponseEntityExceptionHandler {
         LOG.error("a request failed", failure);
         return problem(ProblemKind.INTERNAL_ERROR, "an unexpected error; see the log of the service",
                 List.of());
+    }
+
+    /** A body of which a field cannot be what was sent. */
+    @Override
+    protected ResponseEntity<Object> handleHttpMessageNotReadable(HttpMessageNotReadableException unreadable, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
+        if (unreadable.getCause() instanceof JacksonException cause) {
+            String pointer = cause.getPath().stream().map(at -> "/" + (at.getPropertyName() == null ? Integer.toString(at.getIndex()) : Document.escape(at.getPropertyName()))).collect(Collectors.joining());
+            String detail = cause instanceof MismatchedInputException ? "has a value of another type than it must have" : cause.getOriginalMessage();
+            return ResponseEntity.badRequest().body(problem(ProblemKind.UNREADABLE_DOCUMENT, "the document cannot be read", List.of(new Entry(pointer, detail))));
+        }
+        return super.handleHttpMessageNotReadable(unreadable, headers, status, request);
+    }
+
+    /** What the framework refuses by itself has the form of our own. */
+    @Override
+    protected ResponseEntity<Object> createResponseEntity(Object body, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
+        if (body instanceof ProblemDetail problem && (problem.getProperties() == null || !problem.getProperties().containsKey("errors"))) {
+            problem.setType(Optional.ofNullable(problem.getType()).orElse(ABOUT_BLANK));
+            problem.setProperty("errors", List.of());
+        }
+        return super.createResponseEntity(body, headers, status, request);
     }
 
     private static ProblemDetail problem(ProblemKind kind, String detail, List<Entry> entries) {

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -69,7 +70,7 @@ public class ServiceController {
     }
 
     /** A service as lists show it. */
-    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, String componentOf, List<String> devices) {}
+    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, @Nullable String componentOf, List<String> devices) {}
 
     /**
      * A service as it stands.
@@ -77,12 +78,12 @@ public class ServiceController {
      * @param componentOf the service that contains it; null where it stands for itself
      * @param components the services that it contains
      */
-    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices, String componentOf,
+    public record ServiceView(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters, Set<String> devices, @Nullable String componentOf,
             List<String> components) {}
 
     /** A service with everything that belongs to it: its footprint is native text by device; at some ports the customer is still to change the router. */
-    public record ServiceDetail(ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
-            List<HistoryView> history, Long heldBy, CoverageView coverage, List<DriftView> drift, OutOfDate outOfDate, Set<End> customersToFollow) {}
+    public record ServiceDetail(@Nullable ServiceView service, List<Clause> clauses, Map<String, List<FootprintLine>> footprint, List<NumberView> numbers,
+            List<HistoryView> history, @Nullable Long heldBy, @Nullable CoverageView coverage, List<DriftView> drift, OutOfDate outOfDate, Set<End> customersToFollow) {}
 
     /**
      * What today's settings, network and dialects would make of a service that it does not say now.

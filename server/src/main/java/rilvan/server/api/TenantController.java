@@ -9,8 +9,8 @@ import java.security.Principal;
 import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
@@ -23,9 +23,9 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Document;
-import rilvan.core.document.ValidationFailure;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.TenantDocument;
 import rilvan.core.network.Tenants.Tenant;
@@ -38,6 +38,8 @@ import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.inventory.TenantBook;
 import rilvan.server.inventory.TenantBook.Kept;
 import rilvan.server.orders.intake.TenantRenaming;
+import rilvan.server.preconditions.EntityTag;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Orders;
 
 /** Tenants: whom services are for. */
@@ -73,6 +75,9 @@ public class TenantController {
         }
     }
 
+    /** How many tenants a document had. */
+    public record LoadedTenants(int tenants) {}
+
     /** What a tenant is named from now on. */
     public record NewName(String to) {}
 
@@ -82,7 +87,7 @@ public class TenantController {
      * @param services those that are for the tenant, or that refer to it
      * @param preview what an order that refreshes all of them would change; null where there is none
      */
-    public record RenamingView(List<String> services, PreviewView preview) {}
+    public record RenamingView(List<String> services, @Nullable PreviewView preview) {}
 
     /** What an act about a tenant is about, in the log of acts. */
     private record AsRecorded(String contact, List<End> attachments) {
@@ -119,11 +124,11 @@ public class TenantController {
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/TenantsDocument")), @Content(mediaType = "application/yaml")})
     @Requires(Role.ADMINISTER)
     @Recorded("load tenants")
-    Map<String, Integer> load(HttpServletRequest request, Principal who, Act act) throws IOException {
+    LoadedTenants load(HttpServletRequest request, Principal who, Act act) throws IOException {
         List<Tenant> read = TenantDocument.read(Document.read(Body.read(request)), source.network());
         read.forEach(tenant -> act.about("tenant", tenant.name()));
         tenants.put(read, who.getName());
-        return Map.of("tenants", read.size());
+        return new LoadedTenants(read.size());
     }
 
     /** Adds a tenant, or changes it. {@code If-Match} with its entity tag makes sure that it is still the one that was seen, {@code If-None-Match: *} that there is none. */
@@ -139,7 +144,7 @@ public class TenantController {
         Tenant tenant = TenantDocument.read(name, Document.read(Body.read(request)), source.network());
         before.map(AsRecorded::of).ifPresent(act::before);
         act.after(AsRecorded.of(tenant));
-        return answer(before.isPresent() ? HttpStatus.OK : HttpStatus.CREATED, tenants.put(tenant, EntityTag.condition(match, noneMatch), who.getName()));
+        return answer(before.isPresent() ? HttpStatus.OK : HttpStatus.CREATED, tenants.put(tenant, Precondition.of(match, noneMatch), who.getName()));
     }
 
     /** Removes a tenant that no service is for. */
@@ -148,10 +153,10 @@ public class TenantController {
     @ApiResponse(responseCode = "409", description = "Services are for it, or an order is under way.")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove tenant", about = "tenant")
-    ResponseEntity<Void> remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) {
         act.before(AsRecorded.of(tenants.tenant(name).tenant()));
-        tenants.drop(name, EntityTag.condition(match, Optional.empty()));
-        return ResponseEntity.noContent().build();
+        tenants.drop(name, Precondition.of(match, Optional.empty()));
     }
 
     /** What services would say on devices if a tenant had another name. */
@@ -159,7 +164,7 @@ public class TenantController {
     @Requires(Role.ADMINISTER)
     @Recorded.Not("nothing is changed")
     RenamingView previewRenaming(@PathVariable String name, @RequestBody NewName renamed, Principal who) {
-        return new RenamingView(renaming.concerned(name), renaming.preview(name, given(renamed), who.getName()).map(preview -> PreviewView.of(preview, orders)).orElse(null));
+        return new RenamingView(renaming.concerned(name), renaming.preview(name, renamed.to(), who.getName()).map(preview -> PreviewView.of(preview, orders)).orElse(null));
     }
 
     /** Gives a tenant another name. What its services say on devices stays until an order refreshes them. */
@@ -167,15 +172,8 @@ public class TenantController {
     @Requires(Role.ADMINISTER)
     @Recorded(value = "rename tenant", about = "tenant")
     ResponseEntity<TenantView> rename(@PathVariable String name, @RequestBody NewName renamed, Act act) {
-        act.about("tenant", given(renamed)).after(renamed);
-        return answer(HttpStatus.OK, renaming.rename(name, given(renamed)));
-    }
-
-    private static String given(NewName renamed) {
-        if (renamed.to() == null) {
-            throw new ValidationFailure("/to", "is missing");
-        }
-        return renamed.to();
+        act.about("tenant", renamed.to()).after(renamed);
+        return answer(HttpStatus.OK, renaming.rename(name, renamed.to()));
     }
 
     private static ResponseEntity<TenantView> answer(HttpStatus status, Kept kept) {

@@ -4,6 +4,8 @@ import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -12,7 +14,9 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import rilvan.server.access.Caller;
 import rilvan.server.access.Requires;
@@ -21,6 +25,8 @@ import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
 import rilvan.server.events.Webhooks;
 import rilvan.server.events.Webhooks.Webhook;
+import rilvan.server.preconditions.EntityTag;
+import rilvan.server.preconditions.Precondition;
 
 /** Addresses that are sent events. */
 @RestController
@@ -39,14 +45,14 @@ public class WebhookController {
      * @param address where each event is posted to, with https://
      * @param kinds the kinds that it wants, such as order.ended, or the first word of several; none for all
      */
-    public record WebhookDocument(String address, List<String> kinds) {}
+    public record WebhookDocument(String address, @Nullable List<String> kinds) {}
 
     /**
      * A webhook after a change.
      *
      * @param secret what its requests are signed with, shown this once; null where there was one already
      */
-    public record ChangedView(Webhook webhook, String secret) {}
+    public record ChangedView(Webhook webhook, @Nullable String secret) {}
 
     /**
      * What came of a trial.
@@ -60,7 +66,7 @@ public class WebhookController {
      *
      * @param after the number of an event, everything after which is sent; null for what was not taken yet
      */
-    public record Resumption(Long after) {}
+    public record Resumption(@Nullable Long after) {}
 
     /** All webhooks, by name. */
     @GetMapping
@@ -69,26 +75,36 @@ public class WebhookController {
         return webhooks.all();
     }
 
-    /** Adds a webhook, which is sent what happens from then on, or changes one. */
+    /** A webhook, with its entity tag. */
+    @GetMapping("/{name}")
+    @Requires(Role.ADMINISTER)
+    ResponseEntity<Webhook> webhook(@PathVariable String name) {
+        Webhook webhook = webhooks.webhook(name);
+        return ResponseEntity.ok().eTag(EntityTag.of(webhook.tag())).body(webhook);
+    }
+
+    /** Adds a webhook, which is sent what happens from then on, or changes one. {@code If-Match} with its entity tag makes sure that it is still the one that was seen, {@code If-None-Match: *} that there is none. */
     @PutMapping("/{name}")
     @ApiResponse(responseCode = "201", description = "It is added; its secret is shown this once.")
     @ApiResponse(responseCode = "200", description = "It is changed.")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "put webhook", about = "webhook")
-    ResponseEntity<ChangedView> put(@PathVariable String name, @RequestBody WebhookDocument document, Caller caller, Act act) {
+    ResponseEntity<ChangedView> put(@PathVariable String name, @RequestBody WebhookDocument document, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match,
+            @RequestHeader(HttpHeaders.IF_NONE_MATCH) Optional<String> noneMatch, Caller caller, Act act) {
         act.about("webhook", name).after(document);
-        Optional<String> secret = webhooks.put(name, document.address(), Objects.requireNonNullElse(document.kinds(), List.of()), caller.name());
-        return ResponseEntity.status(secret.isPresent() ? HttpStatus.CREATED : HttpStatus.OK).body(new ChangedView(webhooks.webhook(name), secret.orElse(null)));
+        Optional<String> secret = webhooks.put(name, Precondition.of(match, noneMatch), document.address(), Objects.requireNonNullElse(document.kinds(), List.of()), caller.name());
+        Webhook webhook = webhooks.webhook(name);
+        return ResponseEntity.status(secret.isPresent() ? HttpStatus.CREATED : HttpStatus.OK).eTag(EntityTag.of(webhook.tag())).body(new ChangedView(webhook, secret.orElse(null)));
     }
 
     /** Removes a webhook. */
     @DeleteMapping("/{name}")
     @Requires(Role.ADMINISTER)
     @Recorded(value = "remove webhook", about = "webhook")
-    ResponseEntity<Void> remove(@PathVariable String name, Act act) {
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void remove(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Act act) {
         act.about("webhook", name).before(webhooks.webhook(name));
-        webhooks.remove(name);
-        return ResponseEntity.noContent().build();
+        webhooks.remove(name, Precondition.of(match, Optional.empty()));
     }
 
     /** Sends an event at once that says nothing, and tells whether it was taken. */

@@ -9,7 +9,6 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -111,7 +110,7 @@ public class WebhookSending {
     private void failed(WebhookRow webhook, String claim, String failure) {
         String why = PlainText.cleaned(failure, LONGEST_FAILURE);
         WebhookRow now = webhooks.webhook(webhook.name()).orElse(webhook);
-        boolean longEnough = now.failingFrom() != null && now.failingFrom().isBefore(OffsetDateTime.now().minus(settings.givenUpAfter()));
+        boolean longEnough = webhooks.failingSeconds(webhook.name()).filter(seconds -> seconds > settings.givenUpAfter().toSeconds()).isPresent();
         if (longEnough || failure.startsWith("it answers " + GONE)) {
             LOG.warn("the webhook {} is given up: {}", webhook.name(), why);
             webhooks.giveUp(webhook.name(), claim, why);

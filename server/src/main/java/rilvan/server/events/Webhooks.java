@@ -10,13 +10,17 @@ import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+import rilvan.core.document.Digest;
 import rilvan.core.document.KnownNames;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.server.Settings;
 import rilvan.server.keys.CredentialVault;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Events;
 import rilvan.server.store.Events.Happened;
 import rilvan.server.store.Json;
@@ -78,8 +82,14 @@ public class Webhooks {
      * @param nextAt when it is tried again; null where it does not fail, and where it is given up
      * @param givenUpAt since when nothing is sent any more; null where it is
      */
-    public record Webhook(String name, String address, List<String> kinds, long taken, long waiting, OffsetDateTime failingFrom, String failure, OffsetDateTime nextAt, OffsetDateTime givenUpAt,
-            OffsetDateTime createdAt, String createdBy) {}
+    public record Webhook(String name, String address, List<String> kinds, long taken, long waiting, @Nullable OffsetDateTime failingFrom, String failure, @Nullable OffsetDateTime nextAt, @Nullable OffsetDateTime givenUpAt,
+            OffsetDateTime createdAt, String createdBy) {
+
+        /** Another one where it has another address, or wants other events. */
+        public String tag() {
+            return Digest.of(address + kinds);
+        }
+    }
 
     public List<Webhook> all() {
         long last = events.last();
@@ -108,8 +118,10 @@ public class Webhooks {
      *
      * @return the secret of a new one, which is shown this once; absent where there was one
      * @throws ValidationFailure naming every field at fault
+     * @throws Precondition.Failed where it is another one than was seen
      */
-    public Optional<String> put(String name, String address, List<String> kinds, String by) {
+    @Transactional
+    public Optional<String> put(String name, Precondition seen, String address, List<String> kinds, String by) {
         List<Problem> problems = new ArrayList<>();
         if (!PlainText.isName(name)) {
             problems.add(new Problem("/name", "'" + name + "' is no name: small letters, digits and hyphens, 63 at most"));
@@ -124,6 +136,8 @@ public class Webhooks {
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
+        records.lock();
+        seen.check(name, tag(name));
         if (records.change(name, address, json.write(kinds)) > 0) {
             return Optional.empty();
         }
@@ -144,8 +158,16 @@ public class Webhooks {
         }
     }
 
-    public void remove(String name) {
+    private Optional<String> tag(String name) {
+        return records.webhook(name).map(row -> webhook(row, events.last()).tag());
+    }
+
+    /** @throws Precondition.Failed where it is another one than was seen */
+    @Transactional
+    public void remove(String name, Precondition seen) {
+        records.lock();
         row(name);
+        seen.check(name, tag(name));
         records.remove(name);
     }
 

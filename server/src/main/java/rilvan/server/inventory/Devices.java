@@ -36,6 +36,7 @@ import rilvan.server.Settings;
 import rilvan.server.keys.CredentialVault;
 import rilvan.server.keys.ParameterSeal;
 import rilvan.server.library.Library;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Orders;
@@ -173,8 +174,10 @@ public class Devices {
      * @throws ValidationFailure naming every field at fault
      */
     @Transactional
-    public Network load(String text) {
+    public Network load(String text, Precondition seen) {
         Network network = NetworkDocument.read(Document.read(text));
+        inventory.lockNetwork();
+        seen.check("the network", inventory.networkVersion().map(String::valueOf));
         List<Problem> problems = new ArrayList<>();
         int i = 0;
         for (Device device : network.devices().values()) {

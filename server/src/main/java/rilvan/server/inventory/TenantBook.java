@@ -3,13 +3,13 @@ package rilvan.server.inventory;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
-import java.util.function.LongPredicate;
 import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Tenants;
 import rilvan.core.network.Tenants.Tenant;
+import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.TenantRecords;
@@ -47,13 +47,6 @@ public class TenantBook {
     public static final class InTheWay extends RuntimeException {
         public InTheWay(String message) {
             super(message);
-        }
-    }
-
-    /** A tenant has changed since somebody looked at it. */
-    public static final class Moved extends RuntimeException {
-        Moved(String name, boolean isThere, boolean wasThere) {
-            super(!wasThere ? "there is a tenant named " + name + " already" : !isThere ? name + " has gone since it was looked at" : name + " has changed since it was looked at; look again");
         }
     }
 
@@ -105,12 +98,11 @@ public class TenantBook {
     /**
      * Adds a tenant, or changes it.
      *
-     * @param wanted which version it may have; 0 is that of one that is not there
-     * @throws Moved where it is another one now
+     * @throws Precondition.Failed where it is another one than was seen
      */
-    public Kept put(Tenant tenant, LongPredicate wanted, String by) {
+    public Kept put(Tenant tenant, Precondition seen, String by) {
         return transactions.execute(status -> {
-            unmoved(tenant.name(), wanted);
+            unmoved(tenant.name(), seen);
             put(tenant, by);
             return tenant(tenant.name());
         });
@@ -122,24 +114,20 @@ public class TenantBook {
     }
 
     /** Makes others who change tenants wait, until the end of the database transaction. */
-    private void unmoved(String name, LongPredicate wanted) {
+    private void unmoved(String name, Precondition seen) {
         records.changed();
-        long now = records.tenant(name).map(TenantRow::version).orElse(0L);
-        if (!wanted.test(now)) {
-            throw new Moved(name, now > 0, !wanted.test(0));
-        }
+        seen.check(name, records.tenant(name).map(row -> Long.toString(row.version())));
     }
 
     /**
-     * @param wanted which version it may have; 0 is that of one that is not there
      * @throws InTheWay where services are for it, or refer to it
-     * @throws Moved where it is another one now
+     * @throws Precondition.Failed where it is another one than was seen
      */
-    public void drop(String name, LongPredicate wanted) {
+    public void drop(String name, Precondition seen) {
         transactions.executeWithoutResult(status -> {
             orders.lockLine();
             tenant(name);
-            unmoved(name, wanted);
+            unmoved(name, seen);
             List<String> concerned = records.concerned(name);
             if (!concerned.isEmpty()) {
                 throw new InTheWay(String.join(", ", concerned.subList(0, Math.min(concerned.size(), MOST_NAMED))) + (concerned.size() > MOST_NAMED ? " and " + (concerned.size() - MOST_NAMED) + " more" : "")

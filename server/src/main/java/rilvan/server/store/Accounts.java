@@ -23,6 +23,9 @@ public interface Accounts {
      */
     record AccountRow(String name, String kind, boolean active, OffsetDateTime createdAt, String createdBy, String issuer) {}
 
+    /** A token that was added, and until when it is valid by the clock of the store. */
+    record Issued(long id, OffsetDateTime expires) {}
+
     /**
      * A token that is valid.
      *
@@ -98,10 +101,10 @@ public interface Accounts {
 
     @Select("""
             insert into tokens (hash, who, kind, label, roles, address, expires)
-            values (#{hash}, #{who}, #{kind}, #{label}, #{roles}, #{address}, #{expires})
-            returning id""")
+            values (#{hash}, #{who}, #{kind}, #{label}, #{roles}, #{address}, now() + #{seconds} * interval '1 second')
+            returning id, expires""")
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
-    long addToken(String hash, String who, String kind, String label, String roles, String address, OffsetDateTime expires);
+    Issued addToken(String hash, String who, String kind, String label, String roles, String address, long seconds);
 
     String TOKEN = "select t.id, t.who, t.kind, t.label, t.roles, " + GRANTS + ", t.created_at, t.used_at, t.address, t.expires, coalesce(t.used_at < now() - interval '1 minute', true) as is_stale "
             + "from tokens t join users u on u.name = t.who ";
@@ -116,8 +119,9 @@ public interface Accounts {
     @Select(TOKEN + "where t.who = #{who} and t.expires > now() order by t.id")
     List<TokenRow> tokensOf(String who);
 
-    @Update("update tokens set used_at = now(), expires = #{expires} where hash = #{hash}")
-    void used(String hash, OffsetDateTime expires);
+    /** @param seconds that it is valid for from now on; 0 where it ends when it would have */
+    @Update("update tokens set used_at = now(), expires = case when #{seconds} > 0 then now() + #{seconds} * interval '1 second' else expires end where hash = #{hash}")
+    void used(String hash, long seconds);
 
     @Delete("delete from tokens where who = #{who} and id = #{id}")
     int endToken(String who, long id);

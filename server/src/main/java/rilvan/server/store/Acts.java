@@ -1,5 +1,6 @@
 package rilvan.server.store;
 
+import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -131,9 +132,14 @@ public interface Acts {
             + "from acts_open where ended) open " + MATCHES + "</where> order by id desc limit #{most}</script>")
     List<OpenAct> foundOpen(Search search, int most);
 
-    /** The last act that began before a time. */
-    @Select("select max(seq) from acts where at < #{at}")
+    /** The last act before the first one that began at a time or after it. One that says another time than its neighbours, since an instance's clock was wrong, takes nothing later with it. */
+    @Select("select max(seq) from acts where seq < coalesce((select min(seq) from acts where at >= #{at}), 9223372036854775807)")
     Optional<Long> lastBefore(String at);
+
+    /** By the clock of the store. */
+    @Select("select clock_timestamp()")
+    @Options(flushCache = Options.FlushCachePolicy.TRUE)
+    OffsetDateTime now();
 
     @Select("select first_seq, last_seq, digest, closed_at, signature from act_segments order by first_seq")
     List<Segment> segments();

@@ -30,6 +30,11 @@ public interface InstallationFigures {
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     List<InstanceRow> instances();
 
+    /** By the clock of the store. */
+    @Select("select clock_timestamp()")
+    @Options(flushCache = Options.FlushCachePolicy.TRUE)
+    OffsetDateTime now();
+
     /** Whether a commit is confirmed only when a standby has it. */
     @Select("select current_setting('synchronous_standby_names') <> '' and current_setting('synchronous_commit') in ('on', 'remote_apply')")
     boolean waitsForStandby();

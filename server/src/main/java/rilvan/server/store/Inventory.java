@@ -24,6 +24,10 @@ public interface Inventory {
     /** The network document, and how many were loaded until this one. */
     record NetworkRow(long version, String document) {}
 
+    /** Makes others who load a network wait, until the end of the database transaction. */
+    @Select("select 1 from pg_advisory_xact_lock(7462)")
+    int lockNetwork();
+
     @Select("select version from network")
     Optional<Long> networkVersion();
 

@@ -34,6 +34,10 @@ public interface WebhookRecords {
 
     String KINDS = "array(select json_array_elements_text(#{kinds}::json))";
 
+    /** Makes others who change webhooks wait, until the end of the database transaction. */
+    @Select("select 1 from pg_advisory_xact_lock(7463)")
+    int lock();
+
     @Select(ROW + "order by name")
     List<WebhookRow> all();
 
@@ -69,6 +73,11 @@ public interface WebhookRecords {
             update webhooks set taken = #{taken}, tries = 0, failing_from = null, failure = '', next_at = now() + #{seconds} * interval '1 second'
             where name = #{name} and claim = #{claim}::uuid""")
     int taken(String name, String claim, long taken, long seconds);
+
+    /** Since when it fails; absent where it does not. */
+    @Select("select extract(epoch from now() - failing_from)::bigint from webhooks where name = #{name} and failing_from is not null")
+    @Options(flushCache = Options.FlushCachePolicy.TRUE)
+    Optional<Long> failingSeconds(String name);
 
     /** The next try is after a pause. */
     @Update("""

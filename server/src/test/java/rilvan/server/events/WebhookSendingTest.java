@@ -46,11 +46,12 @@ class WebhookSendingTest {
         try (ServerSocket closed = new ServerSocket(0)) {
             address = "http://127.0.0.1:" + closed.getLocalPort() + "/";
         }
-        OffsetDateTime from = failingForSeconds == null ? null : OffsetDateTime.now().minusSeconds(failingForSeconds);
+        OffsetDateTime from = failingForSeconds == null ? null : OffsetDateTime.now();
         WebhookRow row = new WebhookRow("planners", address, "[]", new byte[0], 6, tries, from, "", null, OffsetDateTime.now(), OffsetDateTime.now(), "mara");
         when(events.last()).thenReturn(7L);
         when(webhooks.claim(anyString(), eq(7L), anyLong())).thenReturn(Optional.of(row)).thenReturn(Optional.empty());
         when(webhooks.webhook("planners")).thenReturn(Optional.of(row));
+        when(webhooks.failingSeconds("planners")).thenReturn(Optional.ofNullable(failingForSeconds));
         when(vault.open(anyString(), any())).thenReturn("a shared secret");
         when(stream.after(anyLong(), anyInt(), any(), any())).thenReturn(List.of(event("7")));
         new WebhookSending(webhooks, events, stream, vault, new Json(), TestSettings.of(Path.of("rilvan.key"))).sendDue();

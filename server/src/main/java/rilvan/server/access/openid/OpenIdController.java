@@ -3,6 +3,7 @@ package rilvan.server.access.openid;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.net.URI;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
@@ -39,7 +40,7 @@ public class OpenIdController {
      *
      * @param openid what the button to the identity provider says; null where there is none
      */
-    public record Ways(String openid) {}
+    public record Ways(@Nullable String openid) {}
 
     /** How people may sign in, beside by a password. */
     @GetMapping("/api/v1/sign-in-ways")

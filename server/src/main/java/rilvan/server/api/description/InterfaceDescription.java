@@ -1,26 +1,38 @@
 package rilvan.server.api.description;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import io.swagger.v3.core.util.Json31;
 import io.swagger.v3.oas.models.Components;
+import io.swagger.v3.oas.models.OpenAPI;
 import io.swagger.v3.oas.models.Operation;
+import io.swagger.v3.oas.models.Paths;
+import io.swagger.v3.oas.models.headers.Header;
 import io.swagger.v3.oas.models.info.Info;
 import io.swagger.v3.oas.models.media.Content;
 import io.swagger.v3.oas.models.media.MediaType;
 import io.swagger.v3.oas.models.media.Schema;
+import io.swagger.v3.oas.models.media.StringSchema;
 import io.swagger.v3.oas.models.responses.ApiResponse;
 import io.swagger.v3.oas.models.security.SecurityRequirement;
 import io.swagger.v3.oas.models.security.SecurityScheme;
 import io.swagger.v3.oas.models.servers.Server;
 import io.swagger.v3.oas.models.tags.Tag;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.springdoc.core.customizers.OpenApiCustomizer;
 import org.springdoc.core.customizers.OperationCustomizer;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.http.HttpHeaders;
 import org.springframework.web.method.HandlerMethod;
 import rilvan.server.access.Requires;
+import rilvan.server.acts.Recorded;
 import rilvan.server.api.ProblemKind;
 import rilvan.server.library.Library;
 
@@ -53,6 +65,18 @@ public class InterfaceDescription {
             if (required != null) {
                 refusal(operation, "403", "Whoever is signed in may not do this.");
             }
+            if (nothing == null) {
+                refusal(operation, "429", "The account asks for too much at once; `Retry-After` says when to try again.");
+            }
+            if (operation.getRequestBody() != null || operation.getParameters() != null) {
+                refusal(operation, "400", "The body or a parameter cannot be read.");
+            }
+            if (operation.getRequestBody() != null) {
+                refusal(operation, "413", "The body is too large.");
+            }
+            if (method.hasMethodAnnotation(Recorded.class)) {
+                refusal(operation, "409", "It is not possible now, as things stand; it says why.");
+            }
             if (operation.getParameters() != null && operation.getParameters().stream().anyMatch(parameter -> "path".equals(parameter.getIn()))) {
                 refusal(operation, "404", "There is no such thing, or it is hidden from whoever asks.");
             }
@@ -60,7 +84,9 @@ public class InterfaceDescription {
                 refusal(operation, "412", "It is no longer what was seen.");
             }
             refusal(operation, "422", "The request is refused; each entry says where and why.");
+            refusal(operation, "500", "An unexpected error; the log of the service tells.");
             refusal(operation, "503", "The service cannot answer now; `Retry-After` says when to try again.");
+            asProblems(operation);
             return operation;
         };
     }
@@ -83,9 +109,48 @@ public class InterfaceDescription {
 
     private static void refusal(Operation operation, String status, String description) {
         if (!operation.getResponses().containsKey(status)) {
-            operation.getResponses().addApiResponse(status, new ApiResponse().description(description)
-                    .content(new Content().addMediaType(PROBLEM, new MediaType().schema(new Schema<>().$ref("#/components/schemas/Problem")))));
+            operation.getResponses().addApiResponse(status, new ApiResponse().description(description));
         }
+    }
+
+    /** Whatever is refused is a problem. */
+    private static void asProblems(Operation operation) {
+        operation.getResponses().forEach((status, answer) -> {
+            if (status.compareTo("400") >= 0) {
+                answer.setContent(new Content().addMediaType(PROBLEM, new MediaType().schema(new Schema<>().$ref("#/components/schemas/Problem"))));
+            }
+        });
+    }
+
+    /** Answers have all their fields, null where there is nothing; requests may leave these out. */
+    @SuppressWarnings("unchecked")
+    private static void withAllFields(OpenAPI description) {
+        Set<String> sent = new HashSet<>();
+        description.getPaths().values().stream().flatMap(path -> path.readOperations().stream()).map(Operation::getRequestBody).filter(Objects::nonNull)
+                .forEach(body -> references(Json31.mapper().valueToTree(body), description.getComponents().getSchemas(), sent));
+        description.getComponents().getSchemas().forEach((name, schema) -> {
+            if (schema.getProperties() != null && !sent.contains(name)) {
+                schema.setRequired(List.copyOf(((Map<?, ?>) schema.getProperties()).keySet().stream().map(String::valueOf).toList()));
+            }
+        });
+    }
+
+    @SuppressWarnings("rawtypes")
+    private static void references(JsonNode in, Map<String, Schema> schemas, Set<String> found) {
+        in.findValuesAsText("$ref").stream().map(reference -> reference.substring(reference.lastIndexOf('/') + 1)).filter(found::add).map(schemas::get).filter(Objects::nonNull)
+                .forEach(schema -> references(Json31.mapper().valueToTree(schema), schemas, found));
+    }
+
+    /** What {@code If-Match} is about has an entity tag. */
+    private static void taggedOnes(Paths paths) {
+        paths.forEach((address, path) -> {
+            if (address.equals("/api/v1/previews") || path.readOperations().stream().flatMap(operation -> Optional.ofNullable(operation.getParameters()).stream().flatMap(List::stream))
+                    .anyMatch(parameter -> parameter.getName().equals(HttpHeaders.IF_MATCH)) && path.getGet() != null && path.getPut() != null) {
+                Stream.of(path.getGet(), path.getPut(), path.getPost()).filter(Objects::nonNull).flatMap(operation -> operation.getResponses().entrySet().stream())
+                        .filter(answer -> answer.getKey().startsWith("2"))
+                        .forEach(answer -> answer.getValue().addHeaderObject(HttpHeaders.ETAG, new Header().description("Its entity tag.").schema(new StringSchema())));
+            }
+        });
     }
 
     @Bean
@@ -101,7 +166,15 @@ public class InterfaceDescription {
             components.addSecuritySchemes(TOKEN, new SecurityScheme().type(SecurityScheme.Type.HTTP).scheme("bearer").description("A token, from a sign-in (POST /api/v1/tokens) or made for a program."));
             components.addSecuritySchemes(SESSION, new SecurityScheme().type(SecurityScheme.Type.APIKEY).in(SecurityScheme.In.COOKIE).name("rilvan-session")
                     .description("The console's session; requests that change something have the header X-XSRF-TOKEN beside it."));
-            Documents.schemas(library.catalog().versions()).forEach(components::addSchemas);
+            withAllFields(description);
+            taggedOnes(description.getPaths());
+            Documents.schemas(library.catalog().versions()).forEach((name, schema) -> {
+                Schema<?> made = components.getSchemas().get(name);
+                if (made != null && made.getProperties() != null) {
+                    throw new IllegalStateException("a record of the interface has the name of a document: " + name);
+                }
+                components.addSchemas(name, schema);
+            });
             kinds(components.getSchemas().get("Problem"));
             // The stream of an answer is text or lines, not an object of the programming language.
             components.getSchemas().remove("SseEmitter");

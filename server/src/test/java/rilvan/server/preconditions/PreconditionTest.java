@@ -1,4 +1,4 @@
-package rilvan.server.api;
+package rilvan.server.preconditions;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
@@ -12,7 +12,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import rilvan.core.document.ValidationFailure;
 
-class EntityTagTest {
+class PreconditionTest {
 
     /** Which of the versions 0 (not there), 1, 2 and 3 will do. */
     @ParameterizedTest
@@ -32,14 +32,14 @@ class EntityTagTest {
         "2"              | *            |
         """)
     void headersSayWhichVersionsWillDo(String match, String noneMatch, String will) {
-        var condition = EntityTag.condition(Optional.ofNullable(match), Optional.ofNullable(noneMatch));
+        var condition = Precondition.of(Optional.ofNullable(match), Optional.ofNullable(noneMatch));
         List<Long> expected = will == null ? List.of() : Stream.of(will.split(" ")).map(Long::valueOf).toList();
-        assertThat(Stream.of(0L, 1L, 2L, 3L).filter(condition::test).collect(Collectors.toList())).isEqualTo(expected);
+        assertThat(Stream.of(0L, 1L, 2L, 3L).filter(version -> condition.holds(Optional.of(version).filter(there -> there > 0).map(String::valueOf))).collect(Collectors.toList())).isEqualTo(expected);
     }
 
     @ParameterizedTest
     @ValueSource(strings = {"2", "\"2", "2\"", "\"1\" \"2\"", "", "\"1\", 2", "w/\"1\"", "**"})
     void whatHasAnotherFormIsRefused(String header) {
-        assertThatThrownBy(() -> EntityTag.condition(Optional.of(header), Optional.empty())).isInstanceOf(ValidationFailure.class).hasMessageContaining("If-Match");
+        assertThatThrownBy(() -> Precondition.of(Optional.of(header), Optional.empty())).isInstanceOf(ValidationFailure.class).hasMessageContaining("If-Match");
     }
 }

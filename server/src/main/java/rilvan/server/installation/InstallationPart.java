@@ -1,0 +1,7 @@
+package rilvan.server.installation;
+
+/** Something of the installation that may be well or not; their order is that of the report. */
+interface InstallationPart {
+
+    Part look();
+}
