@@ -1,5 +1,6 @@
 package rilvan.server.api;
 
+import java.util.List;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.web.servlet.config.annotation.ViewControllerRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
@@ -8,9 +9,12 @@ import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 @Configuration
 public class ConsolePages implements WebMvcConfigurer {
 
+    /** As the console's own router has them; {@code *} stands for a name. */
+    static final List<String> ALL = List.of("/", "/devices", "/devices/*", "/installation", "/map", "/services", "/services/*", "/orders", "/orders/*", "/order", "/sign-in");
+
     @Override
     public void addViewControllers(ViewControllerRegistry pages) {
-        for (String page : new String[] {"/", "/devices", "/devices/*", "/map", "/services", "/services/*", "/orders", "/orders/*", "/order", "/sign-in"}) {
+        for (String page : ALL) {
             pages.addViewController(page).setViewName("forward:/index.html");
         }
     }

@@ -1,11 +1,16 @@
 package rilvan.server.installation;
 
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.Locale;
 
-/** Sizes and times as people read them. */
+/** Sizes, moments and times as people read them. */
 final class Amount {
 
     private static final String[] UNITS = {"bytes", "KiB", "MiB", "GiB", "TiB"};
+
+    private static final DateTimeFormatter MOMENT = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss 'UTC'", Locale.ROOT);
 
     private Amount() {}
 
@@ -17,6 +22,10 @@ final class Amount {
             unit++;
         }
         return (amount < 10 && unit > 0 ? String.format(Locale.ROOT, "%.1f", amount) : Long.toString(Math.round(amount))) + " " + UNITS[unit];
+    }
+
+    static String moment(OffsetDateTime at) {
+        return MOMENT.format(at.withOffsetSameInstant(ZoneOffset.UTC));
     }
 
     static String time(long seconds) {

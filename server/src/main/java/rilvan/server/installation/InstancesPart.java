@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.stream.Collectors;
 import org.springframework.core.annotation.Order;
 import org.springframework.stereotype.Component;
-import rilvan.server.acts.ActLog;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.store.InstallationFigures;
 import rilvan.server.store.InstallationFigures.InstanceRow;
@@ -31,7 +30,7 @@ final class InstancesPart implements InstallationPart {
         List<InstanceRow> gone = all.stream().filter(each -> !each.alive()).toList();
         long alive = all.size() - gone.size();
         String found = (alive == 1 ? "this one is alive, and no other" : alive + " are alive, this one among them") + (member.lapses() == 0 ? "" : "; its lease ran out " + member.lapses() + " times since it started")
-                + gone.stream().map(each -> "; " + each.id() + " was alive until " + ActLog.time(each.aliveUntil().toInstant())).collect(Collectors.joining());
+                + gone.stream().map(each -> "; " + each.id() + " was alive until " + Amount.moment(each.aliveUntil())).collect(Collectors.joining());
         // What one that is gone was driving is taken over within seconds.
         return gone.stream().allMatch(each -> each.drives() == 0) ? Part.well("instances", found)
                 : Part.bad("instances", found + "; nobody has taken over its orders yet", "look again in a minute; then at the logs of those that are alive");

@@ -16,7 +16,7 @@ final class Timely {
      * @param beside what else there is to say
      */
     static Part part(String part, Optional<Long> longest, Duration interval, String beside, String command) {
-        String found = longest.map(seconds -> "the longest ago " + Amount.time(seconds) + " ago, every " + Amount.time(interval.toSeconds())).orElse("none yet") + "; " + beside;
+        String found = longest.map(seconds -> "none was longer ago than " + Amount.time(seconds) + ", each is due every " + Amount.time(interval.toSeconds())).orElse("none yet") + "; " + beside;
         return longest.filter(seconds -> seconds > BEHIND_TIMES * interval.toSeconds()).isEmpty() ? Part.well(part, found)
                 : Part.toBeLookedAt(part, found, "a device may be out of reach, or there is more to do than this machine can: " + command);
     }
