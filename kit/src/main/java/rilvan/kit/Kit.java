@@ -1,8 +1,10 @@
 package rilvan.kit;
 
 import java.io.IOException;
+import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,6 +19,10 @@ import picocli.CommandLine.Parameters;
 import rilvan.core.catalog.Catalog;
 import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.table.Mapping;
+import rilvan.core.table.Table;
+import rilvan.core.table.TableServices;
 
 /** The authoring commands: they work on a folder of models and dialects, without a service running. */
 @Command(name = "kit", mixinStandardHelpOptions = true, synopsisSubcommandLabel = "COMMAND",
@@ -35,6 +41,10 @@ public final class Kit {
         @Option(names = "--models", paramLabel = "FOLDER", defaultValue = "models",
                 description = "Vocabulary, services and dialects (default: ${DEFAULT-VALUE})")
         private Path models;
+
+        Path models() {
+            return models;
+        }
     }
 
     /** A network in files, and what its devices hold. */
@@ -114,6 +124,47 @@ public final class Kit {
         Trial trial = network.before(orders);
         say(trial.told(trial.plan(Files.readString(orders.get(orders.size() - 1)))));
         return 0;
+    }
+
+    @Command(name = "table", mixinStandardHelpOptions = true,
+            description = {"Makes an order of a table (CSV): one row a service, or one row an item of a list of a service, such as a site.",
+                "Columns are taken for what their headings seem to say, which is told; --mapping-to writes it into a file, to be corrected and given with --mapping.",
+                "What is wrong is told by line and column. Exits with 1 where only the good services are in the order."},
+            footer = {"", "Example:", "  rilvan kit table sites.csv --model l3vpn --always 'tenant=Tidewater Clinics' | rilvan order preview -"})
+    int table(@Parameters(paramLabel = "TABLE") Path file, @Mixin NetworkInFiles network, @Option(names = "--model", required = true, paramLabel = "MODEL", description = "What services the table has") String name,
+            @Option(names = "--mapping", paramLabel = "FILE", description = "What the columns say") Path given,
+            @Option(names = "--always", paramLabel = "TARGET=VALUE", description = "What is so where no column says it, such as tenant=NAME; repeated for several") Map<String, String> always,
+            @Option(names = "--mapping-to", paramLabel = "FILE", description = "Writes what the columns are taken for, and no order") Path keep,
+            @Option(names = "--good", description = "An order of the services of which no cell is wrong") boolean good,
+            @Option(names = "--try", description = "Works the order out against the network in files as well, and tells what is refused by line and column") boolean attempt) throws IOException {
+        ServiceModel model = Catalog.read(network.models()).model(name, Optional.empty()).orElseThrow(() -> new ValidationFailure("", "there is no service model named '" + name + "'"));
+        Table table = Table.read(Files.readAllBytes(file));
+        Mapping mapping = given == null ? Mapping.guessed(table.headings(), new LinkedHashMap<>(always == null ? Map.of() : always), model) : Mapping.read(Document.read(Files.readString(given)), table.headings(), model);
+        PrintWriter beside = spec.commandLine().getErr();
+        table.headings().forEach(heading -> beside.println(heading + ": " + mapping.columns().getOrDefault(heading, "passed over")));
+        if (keep != null) {
+            Files.writeString(keep, Document.written(mapping.written()));
+            say("wrote " + keep);
+            return 0;
+        }
+        TableServices services = TableServices.of(table, mapping, model);
+        services.faults().forEach(beside::println);
+        beside.flush();
+        if (!services.faults().isEmpty() && !good) {
+            return REFUSED;
+        }
+        String order = Document.written(services.order("From " + file.getFileName())).stripTrailing();
+        if (attempt) {
+            try {
+                network.before(List.of(file)).plan(order);
+            } catch (ValidationFailure refused) {
+                refused.problems().forEach(problem -> beside.println(services.fault(problem).map(Object::toString).orElse(problem.toString())));
+                beside.flush();
+                return REFUSED;
+            }
+        }
+        say(order);
+        return services.faults().isEmpty() ? 0 : 1;
     }
 
     @Command(name = "rules", mixinStandardHelpOptions = true,

@@ -231,6 +231,16 @@ public record Document(Object value, Map<String, Position> places) {
         }
     }
 
+    /** A value of maps, lists, texts, numbers and truth values as YAML, in the order that they have. */
+    public static String written(Object value) {
+        DumperOptions options = new DumperOptions();
+        options.setDefaultFlowStyle(DumperOptions.FlowStyle.BLOCK);
+        options.setIndicatorIndent(2);
+        options.setIndentWithIndicator(true);
+        options.setWidth(160);
+        return new Yaml(options).dump(value);
+    }
+
     /** A key as a part of a JSON Pointer (RFC 6901 §3). */
     public static String escape(String key) {
         return key.replace("~", "~0").replace("/", "~1");
