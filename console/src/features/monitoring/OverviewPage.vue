@@ -42,8 +42,11 @@ onMounted(async () => {
       all((query) => api.GET('/api/v1/devices', { params: { query } })),
       page(api.GET('/api/v1/services')),
     ])
-    ;[failing.value, library.value] = await Promise.all([data(api.GET('/api/v1/failing-services')), data(api.GET('/api/v1/library'))])
-    if (may('administer')) parts.value = await data(api.GET('/api/v1/installation'))
+    ;[failing.value, library.value, parts.value] = await Promise.all([
+      data(api.GET('/api/v1/failing-services')),
+      data(api.GET('/api/v1/library')),
+      may('administer') ? data(api.GET('/api/v1/installation')) : [],
+    ])
   } catch (fault) {
     error.value = fault
   }

@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
@@ -74,7 +75,7 @@ final class ManualPages implements Callable<Integer> {
     private static String page(CommandLine command) {
         CommandSpec spec = command.getCommandSpec();
         List<String> lines = new ArrayList<>();
-        lines.add(".TH " + quoted(name(spec).toUpperCase(java.util.Locale.ROOT)) + " " + SECTION + " \"\" " + quoted(spec.root().version()[0]));
+        lines.add(".TH " + quoted(name(spec).toUpperCase(Locale.ROOT)) + " " + SECTION + " \"\" " + quoted(spec.root().version()[0]));
         List<String> description = sentences(spec.usageMessage().description());
         section(lines, "NAME", name(spec).replace("-", "\\-") + " \\- " + escaped(firstSentence(description.get(0))));
         section(lines, "SYNOPSIS", ".B " + escaped(spec.qualifiedName(" ")) + "\n" + escaped(command.getHelp().synopsis(0).strip().substring(spec.qualifiedName(" ").length()).replaceAll("\\s+", " ").strip()));

@@ -51,7 +51,7 @@ class AccidentsTest {
             }
             assertThat(answers).as("a store without room").contains(503).isSubsetOf(200, 201, 503);
             product.script("free_disk");
-            assertThat(ended(product, underWay)).isIn("DONE", "ROLLED_BACK");
+            assertThat(product.ended(underWay)).isIn("DONE", "ROLLED_BACK");
             assertThat(product.rilvan("", "lab", "clear", "haven-pe1").code()).isZero();
             if (!product.held().equals(before)) {
                 product.done(REMOVED);
@@ -108,7 +108,7 @@ class AccidentsTest {
                 assertThat(small.statusCode()).as(small.body()).isIn(429, 503);
                 small = asked(product, "/api/v1/orders", clinics());
             }
-            assertThat(ended(product, JsonParser.object().from(small.body()).getLong("order"))).isEqualTo("DONE");
+            assertThat(product.ended(JsonParser.object().from(small.body()).getLong("order"))).isEqualTo("DONE");
             Set<Integer> answers = new TreeSet<>();
             for (Future<Integer> each : previews) {
                 answers.add(each.get());
@@ -150,17 +150,6 @@ class AccidentsTest {
             product.done(clinics());
             product.done(REMOVED);
             assertThat(product.held()).isEqualTo(before);
-        }
-    }
-
-    private static String ended(Product product, long order) throws Exception {
-        while (true) {
-            HttpResponse<String> answer = product.request("GET", "/api/v1/orders/" + order, "", YAML);
-            String state = answer.statusCode() == 200 ? JsonParser.object().from(answer.body()).getObject("order").getString("state") : "";
-            if (state.equals("DONE") || state.equals("ROLLED_BACK")) {
-                return state;
-            }
-            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
     }
 }

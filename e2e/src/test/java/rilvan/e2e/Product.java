@@ -223,6 +223,23 @@ final class Product implements AutoCloseable {
         return get(order);
     }
 
+    /** The state of an order as an instance tells it; empty where it cannot just now, such as without a store. */
+    String state(String instance, long order) throws Exception {
+        JsonObject answer = JsonParser.object().from(request(instance, "GET", "/api/v1/orders/" + order, "", "application/json").body());
+        return answer.has("order") ? answer.getObject("order").getString("state") : "";
+    }
+
+    /** Waits for the end of an order, also through a time in which nothing can be told of it; its last state. */
+    String ended(long order) throws Exception {
+        while (true) {
+            String state = state(server, order);
+            if (state.equals("DONE") || state.equals("ROLLED_BACK")) {
+                return state;
+            }
+            TimeUnit.MILLISECONDS.sleep(BETWEEN_LOOKS_MILLIS);
+        }
+    }
+
     /** Places an order that must be done. */
     void done(String document) throws Exception {
         JsonObject order = placed(document).getObject("order");

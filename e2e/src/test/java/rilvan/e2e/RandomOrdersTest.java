@@ -19,7 +19,6 @@ import java.util.TreeMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -100,15 +99,7 @@ class RandomOrdersTest {
             count(answer.statusCode() == 200 ? "no change" : "refused");
             return;
         }
-        long id = JsonParser.object().from(answer.body()).getLong("order");
-        while (true) {
-            String state = product.get("/api/v1/orders/" + id).getObject("order").getString("state");
-            if (state.equals("DONE") || state.equals("ROLLED_BACK")) {
-                count(state);
-                return;
-            }
-            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
-        }
+        count(product.ended(JsonParser.object().from(answer.body()).getLong("order")));
     }
 
     private void count(String what) {

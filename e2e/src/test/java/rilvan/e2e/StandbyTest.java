@@ -3,7 +3,6 @@ package rilvan.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.grack.nanojson.JsonArray;
-import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonParserException;
 import java.io.IOException;
@@ -48,7 +47,7 @@ class StandbyTest {
             for (int round = 1; round <= ROUNDS; round++) {
                 boolean adds = !stands;
                 long placed = lost(adds ? clinics : NOTHING);
-                String end = placed == 0 ? "not placed" : ended(placed);
+                String end = placed == 0 ? "not placed" : product.ended(placed);
                 stands = end.equals("DONE") == adds;
                 String told = "seed " + seed + ", round " + round + ", order " + placed + " " + end;
                 System.out.println(told);
@@ -66,7 +65,7 @@ class StandbyTest {
                 stands = !stands;
                 assertThat(product.held()).as(told).isEqualTo(stands ? with : without);
                 assertThat(product.formerHas()).as(told).isLessThan(last);
-                assertThat(state(product.server(), last)).as("both instances speak of one store").isEqualTo("DONE");
+                assertThat(product.state(product.server(), last)).as("both instances speak of one store").isEqualTo("DONE");
                 product.script("end " + round);
                 product.script("former_goes");
                 product.script("follow");
@@ -109,24 +108,9 @@ class StandbyTest {
             if (answer.statusCode() != 503) {
                 assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
                 long order = JsonParser.object().from(answer.body()).getLong("order");
-                String end = ended(order);
+                String end = product.ended(order);
                 assertThat(end).isEqualTo("DONE");
                 return order;
-            }
-            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
-        }
-    }
-
-    private String state(String instance, long order) throws Exception {
-        JsonObject answer = JsonParser.object().from(product.request(instance, "GET", "/api/v1/orders/" + order, "", YAML).body());
-        return answer.has("order") ? answer.getObject("order").getString("state") : "";
-    }
-
-    private String ended(long order) throws Exception {
-        while (true) {
-            String state = state(product.server(), order);
-            if (state.equals("DONE") || state.equals("ROLLED_BACK")) {
-                return state;
             }
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }

@@ -1,6 +1,6 @@
 package rilvan.core.table;
 
-import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -105,14 +105,7 @@ public record Mapping(Map<String, String> columns, Map<String, Object> always) {
         if (!columns.containsValue(TENANT) && !always.containsKey(TENANT)) {
             return Optional.of("nothing says the tenant: give a column the target tenant, or say it under always");
         }
-        Set<String> twice = new LinkedHashSet<>();
-        List<String> seen = new ArrayList<>();
-        columns.values().forEach(target -> {
-            if (seen.contains(target)) {
-                twice.add(target);
-            }
-            seen.add(target);
-        });
+        List<String> twice = columns.values().stream().filter(target -> Collections.frequency(columns.values(), target) > 1).distinct().toList();
         if (!twice.isEmpty()) {
             return Optional.of("two columns have the target " + String.join(", ", twice));
         }

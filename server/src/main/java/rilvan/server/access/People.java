@@ -156,8 +156,7 @@ public class People {
      */
     Account change(String name, Precondition seen, Optional<List<Grant>> grants, Optional<Boolean> active, String by) {
         return changed(() -> {
-            Account before = account(name);
-            seen.check(name, Optional.of(before.tag()));
+            Account before = unmoved(name, seen);
             boolean maySignIn = active.orElse(before.row().active());
             grants.ifPresent(given -> {
                 accounts.dropRoles(name);
@@ -206,7 +205,7 @@ public class People {
     /** Gives an account a role, or lets one that it has hold for something else. */
     Account grant(String name, Precondition seen, Grant grant, String by) {
         return changed(() -> {
-            seen.check(name, Optional.of(account(name).tag()));
+            unmoved(name, seen);
             accounts.dropRole(name, grant.role().name());
             putGrant(name, grant);
             somebodyAdministers();
@@ -218,7 +217,7 @@ public class People {
     /** @throws InTheWay where nobody would be left who administers */
     Account withdraw(String name, Precondition seen, Role role, String by) {
         return changed(() -> {
-            seen.check(name, Optional.of(account(name).tag()));
+            unmoved(name, seen);
             accounts.dropRole(name, role.name());
             somebodyAdministers();
             LOG.info("{} took the role {} from {}", by, role.words(), name);
@@ -229,12 +228,18 @@ public class People {
     /** @throws InTheWay where nobody would be left who administers */
     void remove(String name, Precondition seen, String by) {
         changed(() -> {
-            seen.check(name, Optional.of(account(name).tag()));
+            unmoved(name, seen);
             accounts.dropAccount(name);
             somebodyAdministers();
             LOG.info("{} removed {}", by, name);
             return true;
         });
+    }
+
+    private Account unmoved(String name, Precondition seen) {
+        Account account = account(name);
+        seen.check(name, Optional.of(account.tag()));
+        return account;
     }
 
     private <T> T changed(Supplier<T> change) {

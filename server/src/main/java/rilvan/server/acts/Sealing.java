@@ -107,12 +107,19 @@ public class Sealing {
             SealedAct last = sealed.get(sealed.size() - 1);
             head = new Head(last.seq(), last.digest());
         }
+        return new Sealed(head, signedWhereDue(id, head), open.size() == BATCH);
+    }
+
+    /** The head, signed; empty where it was sent already, or another one a moment ago. */
+    private String signedWhereDue(String id, Head head) {
+        SignedHead sent = acts.lastHead().orElse(null);
+        if (head.seq() == 0 || sent != null && head.seq() <= sent.seq()) {
+            return "";
+        }
         // By the clock that all instances have in common.
         Instant now = acts.now().toInstant();
-        String due = ActLog.time(now.minus(settings.logHeads().interval()));
-        SignedHead sent = acts.lastHead().orElse(null);
-        boolean isDue = head.seq() > 0 && (sent == null || head.seq() > sent.seq() && sent.at().compareTo(due) < 0);
-        return new Sealed(head, isDue ? heads.sign(id, head, ActLog.time(now)) : "", open.size() == BATCH);
+        boolean isDue = sent == null || sent.at().compareTo(ActLog.time(now.minus(settings.logHeads().interval()))) < 0;
+        return isDue ? heads.sign(id, head, ActLog.time(now)) : "";
     }
 
     /** The last act of the chain, or what came before its first one. */

@@ -137,7 +137,7 @@ public class Webhooks {
             throw new ValidationFailure(problems);
         }
         records.lock();
-        seen.check(name, tag(name));
+        seen.check(name, records.webhook(name).map(row -> webhook(row, events.last()).tag()));
         if (records.change(name, address, json.write(kinds)) > 0) {
             return Optional.empty();
         }
@@ -158,16 +158,11 @@ public class Webhooks {
         }
     }
 
-    private Optional<String> tag(String name) {
-        return records.webhook(name).map(row -> webhook(row, events.last()).tag());
-    }
-
     /** @throws Precondition.Failed where it is another one than was seen */
     @Transactional
     public void remove(String name, Precondition seen) {
         records.lock();
-        row(name);
-        seen.check(name, tag(name));
+        seen.check(name, Optional.of(webhook(name).tag()));
         records.remove(name);
     }
 

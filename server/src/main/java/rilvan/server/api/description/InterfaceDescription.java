@@ -130,7 +130,7 @@ public class InterfaceDescription {
                 .forEach(body -> references(Json31.mapper().valueToTree(body), description.getComponents().getSchemas(), sent));
         description.getComponents().getSchemas().forEach((name, schema) -> {
             if (schema.getProperties() != null && !sent.contains(name)) {
-                schema.setRequired(List.copyOf(((Map<?, ?>) schema.getProperties()).keySet().stream().map(String::valueOf).toList()));
+                schema.setRequired(List.copyOf(schema.getProperties().keySet()));
             }
         });
     }
