@@ -1,12 +1,13 @@
 #!/usr/bin/env bash
 # An administrator's first week: Rilvan is installed from its archive beside a PostgreSQL of one's own, with TLS; two people and a program work with it; a token is stolen;
-# a backup is taken in the middle of an order; the machine is lost; the backup is restored on another one. Each step must end as told.
+# a backup is taken in the middle of an order; the machine is lost; the backup is restored on another one, and that is upgraded. Each step must end as told.
+# With FIRST_ARCHIVE the week begins with the archive of an earlier version, and is upgraded from it.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/../setup/parts.sh"
 . "$ROOT/setup/story.sh"
 RUN=$BUILD/first-week
 EXAMPLES=$ROOT/models/services
-OPT= ETC=$RUN/etc VAR=$RUN/var TLS=$RUN/tls
+OPT=$RUN/opt/rilvan ETC=$RUN/etc VAR=$RUN/var TLS=$RUN/tls
 export RILVAN_ENV=$ETC/rilvan.env HOME=$RUN/home
 COMMAND=(installed) SHOWN=rilvan
 INSTALLED=
@@ -14,10 +15,10 @@ INSTALLED=
 # The command line of the installation, against the address that its TLS is for.
 installed() { RILVAN_SESSION=$RUN/session-${AS:-engineer} "$OPT/bin/rilvan" "$@"; }
 
-install_into() { # folder
-  OPT=$1
-  mkdir -p "$OPT"
-  tar xzf "$ROOT"/distribution/target/rilvan-*.tar.gz -C "$OPT" --strip-components=1
+unpack() { # name archive: beside what is there, and what is run is the new one from then on
+  mkdir -p "$RUN/opt/$1"
+  tar xzf "$2" -C "$RUN/opt/$1" --strip-components=1
+  ln -sfn "$1" "$OPT"
   (cd "$OPT" && sha256sum --check --quiet SHA256SUMS) || failed "the archive is damaged"
 }
 
@@ -80,6 +81,8 @@ build
 rm -rf "$RUN"
 trap 'stop_process "$INSTALLED"; stop_all' EXIT
 trap 'exit 130' INT TERM
+THIS_ARCHIVE=$(echo "$ROOT"/distribution/target/rilvan-*.tar.gz)
+FIRST_ARCHIVE=${FIRST_ARCHIVE:-$THIS_ARCHIVE}
 start_store
 mkdir -p "$HOME"
 start_lab
@@ -87,7 +90,7 @@ secret_file "$RUN/engineer.password"
 SERVICE_PORT=$(free_port $((PORTS + 10))) MANAGEMENT_PORT=$(free_port $((PORTS + 50)))
 
 tell "The archive is unpacked, and every file in it is as its checksum says. The database and its two roles are made."
-install_into "$RUN/opt"
+unpack rilvan-1 "$FIRST_ARCHIVE"
 new_database
 certificate 1
 configure
@@ -166,11 +169,11 @@ AS=anna run 0 "all devices hold what was ordered" order run "$EXAMPLES/l3vpn/exa
 cp "$VAR/log-heads.jsonl" "$RUN/heads-elsewhere.jsonl"
 run 3 "an instance of the service runs on this store" admin restore "$RUN/backup"
 kill -9 $INSTALLED; wait $INSTALLED 2>/dev/null || true
-rm -rf "$OPT" "$ETC" "$VAR"
+rm -rf "$RUN/opt" "$ETC" "$VAR"
 database postgres -c 'drop database rilvan with (force)'
 
 tell "On another machine it is installed anew, and the backup restored."
-install_into "$RUN/opt2"
+unpack rilvan-1 "$FIRST_ARCHIVE"
 new_database
 configure
 # This machine has a proxy in front, at 127.0.0.1.
@@ -213,5 +216,24 @@ run 3 "not whole" log verify --export "$RUN/acts.jsonl" --heads "$RUN/heads-else
 tell "The service that was placed after the backup stands on its devices and is not known. Ordered again, it takes over what it finds there, and it works."
 run 3 "there is no service" service check gannet-cold-stores
 run 0 "all devices hold what was ordered" order run "$EXAMPLES/l3vpn/examples/gannet-cold-stores.yaml"
+
+tell "An upgrade, just when an order is on its way: a backup, the service is asked to end, the new archive is unpacked beside the former one, and the service starts from there."
+AS=anna run 0 "signed in" sign-in --server "https://127.0.0.1:$SERVICE_PORT" --user anna --password-file "$RUN/anna.password" --ca "$TLS/authority.pem"
+run 0 "They belong together" admin backup "$RUN/before-upgrade"
+run 0 "" lab slow haven-pe1 commit --seconds 6
+AS=anna run 0 "" order run --no-follow "$EXAMPLES/l3vpn/examples/northsound-ferries.yaml"
+wait_until " prepared " order list
+stop_process "$INSTALLED"
+unpack rilvan-2 "$THIS_ARCHIVE"
+run 0 "the key" admin check
+start_installed
+
+tell "Nobody is signed out, the order goes on to its end, and what stood stands."
+AS=anna run 0 "anna" people me
+wait_until "\(done\|rolled back\) .*northsound" order list
+run 0 "" order list
+run 0 "pass" service check tidewater-clinics
+run 0 "pass" service check gannet-cold-stores
+run 0 "whole" log verify
 
 say; strong "$STEP steps, each as told"

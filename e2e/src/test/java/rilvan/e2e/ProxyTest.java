@@ -2,6 +2,7 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import java.io.IOException;
@@ -19,6 +20,7 @@ import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Predicate;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -28,6 +30,7 @@ import org.junit.jupiter.api.Timeout;
 @Timeout(value = 4, unit = TimeUnit.MINUTES)
 class ProxyTest {
 
+    private static final String JSON = "application/json";
     private static final String ORDER = order();
     private static Product product;
     private static Proxy proxy;
@@ -108,14 +111,19 @@ class ProxyTest {
 
     @BeforeAll
     static void start() throws Exception {
-        product = new Product("proxy", Product.ROOT.resolve("models"), Map.of());
+        product = new Product("proxy", Product.ROOT.resolve("models"), Map.of("RILVAN_DEVICE_TIMEOUT", "8s"));
         product.script("cut_service");
-        first = product.launch(1);
-        second = product.launch(2);
-        while (!product.isReady(first) || !product.isReady(second)) {
+        first = launched(1);
+        second = launched(2);
+        proxy = new Proxy(first);
+    }
+
+    private static String launched(int number) throws Exception {
+        String instance = product.launch(number);
+        while (!product.isReady(instance)) {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
-        proxy = new Proxy(first);
+        return instance;
     }
 
     @AfterAll
@@ -134,10 +142,36 @@ class ProxyTest {
         });
     }
 
-    /** Empty while there is no such order. */
-    private static String state(long order) throws Exception {
-        JsonObject found = JsonParser.object().from(product.request(second, "GET", "/api/v1/orders/" + order, "", "application/json").body()).getObject("order");
-        return found == null ? "" : found.getString("state");
+    /** The state of the latest order; empty where there is none. */
+    private static String latest() throws Exception {
+        JsonArray orders = JsonParser.array().from(product.request(second, "GET", "/api/v1/orders?limit=1", "", JSON).body());
+        return orders.isEmpty() ? "" : orders.getObject(0).getString("state");
+    }
+
+    private static void await(String instance, String order, Predicate<JsonObject> wanted) throws Exception {
+        while (!wanted.test(JsonParser.object().from(product.request(instance, "GET", order, "", JSON).body()).getObject("order"))) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+    }
+
+    /** A device is in doubt: each instance says so, and whichever is told what somebody saw there, the order that the other one drives ends. */
+    @Test
+    void aDeviceInDoubtIsSeenAndResolvedAtAnyInstance() throws Exception {
+        for (String driver : List.of(first, second)) {
+            String other = driver.equals(first) ? second : first;
+            product.fault("ternsay-pe1", "{\"trouble\":\"lose\",\"step\":\"commit\",\"seconds\":600}");
+            String order = "/api/v1/orders/" + JsonParser.object().from(product.request(driver, "POST", "/api/v1/orders", ORDER, "application/yaml").body()).getLong("order");
+            await(driver, order, each -> each.getBoolean("inDoubt"));
+            await(other, order, each -> each.getBoolean("inDoubt"));
+            String resolutions = order + "/devices/ternsay-pe1/resolutions";
+            assertThat(product.request(other, "POST", resolutions.replace("ternsay-pe1", "haven-pe1"), "{\"holds\":\"before\"}", JSON).body()).contains("haven-pe1 is not in doubt in order");
+            assertThat(product.request(other, "POST", resolutions, "{\"holds\":\"after\"}", JSON).body()).contains("ternsay-pe1 is resolved once it holds the state before the order");
+            assertThat(product.request(other, "POST", resolutions, "{\"holds\":\"before\"}", JSON).statusCode()).isEqualTo(202);
+            await(driver, order, each -> each.getString("state").equals("ROLLED_BACK"));
+            assertThat(product.request(driver, "GET", order, "", JSON).body()).contains("resolved by engineer: the device holds the state before this order");
+            assertThat(product.request(other, "POST", resolutions, "{\"holds\":\"before\"}", JSON).statusCode()).isEqualTo(409);
+            assertThat(product.rilvan("", "lab", "clear", "ternsay-pe1").code()).isZero();
+        }
     }
 
     /** The instance that drives an order is killed in the middle of it; who follows it through the proxy sees it go on and end. */
@@ -145,15 +179,17 @@ class ProxyTest {
     void anOrderIsFollowedToItsEndThoughItsInstanceIsKilled() throws Exception {
         assertThat(product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "6").code()).isZero();
         CompletableFuture<Product.Result> run = rilvan(ORDER, "order", "run", "-");
-        while (!state(1).equals("PREPARED")) {
+        while (!latest().equals("PREPARED")) {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
         }
         product.script("cut 1");
         proxy.set(second);
         Product.Result result = run.get(90, TimeUnit.SECONDS);
         assertThat(result.output()).contains("the connection is lost; trying again").containsPattern("(done: all devices hold what was ordered|rolled back)");
-        assertThat(state(1)).isIn("DONE", "ROLLED_BACK");
+        assertThat(latest()).isIn("DONE", "ROLLED_BACK");
         // Each step is shown once, whoever told of it.
         assertThat(result.output().lines().filter(line -> line.contains("planned")).count()).isLessThanOrEqualTo(1);
+        first = launched(1);
+        proxy.set(first);
     }
 }

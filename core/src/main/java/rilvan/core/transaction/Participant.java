@@ -52,6 +52,10 @@ final class Participant {
     /** Whether nothing is left to do on it. */
     boolean settled;
     boolean inDoubt;
+    /** Why it was last found in doubt; empty where it never was, or has been settled since. */
+    String doubt = "";
+    /** What somebody says that it holds, where that is where the order leads: it counts once the device is found in doubt again. */
+    Optional<Event.Resolved> statement = Optional.empty();
     /** Whether a device without confirmed commit has been sent its change. */
     boolean changed;
     boolean saved;

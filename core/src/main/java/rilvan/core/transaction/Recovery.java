@@ -281,18 +281,34 @@ final class Recovery {
 
     /** What is unknown is in doubt: held, shown, tried again. */
     void doubt(Participant participant, String why) {
+        if (participant.statement.isPresent()) {
+            accept(participant, participant.statement.get());
+            return;
+        }
         order.tell(participant, Outcome.IN_DOUBT, why);
+        participant.doubt = why;
         participant.inDoubt = true;
         participant.waiting = true;
         order.act(new Action.Pause(participant.change.device(), participant.pause));
         participant.pause = Math.min(2 * participant.pause, LONGEST_PAUSE_MILLIS);
     }
 
-    /** What a person saw on a device in doubt counts as read, if it is where the order leads. */
+    /**
+     * What a person saw on a device in doubt counts as read, if it is where the order leads. A device that is just asked once more answers first:
+     * what it says itself counts more.
+     */
     void resolved(Participant participant, Event.Resolved seen) {
-        if (participant == null || !participant.inDoubt || seen.after() != (order.direction() == Direction.ONWARD)) {
+        if (participant == null || participant.doubt.isEmpty() || seen.after() != (order.direction() == Direction.ONWARD)) {
             return;
         }
+        if (participant.inDoubt) {
+            accept(participant, seen);
+        } else {
+            participant.statement = Optional.of(seen);
+        }
+    }
+
+    private void accept(Participant participant, Event.Resolved seen) {
         order.tell(participant, Outcome.OK, "resolved by " + seen.who() + ": the device holds the state " + (seen.after() ? "after this order" : "before this order"));
         participant.inDoubt = false;
         participant.unfenced.clear();
@@ -314,6 +330,8 @@ final class Recovery {
     /** A device is where the order leads. What is left is to release locks, and to end sessions that were lost. */
     void settled(Participant participant) {
         participant.reached = true;
+        participant.doubt = "";
+        participant.statement = Optional.empty();
         List<Request> flight = new ArrayList<>();
         if (participant.locks.contains(Datastore.CANDIDATE)) {
             flight.add(new Discard());

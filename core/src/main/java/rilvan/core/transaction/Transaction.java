@@ -346,6 +346,7 @@ public final class Transaction {
                 participant.reached = false;
                 participant.settled = false;
                 participant.saved = false;
+                participant.statement = Optional.empty();
             });
         }
         if (direction == Direction.BACK || direction == Direction.ONWARD) {
@@ -430,7 +431,12 @@ public final class Transaction {
         }
     }
 
+    /** Tells what happens on a device. Where one in doubt is only asked once more, and answers as before, there is nothing new to tell. */
     void tell(Participant participant, Outcome word, String text) {
+        boolean askedAgain = text.isEmpty() && (word == Outcome.STARTED || participant.phase == Phase.CONNECT);
+        if (!participant.doubt.isEmpty() && (askedAgain || text.equals(participant.doubt))) {
+            return;
+        }
         actions.add(new Action.Report(participant.change.device(), participant.phase, word, text));
     }
 }

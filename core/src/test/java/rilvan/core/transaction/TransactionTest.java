@@ -10,9 +10,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BiFunction;
+import java.util.function.Function;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request;
@@ -36,6 +41,8 @@ class TransactionTest {
     private final List<String> broken = new ArrayList<>();
     private BiFunction<String, Action.Send, List<Answer>> fault = (device, send) -> null;
     private final Map<String, Integer> sessions = new LinkedHashMap<>();
+    private final List<Action.Report> reports = new ArrayList<>();
+    private Function<Action, Optional<Event>> somebody = action -> Optional.empty();
     private boolean passing = true;
     private String told = "";
     private long now;
@@ -62,6 +69,10 @@ class TransactionTest {
             }
             Action action = todo.removeFirst();
             Event event = null;
+            Optional<Event> said = somebody.apply(action);
+            if (said.isPresent()) {
+                todo.addAll(transaction.on(said.get(), now));
+            }
             if (action instanceof Action.Open open) {
                 sessions.put(open.device(), devices.get(open.device()).open().orElseThrow());
                 event = new Event.Opened(open.device(), Integer.toString(sessions.get(open.device())));
@@ -85,6 +96,8 @@ class TransactionTest {
             } else if (action instanceof Action.Pause pause) {
                 pass(pause.millis() / 1000.0);
                 event = new Event.Resumed(pause.device());
+            } else if (action instanceof Action.Report report) {
+                reports.add(report);
             }
             if (event != null) {
                 todo.addAll(transaction.on(event, now));
@@ -186,6 +199,35 @@ class TransactionTest {
         pass(3600);
         assertThat(one.running()).isEqualTo(AFTER);
         assertThat(one.remains(Set.of())).isEmpty();
+    }
+
+    /**
+     * What somebody saw on a device in doubt counts, also while the device is just asked once more; not before it was in doubt, and not where the
+     * order does not lead. A device that answers the same again and again has one thing to tell.
+     */
+    @ParameterizedTest
+    @CsvSource({"in doubt, false, true", "asked again, false, true", "in doubt, true, false", "asked again, true, false", "at the beginning, false, false"})
+    void whatSomebodySawOnADeviceInDoubtCounts(String when, boolean after, boolean counts) {
+        device("one", DeviceKind.CANDIDATE);
+        AtomicInteger refused = new AtomicInteger();
+        fault = (device, send) -> {
+            boolean leaves = reports.stream().anyMatch(report -> report.phase() == Phase.ROLL_BACK) && refused.incrementAndGet() <= 5;
+            return leaves || send.flight().get(0) instanceof Request.Commit
+                    ? send.flight().stream().<Answer>map(request -> new Answer.Refused(List.of(new Answer.Fault("operation-failed", "", "busy")))).toList() : null;
+        };
+        AtomicBoolean said = new AtomicBoolean();
+        somebody = action -> {
+            boolean now = switch (when) {
+                case "in doubt" -> action instanceof Action.Pause pause && pause.device().equals("one");
+                case "asked again" -> action instanceof Action.Send && refused.get() == 3;
+                default -> action instanceof Action.Open;
+            };
+            return now && said.compareAndSet(false, true) ? Optional.of(new Event.Resolved("one", after, "anna")) : Optional.empty();
+        };
+        assertThat(run()).isEqualTo(State.ROLLED_BACK);
+        assertThat(said).isTrue();
+        assertThat(reports.stream().filter(report -> report.text().startsWith("resolved by anna"))).hasSize(counts ? 1 : 0);
+        assertThat(reports.stream().filter(report -> report.outcome() == Action.Outcome.IN_DOUBT)).hasSize(1);
     }
 
     /** The first of a kind refuses before any other of it has changed. */

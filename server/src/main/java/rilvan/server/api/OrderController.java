@@ -209,9 +209,10 @@ public class OrderController {
         }
     }
 
-    /** Resolves a device that is in doubt and cannot be read. It counts as read, and is kept with the person's name. */
+    /** Resolves a device that is in doubt and cannot be read. The statement counts as read, and is kept with the person's name. */
     @PostMapping("/orders/{id}/devices/{device}/resolutions")
-    @ApiResponse(responseCode = "202", description = "It counts as read.")
+    @ApiResponse(responseCode = "202", description = "The order is told; what the device itself answers meanwhile counts more.")
+    @ApiResponse(responseCode = "409", description = "The device is not in doubt, or holds what the order does not lead to.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded(value = "resolve device in doubt", about = "order")
     @ResponseStatus(HttpStatus.ACCEPTED)
@@ -226,9 +227,16 @@ public class OrderController {
         if (orders.parts(id).stream().noneMatch(part -> part.device().equals(device))) {
             throw new Problems.NotFound("order " + id + " changes nothing on a device named '" + device + "'");
         }
+        if (!progress.inDoubt(id).contains(device)) {
+            throw new Problems.Conflict(device + " is not in doubt in order " + id + ", which is " + order.shownState().words());
+        }
+        boolean onward = order.state().equals(State.DECIDED.name());
+        if (after != onward) {
+            throw new Problems.Conflict("order " + id + " is " + order.shownState().words() + ": " + device + " is resolved once it holds the state "
+                    + (onward ? "after" : "before") + " the order; until then Rilvan goes on trying to bring it there");
+        }
         if (!intake.resolve(id, device, after, caller.name())) {
-            throw new Problems.Conflict("order " + id + " is " + order.shownState().words()
-                    + " and is not run by this instance; a device is resolved where its order runs");
+            throw new Problems.Conflict("order " + id + " has ended");
         }
     }
 
@@ -261,8 +269,6 @@ public class OrderController {
         if (!row.driven()) {
             return true;
         }
-        Map<String, String> last = new LinkedHashMap<>();
-        progress.events(row.id()).forEach(event -> last.put(event.device(), event.result()));
-        return last.containsValue("IN_DOUBT");
+        return !progress.inDoubt(row.id()).isEmpty();
     }
 }

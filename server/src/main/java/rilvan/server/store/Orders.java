@@ -195,6 +195,30 @@ public interface Orders {
     @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and state not in ('DONE', 'ROLLED_BACK')")
     List<Cancellation> cancellations(String driver);
 
+    /**
+     * What somebody saw on a device that is in doubt.
+     *
+     * @param holdsAfter whether it holds the state after the order; otherwise that before it
+     */
+    record Resolution(long id, long orderId, String device, boolean holdsAfter, String who) {}
+
+    @Insert("""
+            insert into resolutions (order_id, device, holds_after, who)
+            select id, #{device}, #{holdsAfter}, #{who} from orders where id = #{order} and state not in ('WAITING', 'DONE', 'ROLLED_BACK')""")
+    int resolve(long order, String device, boolean holdsAfter, String who);
+
+    @Select("""
+            select resolutions.id, order_id, device, holds_after, resolutions.who from resolutions join orders on orders.id = order_id
+            where driver = #{driver} order by resolutions.id""")
+    List<Resolution> resolutions(String driver);
+
+    /** A statement is taken up once: what it says was true when it was made. */
+    @Delete("delete from resolutions where id = #{id}")
+    int takeUp(long id);
+
+    @Delete("delete from resolutions where order_id = #{order}")
+    void dropResolutions(long order);
+
     /** Says that an instance is alive, for a number of milliseconds by the database's clock. */
     @Insert("""
             insert into instances (id, alive_until)
@@ -232,6 +256,10 @@ public interface Orders {
     /** The epoch of an order and its state, where that epoch is the given one. */
     @Select("select state from orders where id = #{id} and epoch = #{epoch}")
     Optional<String> stateAt(long id, long epoch);
+
+    /** The same, and nobody else takes the order over until the database transaction ends. */
+    @Select("select state from orders where id = #{id} and epoch = #{epoch} for no key update")
+    Optional<String> heldAt(long id, long epoch);
 
     /** @param scopes what somebody sees, as the function {@code order_seen} takes it; null for everything */
     @Select("select " + HEAD + " from orders where id < #{before} and (#{scopes}::json is null or order_seen(id, #{scopes}::json)) order by id desc limit #{limit}")

@@ -103,9 +103,24 @@ public class Journal {
                 services.giveBack(plan.taken());
             }
             orders.release(order);
+            orders.dropResolutions(order);
             acts.ended(order, record.state(), record.reason(), plan.services().stream().map(ServiceRecord::name).toList());
         }
         return true;
+    }
+
+    /**
+     * Keeps events that no record is near for, so that they are seen from every instance.
+     *
+     * @return false where the right to drive the order has passed on
+     */
+    @Transactional
+    public boolean tell(long order, long epoch, List<EventRow> events) {
+        boolean held = orders.heldAt(order, epoch).isPresent();
+        if (held) {
+            orders.addEvents(events);
+        }
+        return held;
     }
 
     /**

@@ -162,23 +162,20 @@ public class OrderExecutor {
         }
     }
 
-    /** Passes on cancellations, whichever instance received them. */
-    public void cancel() {
+    /** Passes on what people asked for, whichever instance they asked: cancellations, and what they saw on devices in doubt. */
+    public void passOn() {
         orders.cancellations(member.id()).forEach(asked -> {
             TransactionDriver run = runs.get(asked.id());
             if (run != null) {
                 run.cancel(asked.who());
             }
         });
-    }
-
-    /** Passes on what somebody saw on a device that is in doubt; false where this instance does not drive the order. */
-    public boolean resolve(long order, String device, boolean after, String who) {
-        TransactionDriver run = runs.get(order);
-        if (run != null) {
-            run.resolve(device, after, who);
-        }
-        return run != null;
+        orders.resolutions(member.id()).forEach(seen -> {
+            TransactionDriver run = runs.get(seen.orderId());
+            if (run != null && orders.takeUp(seen.id()) == 1) {
+                run.resolve(seen.device(), seen.holdsAfter(), seen.who());
+            }
+        });
     }
 
     @PreDestroy

@@ -54,6 +54,8 @@ final class TransactionDriver implements Runnable {
     private static final long OWN_DELAY_NANOS = 60_000_000_000L;
     /** Longer than any device, check or pause takes: after it, an event was lost, and the order is taken over anew. */
     private static final long LONGEST_QUIET_MINUTES = 15;
+    /** What happened is kept with the next record, or after this time where none follows. */
+    private static final long UNTOLD_FOR_SECONDS = 1;
     private static final String UNSTORABLE = "the reason could not be stored; see the log of the service";
 
     private final long order;
@@ -122,7 +124,11 @@ final class TransactionDriver implements Runnable {
             transaction.start(System.nanoTime()).forEach(this::act);
             while (!over) {
                 noteDirection();
-                Event event = events.poll(LONGEST_QUIET_MINUTES, TimeUnit.MINUTES);
+                Event event = untold.isEmpty() ? null : events.poll(UNTOLD_FOR_SECONDS, TimeUnit.SECONDS);
+                if (event == null) {
+                    keepTold();
+                    event = events.poll(LONGEST_QUIET_MINUTES, TimeUnit.MINUTES);
+                }
                 if (event == null) {
                     throw new IllegalStateException("nothing has happened for " + LONGEST_QUIET_MINUTES + " minutes");
                 }
@@ -293,6 +299,19 @@ final class TransactionDriver implements Runnable {
         EventRow row = new EventRow(order, ++told, OffsetDateTime.now(world.clock()), device, phase, word.name(), text);
         untold.add(row);
         world.progress().tell(row);
+    }
+
+    /** Keeps what happened where no record follows for a while, so that a device in doubt is seen from every instance. Nothing depends on it. */
+    private void keepTold() {
+        if (untold.isEmpty()) {
+            return;
+        }
+        try {
+            world.journal().tell(order, epoch, untold);
+            untold.clear();
+        } catch (DataAccessException | TransactionException e) {
+            LOG.warn("what happened is not kept yet: {}", e.getMessage());
+        }
     }
 
     private void takeBaseline() {

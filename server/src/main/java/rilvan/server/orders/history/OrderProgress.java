@@ -22,6 +22,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseBodyEmitter;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
+import rilvan.core.transaction.Action.Outcome;
 import rilvan.core.transaction.State;
 import rilvan.server.ops.Repeating;
 import rilvan.server.ops.Threads;
@@ -229,6 +230,14 @@ public class OrderProgress {
     public synchronized List<StepView> events(long order) {
         Live run = live.get(order);
         return run == null ? storedSteps(order) : List.copyOf(run.told);
+    }
+
+    /** The devices of an order that were last heard of in doubt. */
+    public Set<String> inDoubt(long order) {
+        Map<String, String> last = new HashMap<>();
+        events(order).forEach(event -> last.put(event.device(), event.result()));
+        last.values().removeIf(result -> !result.equals(Outcome.IN_DOUBT.name()));
+        return last.keySet();
     }
 
     private synchronized void forget(long order, Follower follower) {

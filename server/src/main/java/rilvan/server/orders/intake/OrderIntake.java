@@ -345,17 +345,20 @@ public class OrderIntake {
             return true;
         }
         boolean asked = orders.cancel(order, who) == 1;
-        executor.cancel();
+        executor.passOn();
         return asked;
     }
 
     /**
-     * Passes on what somebody saw on a device that is in doubt.
+     * Keeps what somebody saw on a device that is in doubt, for the instance that drives the order.
      *
-     * @return false where another instance drives the order, or none
+     * @param after whether the device holds the state after the order; otherwise that before it
+     * @return false where the order has ended
      */
     public boolean resolve(long order, String device, boolean after, String who) {
-        return executor.resolve(order, device, after, who);
+        boolean kept = orders.resolve(order, device, after, who) == 1;
+        executor.passOn();
+        return kept;
     }
 
     /** Begins to take over what is left, and refuses to work with a store that may forget. */
@@ -370,7 +373,7 @@ public class OrderIntake {
     /** What another instance may have left or asked for meanwhile. */
     private void lookRound() {
         executor.takeOver(this::advance);
-        executor.cancel();
+        executor.passOn();
         advance();
         progress.lookRound();
     }
