@@ -25,6 +25,7 @@ import rilvan.cli.Terminal.Tone;
 @Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, runs, follows, cancels and lists orders.")
 final class OrderCommands {
 
+    static final String ORDERS = "/api/v1/orders";
     private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK");
 
     /** Services that a row of the list of orders names. */
@@ -42,17 +43,25 @@ final class OrderCommands {
             footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow"})
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
             @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin Output output) throws IOException {
-        String document = Documents.read(file);
+        return run(ORDERS, Documents.read(file), Documents.YAML, leave, output);
+    }
+
+    /** @param leave whether the order is only placed, and not followed */
+    static int run(String path, String document, String type, boolean leave, Output output) throws IOException {
         if (!leave) {
-            return run(document, Documents.YAML, output);
+            return run(path, document, type, output);
         }
-        JsonObject placed = Server.signedIn().place(document, Documents.YAML);
+        JsonObject placed = Server.signedIn().place(path, document, type);
         output.done(placed, placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
         return 0;
     }
 
     static int preview(String document, String type, Output output) throws IOException {
-        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", document, type);
+        return preview("/api/v1/previews", document, type, output);
+    }
+
+    static int preview(String path, String document, String type, Output output) throws IOException {
+        JsonObject preview = Server.signedIn().object("POST", path, document, type);
         if (!output.asJson(preview)) {
             show(preview);
         }
@@ -61,8 +70,12 @@ final class OrderCommands {
 
     /** Places an order and follows it to its end. Programs are told how it ended, as order show has it. */
     static int run(String document, String type, Output output) throws IOException {
+        return run(ORDERS, document, type, output);
+    }
+
+    private static int run(String path, String document, String type, Output output) throws IOException {
         Server server = Server.signedIn();
-        JsonObject placed = server.place(document, type);
+        JsonObject placed = server.place(path, document, type);
         if (placed.isNull("order")) {
             if (!output.asJson(placed)) {
                 noChange(placed.getObject("preview", new JsonObject()));

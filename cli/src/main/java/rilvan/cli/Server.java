@@ -86,6 +86,11 @@ final class Server {
         return (JsonObject) parsed(text("PUT", path, body, Documents.JSON, ANSWER_MILLIS, conditions));
     }
 
+    /** Posts to a thing, on the conditions that the headers say (RFC 9110 §13.1). */
+    JsonObject post(String path, String body, String type, Map<String, String> conditions) throws IOException {
+        return (JsonObject) parsed(text("POST", path, body, type, ANSWER_MILLIS, conditions));
+    }
+
     /** A thing with its entity tag. */
     record Tagged(JsonObject value, String tag) {}
 
@@ -131,11 +136,11 @@ final class Server {
     }
 
     /** Places an order. A lost answer is asked for again with the same idempotency key, which gives the same order. */
-    JsonObject place(String document, String type) throws IOException {
+    JsonObject place(String path, String document, String type) throws IOException {
         Map<String, String> key = Map.of("Idempotency-Key", UUID.randomUUID().toString());
         for (int attempt = 1; ; attempt++) {
             try {
-                return (JsonObject) parsed(text("POST", "/api/v1/orders", document, type, ANSWER_MILLIS, key));
+                return (JsonObject) parsed(text("POST", path, document, type, ANSWER_MILLIS, key));
             } catch (IOException e) {
                 if (attempt == TRIES) {
                     throw e;

@@ -11,7 +11,7 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, renames, refreshes, moves and removes services.")
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, edits, renames, refreshes, moves and removes services.")
 final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."},
@@ -135,6 +135,21 @@ final class ServiceCommands {
 
     private static void heading(String text) {
         Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
+    }
+
+    @Command(name = "set", mixinStandardHelpOptions = true, description = {"Sets single values of a service in a draft; nothing is on the network before an order carries the draft out.",
+        "A parameter is named by the fields that lead to it, an item of a list by its own name. An empty value takes the parameter away; a list has semicolons between its items."},
+            footer = {"", "Examples:", "  rilvan service set tidewater-clinics sites/haven/rate=200000 --draft faster-clinics"})
+    int set(@Parameters(index = "0", paramLabel = "SERVICE") String name, @Parameters(index = "1..*", arity = "1..*", paramLabel = "PARAMETER=VALUE") Map<String, String> values,
+            @Mixin DraftOptions draft) throws IOException {
+        return draft.set(name, values);
+    }
+
+    @Command(name = "edit", mixinStandardHelpOptions = true, description = {"Opens a service in your editor (VISUAL, EDITOR, or vi) and puts into a draft what you changed.",
+        "What the draft says of the service already is opened; otherwise the service as it stands. An editor that fails, or a document that stays as it was, changes nothing."},
+            footer = {"", "Examples:", "  rilvan service edit tidewater-clinics --draft faster-clinics"})
+    int edit(@Parameters(paramLabel = "SERVICE") String name, @Mixin DraftOptions draft) throws IOException {
+        return draft.edit(name);
     }
 
     @Command(name = "remove", mixinStandardHelpOptions = true, description = {"Removes services, all in one order, and follows the order.",

@@ -63,6 +63,18 @@ class PeopleTest {
             GET /api/v1/orders/{id}/events look scoped
             POST /api/v1/orders/{id}/cancellation run scoped
             POST /api/v1/orders/{id}/devices/{device}/resolutions run scoped
+            GET /api/v1/drafts look scoped
+            GET /api/v1/drafts/{name} look scoped
+            PUT /api/v1/drafts/{name} prepare scoped
+            DELETE /api/v1/drafts/{name} prepare scoped
+            POST /api/v1/drafts/{name}/entries prepare scoped
+            POST /api/v1/drafts/{name}/values prepare scoped
+            GET /api/v1/drafts/{name}/services/{service} look scoped
+            DELETE /api/v1/drafts/{name}/entries/{service} prepare scoped
+            POST /api/v1/drafts/{name}/entries/{service}/renewal prepare scoped
+            POST /api/v1/drafts/{name}/splits prepare scoped
+            POST /api/v1/drafts/{name}/previews prepare scoped
+            POST /api/v1/drafts/{name}/orders run scoped
             GET /api/v1/models look scoped
             GET /api/v1/models/{name} look scoped
             GET /api/v1/models/{name}/page look scoped

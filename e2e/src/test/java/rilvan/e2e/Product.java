@@ -18,6 +18,7 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -119,6 +120,13 @@ final class Product implements AutoCloseable {
     /** The same at another address of the service. */
     Result rilvanAt(String address, String input, String... arguments) throws IOException, InterruptedException {
         return rilvanAt(address, Map.of("RILVAN_TOKEN", token), input, arguments);
+    }
+
+    /** The same as somebody else, with variables of their environment. */
+    Result rilvanAs(String theirToken, Map<String, String> variables, String input, String... arguments) throws IOException, InterruptedException {
+        Map<String, String> more = new HashMap<>(variables);
+        more.put("RILVAN_TOKEN", theirToken);
+        return rilvanAt(server, more, input, arguments);
     }
 
     private Result rilvanAt(String address, Map<String, String> more, String input, String... arguments) throws IOException, InterruptedException {

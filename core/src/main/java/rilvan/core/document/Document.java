@@ -238,6 +238,8 @@ public record Document(Object value, Map<String, Position> places) {
         options.setIndicatorIndent(2);
         options.setIndentWithIndicator(true);
         options.setWidth(160);
+        // An alias is not read again.
+        options.setDereferenceAliases(true);
         return new Yaml(options).dump(value);
     }
 

@@ -6,9 +6,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
-import java.util.stream.Stream;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ServiceModel;
+import rilvan.core.model.WrittenValue;
 import rilvan.core.table.Table.Row;
 
 /**
@@ -99,8 +99,8 @@ public record TableServices(Map<String, Service> services, List<Fault> faults) {
             Map<String, Object> values = new LinkedHashMap<>();
             texts.forEach((target, text) -> {
                 if (!text.isEmpty() && !target.equals(Mapping.SERVICE)) {
-                    value(text, targets.target(target).orElseThrow().schema()).ifPresentOrElse(value -> values.put(target, value), () -> {
-                        faults.add(new Fault(cells.get(target).line(), cells.get(target).heading(), "'" + text + "' is no " + kind(targets.target(target).orElseThrow().schema())));
+                    WrittenValue.of(text, targets.target(target).orElseThrow().schema()).ifPresentOrElse(value -> values.put(target, value), () -> {
+                        faults.add(new Fault(cells.get(target).line(), cells.get(target).heading(), "'" + text + "' is no " + WrittenValue.kind(targets.target(target).orElseThrow().schema())));
                         service.isGood = false;
                     });
                 }
@@ -173,41 +173,6 @@ public record TableServices(Map<String, Service> services, List<Fault> faults) {
             });
             begun.forEach((name, each) -> services.put(name, new Service(each.document, each.cells, each.isGood)));
             return new TableServices(services, List.copyOf(faults));
-        }
-
-        /** A text as the kind of value that a schema has; absent where it is none. */
-        private static Optional<Object> value(String text, Map<String, Object> schema) {
-            String type = String.valueOf(schema.getOrDefault("type", "string"));
-            return switch (type) {
-                case "integer" -> text.matches("-?\\d{1,18}") ? Optional.of(whole(text)) : Optional.empty();
-                case "boolean" -> truth(text);
-                case "array" -> {
-                    List<Optional<Object>> items = Stream.of(text.split("[;\\n]")).map(String::strip).filter(item -> !item.isEmpty()).map(item -> value(item, Targets.map(schema.get("items")))).toList();
-                    yield items.stream().allMatch(Optional::isPresent) ? Optional.of(items.stream().map(Optional::get).toList()) : Optional.empty();
-                }
-                default -> Optional.of(text);
-            };
-        }
-
-        private static Object whole(String text) {
-            long number = Long.parseLong(text);
-            return number == (int) number ? (Object) (int) number : (Object) number;
-        }
-
-        private static Optional<Object> truth(String text) {
-            return switch (text.toLowerCase(java.util.Locale.ROOT)) {
-                case "true", "yes" -> Optional.of(true);
-                case "false", "no" -> Optional.of(false);
-                default -> Optional.empty();
-            };
-        }
-
-        private static String kind(Map<String, Object> schema) {
-            return switch (String.valueOf(schema.get("type"))) {
-                case "integer" -> "whole number";
-                case "boolean" -> "yes or no";
-                default -> "list of such, with semicolons between";
-            };
         }
     }
 

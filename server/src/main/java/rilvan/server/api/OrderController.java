@@ -49,7 +49,6 @@ import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
-import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -130,7 +129,7 @@ public class OrderController {
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
     ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller) throws IOException {
-        PreviewView view = view(caller, intake.preview(Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE)));
+        PreviewView view = sight.view(caller, intake.preview(Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE)));
         return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
     }
 
@@ -147,11 +146,11 @@ public class OrderController {
         OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key);
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK)
-                .body(new PlacedView(placed.order().orElse(null), placed.preview().map(preview -> view(caller, preview)).orElse(null)));
+                .body(new PlacedView(placed.order().orElse(null), placed.preview().map(preview -> sight.view(caller, preview)).orElse(null)));
     }
 
     /** With the digest of the document as it is stored, so that the one cannot be changed without the other. */
-    private static void recordPlaced(Act act, long id, OrderIntake.Placed placed) {
+    static void recordPlaced(Act act, long id, OrderIntake.Placed placed) {
         OrderDocument order = placed.asked();
         act.about("order", id);
         Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream()).flatMap(Function.identity())
@@ -242,12 +241,6 @@ public class OrderController {
 
     private OrderRow known(Caller caller, long id) {
         return orders.order(id).filter(order -> sight.seesOrder(caller, id)).orElseThrow(() -> new Problems.NotFound("there is no order " + id));
-    }
-
-    /** What is otherwise on devices than was ordered may be others'. */
-    private PreviewView view(Caller caller, Preview preview) {
-        PreviewView view = PreviewView.of(preview, orders);
-        return caller.seesAll() ? view : view.with(view.drift().stream().filter(node -> !sight.seen(caller, node.services()).isEmpty()).toList());
     }
 
     private OrderView view(Caller caller, OrderHead row, List<LeftOut> leftOut) {

@@ -40,6 +40,7 @@ import rilvan.server.events.Webhooks;
 import rilvan.server.inventory.TenantBook;
 import rilvan.server.keys.KeyChange;
 import rilvan.server.library.Publishing;
+import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
 import rilvan.server.preconditions.Precondition;
@@ -100,7 +101,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(ProblemKind.OTHER_ORDERS_IN_THE_WAY, busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class, Webhooks.TooMany.class, KeyChange.Refused.class})
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class, DraftBook.InTheWay.class, Webhooks.TooMany.class, KeyChange.Refused.class})
     ProblemDetail conflict(RuntimeException conflict) {
         return problem(ProblemKind.NOT_POSSIBLE_NOW, conflict.getMessage(), List.of());
     }
@@ -151,7 +152,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return later(ProblemKind.TOO_MUCH_BY_ONE, Long.toString(tooMany.seconds()), tooMany.getMessage());
     }
 
-    @ExceptionHandler({NotFound.class, People.Unknown.class, SignIns.Unknown.class, TenantBook.Unknown.class, Webhooks.Unknown.class, KeyChange.Unknown.class})
+    @ExceptionHandler({NotFound.class, People.Unknown.class, SignIns.Unknown.class, TenantBook.Unknown.class, DraftBook.Unknown.class, Webhooks.Unknown.class, KeyChange.Unknown.class})
     ProblemDetail notFound(RuntimeException missing) {
         return problem(ProblemKind.NOT_FOUND, missing.getMessage(), List.of());
     }

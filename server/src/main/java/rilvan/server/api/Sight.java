@@ -28,6 +28,7 @@ import rilvan.server.access.Caller;
 import rilvan.server.access.Role;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.intake.OrderLimits;
+import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -100,6 +101,12 @@ class Sight {
     /** Whether somebody knows of a service: they see it, it is offered to them, or a service that they see refers to it. */
     boolean knows(Caller caller, String service) {
         return caller.seesAll() || services.unknownAmong(json.write(List.of(service)), scopes(caller)).isEmpty();
+    }
+
+    /** A preview for somebody: what is otherwise on devices than was ordered may be others'. */
+    PreviewView view(Caller caller, Preview preview) {
+        PreviewView view = PreviewView.of(preview, orders);
+        return caller.seesAll() ? view : view.with(view.drift().stream().filter(node -> !seen(caller, node.services()).isEmpty()).toList());
     }
 
     boolean seesOrder(Caller caller, long order) {

@@ -137,6 +137,10 @@ public interface Services {
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
     void remember(String service, long order, String kind, String parameters);
 
+    /** The order that last made something of a service; absent where none is remembered. */
+    @Select("select max(order_id) from service_history where service = #{service}")
+    Long lastOrder(String service);
+
     @Select("""
             select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason
             from service_history h

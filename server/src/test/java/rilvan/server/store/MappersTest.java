@@ -33,7 +33,7 @@ import tools.jackson.core.type.TypeReference;
 /** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
 class MappersTest {
 
-    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class, Events.class, WebhookRecords.class, InstallationFigures.class, SealedKeys.class);
+    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class, Events.class, WebhookRecords.class, InstallationFigures.class, SealedKeys.class, DraftRecords.class);
     /** Constraint violations (SQLSTATE class 23): the statement is sound, its made-up values are not. */
     private static final String CONSTRAINT = "23";
     /** Values of a wrong form (class 22), likewise. */

@@ -29,6 +29,7 @@ import rilvan.server.orders.history.LedgerChange;
 import rilvan.server.orders.history.OrderActs;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
+import rilvan.server.store.DraftRecords;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceConfiguration;
 import rilvan.server.store.Inventory.LedgerPlace;
@@ -65,11 +66,13 @@ public class Journal {
     private final DriftRegister drift;
     private final TenantRecords tenants;
     private final OrderActs acts;
+    private final DraftRecords drafts;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderActs acts, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderActs acts, DraftRecords drafts, Json json) {
         this.tenants = tenants;
         this.acts = acts;
+        this.drafts = drafts;
         this.orders = orders;
         this.services = services;
         this.health = health;
@@ -104,6 +107,7 @@ public class Journal {
             }
             orders.release(order);
             orders.dropResolutions(order);
+            drafts.ended(order, record.state() == State.DONE);
             acts.ended(order, record.state(), record.reason(), plan.services().stream().map(ServiceRecord::name).toList());
         }
         return true;

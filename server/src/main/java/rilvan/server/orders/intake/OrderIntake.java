@@ -11,6 +11,7 @@ import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
+import java.util.function.LongConsumer;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
@@ -45,6 +46,7 @@ import rilvan.server.orders.history.OrderActs;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.store.DraftRecords;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -77,10 +79,12 @@ public class OrderIntake {
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
     private final Settings settings;
     private final OrderActs acts;
+    private final DraftRecords drafts;
 
-    public OrderIntake(OrderActs acts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
+    public OrderIntake(OrderActs acts, DraftRecords drafts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
             ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
         this.acts = acts;
+        this.drafts = drafts;
         this.planning = planning;
         this.turns = turns;
         this.orders = orders;
@@ -142,26 +146,37 @@ public class OrderIntake {
      * @throws PlanningTurns.Overloaded where too much is worked out already
      */
     public Placed place(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
-        return turns.take(who, () -> placeNow(text, who, limits, agreed, key));
+        return place(text, who, limits, agreed, key, order -> { });
     }
 
-    private Placed placeNow(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
+    /** @param alongside what is stored together with the order, or not at all; it is told the order's number */
+    public Placed place(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, LongConsumer alongside) {
+        return turns.take(who, () -> placeNow(text, who, limits, agreed, key, alongside));
+    }
+
+    /** The text of an order as it may be kept: as it was written, or, where it has secrets, written anew as JSON with these sealed. */
+    public String withoutSecrets(Document document, String text, OrderDocument order) {
+        return planning.withoutSecrets(document, text, order);
+    }
+
+    private Placed placeNow(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, LongConsumer alongside) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
         String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, limits, agreed, key, digest));
+            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, limits, agreed, key, digest, alongside));
             if (placed.isPresent()) {
                 return placed.get();
             }
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
-        return inLine(() -> attempt(order, stored, who, limits, agreed, key, digest)).orElseThrow(Busy::new);
+        return inLine(() -> attempt(order, stored, who, limits, agreed, key, digest, alongside)).orElseThrow(Busy::new);
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, String digest) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, String digest,
+            LongConsumer alongside) {
         try (PlannedNumbers numbers = planning.numbers()) {
             Preview preview = planning.preview(order, numbers, limits);
             if (agreed.isPresent() && !agreed.get().contains(preview.digest())) {
@@ -175,6 +190,7 @@ public class OrderIntake {
                         key.orElse(null), digest, agreed.isPresent() ? preview.digest() : null, order.byService());
                 want(id, preview.plan());
                 planning.putScope(id, preview.plan());
+                alongside.accept(id);
                 return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
         }
@@ -273,6 +289,7 @@ public class OrderIntake {
             Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
             numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
+            drafts.returned(id);
             numbers.ifPresent(kept -> acts.ended(id, State.ROLLED_BACK, why, List.of()));
             return numbers;
         }).isPresent();

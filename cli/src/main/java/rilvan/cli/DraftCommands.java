@@ -1,0 +1,203 @@
+package rilvan.cli;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonWriter;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import rilvan.cli.Terminal.Tone;
+
+@Command(name = "draft", mixinStandardHelpOptions = true, description = {"Drafts: changes that are intended and not on the network yet, by several people.",
+    "An entry says what becomes of one service. It leaves the draft when an order has carried it out."},
+        footer = {"", "Examples:", "  rilvan draft add autumn my-order.yaml", "  rilvan draft show autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics'"})
+final class DraftCommands {
+
+    private static final String DRAFTS = "/api/v1/drafts";
+    private static final Set<String> WHOLE = Set.of("ADD", "REMOVE");
+    private static final int MOST_NAMED = 6;
+
+    static String at(String draft) {
+        return DRAFTS + "/" + Texts.escape(draft);
+    }
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists what is intended and not on the network yet: what, whose, since when.",
+            footer = {"", "Examples:", "  rilvan draft list"})
+    int list(@Mixin ListOutput output) throws IOException {
+        output.list(Server.signedIn().list(DRAFTS), "no drafts", List.of("DRAFT", "CHANGES", "BY", "SINCE", "PROBLEMS", "UNDER WAY", "REASON"), draft -> List.of(draft.getString("name"),
+                kinds(draft.getObject("kinds")), Texts.join(draft.getArray("people")), draft.isNull("since") ? "" : Texts.time(draft.getString("since")),
+                draft.getInt("problems") == 0 ? "" : Integer.toString(draft.getInt("problems")),
+                draft.getArray("underWay").stream().map(order -> "order " + order).collect(Collectors.joining(", ")), draft.getString("reason")));
+        return 0;
+    }
+
+    private static String kinds(JsonObject kinds) {
+        return kinds.entrySet().stream().map(kind -> kind.getKey().toLowerCase(Locale.ROOT) + " " + kind.getValue()).collect(Collectors.joining(", "));
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a draft: what becomes of each service, what is wrong with it, and who else changes it.",
+            footer = {"", "Examples:", "  rilvan draft show autumn"})
+    int show(@Parameters(paramLabel = "DRAFT") String name, @Mixin Output output) throws IOException {
+        JsonObject draft = Server.signedIn().get(at(name));
+        if (!output.asJson(draft)) {
+            Terminal.say(Terminal.in(Tone.STRONG, name) + "  made by " + draft.getString("createdBy") + ", " + Texts.time(draft.getString("createdAt"))
+                    + (draft.getString("reason").isEmpty() ? "" : ": " + draft.getString("reason")));
+            if (draft.getArray("entries").isEmpty()) {
+                Terminal.say("  no entries; add some with: rilvan draft add " + name + " FILE");
+            }
+            entries(draft).forEach(entry -> show(name, entry));
+        }
+        return 0;
+    }
+
+    private static List<JsonObject> entries(JsonObject draft) {
+        return draft.getArray("entries").stream().map(JsonObject.class::cast).toList();
+    }
+
+    private static void show(String draft, JsonObject entry) {
+        String service = entry.getString("service");
+        Terminal.say("  " + Terminal.in(Tone.STRONG, entry.getString("kind").toLowerCase(Locale.ROOT) + " " + service) + "  " + entry.getString("tenant") + ", " + entry.getString("model") + "  "
+                + Terminal.in(Tone.QUIET, "by " + entry.getString("who") + ", " + Texts.time(entry.getString("at")) + (entry.isNull("startedFrom") ? "" : ", from what order " + entry.getLong("startedFrom") + " made")));
+        if (!entry.isNull("order")) {
+            Terminal.say("    order " + entry.getLong("order") + " is carrying it out");
+        }
+        if (!WHOLE.contains(entry.getString("kind"))) {
+            changes(entry.getArray("changes")).forEach(Terminal::say);
+        }
+        entry.getArray("problems").forEach(each -> Terminal.say("    " + Terminal.in(Tone.BAD, "wrong") + " " + problem((JsonObject) each)));
+        entry.getArray("met").forEach(each -> {
+            JsonObject met = (JsonObject) each;
+            Terminal.say("    " + Terminal.in(Tone.BAD, met.isNull("draft") ? "the network has changed it since" : met.getString("who") + " changes it as well, in the draft " + met.getString("draft")));
+            changes(met.getArray("changes")).forEach(line -> Terminal.say("  " + line));
+            JsonArray both = met.getArray("inTheWay");
+            if (!both.isEmpty()) {
+                Terminal.say("      both to something else: " + Texts.join(both));
+            }
+            if (met.isNull("draft")) {
+                Terminal.say(both.isEmpty() ? "      take that in with: rilvan draft renew " + draft + " " + service : "      edit it anew: rilvan service edit " + service + " --draft " + draft);
+            }
+        });
+    }
+
+    private static String problem(JsonObject problem) {
+        return (problem.getString("pointer").isEmpty() ? "" : problem.getString("pointer") + ": ") + problem.getString("message");
+    }
+
+    private static List<String> changes(JsonArray changes) {
+        List<String> lines = new ArrayList<>();
+        changes.forEach(each -> {
+            JsonObject change = (JsonObject) each;
+            lines.add("    " + change.getString("at") + ": " + value(change, "before") + " → " + value(change, "after"));
+        });
+        return lines;
+    }
+
+    private static String value(JsonObject change, String side) {
+        return change.isNull(side) ? "nothing" : Texts.value(change.get(side));
+    }
+
+    @Command(name = "make", mixinStandardHelpOptions = true, description = "Makes an empty draft.",
+            footer = {"", "Examples:", "  rilvan draft make autumn --reason 'what the autumn brings'"})
+    int make(@Parameters(paramLabel = "DRAFT") String name, @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "", description = "Why; its orders say so") String reason,
+            @Mixin Output output) throws IOException {
+        JsonObject draft = Server.signedIn().put(at(name), JsonWriter.string(Map.of("reason", reason)), Map.of("If-None-Match", "*"));
+        output.done(draft, "the draft " + name + " is made");
+        return 0;
+    }
+
+    @Command(name = "add", mixinStandardHelpOptions = true, description = {"Adds what order documents say to a draft, which is made where there is none. Touches no device.",
+        "What is wrong with a service is kept with its entry; what the draft says of the same services already is replaced."},
+            footer = {"", "Examples:", "  rilvan draft add autumn my-order.yaml", "  rilvan draft add autumn wires.yaml rings.yaml"})
+    int add(@Parameters(paramLabel = "DRAFT") String name, @Parameters(index = "1..*", arity = "1..*", paramLabel = "FILE", description = "YAML or JSON; - for standard input") List<String> files,
+            @Option(names = "--replace", description = "Also entries of others") boolean replace, @Mixin Output output) throws IOException {
+        List<String> documents = files.stream().map(Documents::read).toList();
+        JsonObject draft = new JsonObject();
+        Set<String> before = entriesOf(name);
+        for (String document : documents) {
+            draft = post(name, "entries", document, Documents.YAML, replace);
+        }
+        List<String> news = entries(draft).stream().map(entry -> entry.getString("service")).filter(service -> !before.contains(service)).toList();
+        return added(draft, news.isEmpty() ? List.copyOf(before) : news, output);
+    }
+
+    private static Set<String> entriesOf(String name) throws IOException {
+        boolean isThere = Server.signedIn().list(DRAFTS).stream().map(JsonObject.class::cast).anyMatch(draft -> draft.getString("name").equals(name));
+        return isThere ? entries(Server.signedIn().get(at(name))).stream().map(entry -> entry.getString("service")).collect(Collectors.toSet()) : Set.of();
+    }
+
+    /** @param replace whether what others say is replaced: their entries are those that the draft has now */
+    static JsonObject post(String draft, String what, String body, String type, boolean replace) throws IOException {
+        Server server = Server.signedIn();
+        return server.post(at(draft) + "/" + what, body, type, replace ? Map.of("If-Match", server.tagged(at(draft)).tag()) : Map.of());
+    }
+
+    /** Tells what became of services in a draft: where others change them too, and where something is wrong, at once. */
+    static int added(JsonObject draft, List<String> services, Output output) {
+        List<JsonObject> told = entries(draft).stream().filter(entry -> services.contains(entry.getString("service"))).toList();
+        if (!output.asJson(draft)) {
+            told.stream().filter(entry -> told.size() <= MOST_NAMED || !entry.getArray("problems").isEmpty() || !entry.getArray("met").isEmpty()).forEach(entry -> show(draft.getString("name"), entry));
+            long wrong = told.stream().filter(entry -> !entry.getArray("problems").isEmpty()).count();
+            Terminal.say(draft.getString("name") + " has " + (entries(draft).size() == 1 ? "1 entry" : entries(draft).size() + " entries") + (wrong == 0 ? "" : "; " + wrong + " of these cannot be carried out as they are")
+                    + "; look at it with: rilvan draft preview " + draft.getString("name"));
+        }
+        return 0;
+    }
+
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Takes services out of a draft, or drops the whole draft. Nothing of it is on the network.",
+            footer = {"", "Examples:", "  rilvan draft remove autumn tidewater-clinics", "  rilvan draft remove autumn"})
+    int remove(@Parameters(paramLabel = "DRAFT") String name, @Parameters(index = "1..*", arity = "0..*", paramLabel = "SERVICE") List<String> services, @Mixin Output output) throws IOException {
+        Server server = Server.signedIn();
+        if (services == null) {
+            server.text("DELETE", at(name), null, null);
+            output.done(Map.of("removed", name), "the draft " + name + " is removed");
+            return 0;
+        }
+        for (String service : services) {
+            server.text("DELETE", at(name) + "/entries/" + Texts.escape(service), null, null);
+        }
+        output.done(Map.of("draft", name, "removed", services), "out of the draft " + name + ": " + String.join(", ", services));
+        return 0;
+    }
+
+    @Command(name = "renew", mixinStandardHelpOptions = true, description = {"Takes into an entry what the network has changed of its service since: what the entry changes is changed in that.",
+        "Where both changed the same value, the entry is left as it is, and the values are named."},
+            footer = {"", "Examples:", "  rilvan draft renew autumn tidewater-clinics"})
+    int renew(@Parameters(paramLabel = "DRAFT") String name, @Parameters(paramLabel = "SERVICE") String service, @Mixin Output output) throws IOException {
+        return added(Server.signedIn().object("POST", at(name) + "/entries/" + Texts.escape(service) + "/renewal", "", Documents.JSON), List.of(service), output);
+    }
+
+    @Command(name = "split", mixinStandardHelpOptions = true, description = "Puts a part of a draft into another one, which is made where there is none.",
+            footer = {"", "Examples:", "  rilvan draft split autumn wires --model l2vpn"})
+    int split(@Parameters(paramLabel = "DRAFT") String name, @Parameters(paramLabel = "OTHER") String to, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+        JsonObject other = Server.signedIn().object("POST", at(name) + "/splits", JsonWriter.string(Map.of("to", to, "part", part.said())), Documents.JSON);
+        output.done(other, to + " has " + (entries(other).size() == 1 ? "1 entry" : entries(other).size() + " entries"));
+        return 0;
+    }
+
+    @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what a draft, or a part of it, would change. Touches no device.",
+            footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add"})
+    int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+        return OrderCommands.preview(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON, output);
+    }
+
+    @Command(name = "run", mixinStandardHelpOptions = true, description = {"Runs an order that carries out a draft, or a part of it, and follows it to its end.",
+        "What is carried out leaves the draft; what is rolled back stays in it."},
+            footer = {"", "Examples:", "  rilvan draft run autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics' --reason 'as agreed'"})
+    int run(@Parameters(paramLabel = "DRAFT") String name, @Option(names = "--reason", paramLabel = "TEXT", description = "Why, instead of the draft's reason") String reason,
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+        Map<String, Object> order = new LinkedHashMap<>(Map.of("part", part.said()));
+        if (reason != null) {
+            order.put("reason", reason);
+        }
+        return OrderCommands.run(at(name) + "/orders", JsonWriter.string(order), Documents.JSON, leave, output);
+    }
+}

@@ -1,0 +1,248 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import rilvan.e2e.Product.Result;
+
+/** Changes are gathered in drafts by several people, looked at, split, and carried out by orders; until then nothing of them is on the network. */
+@Timeout(value = 4, unit = TimeUnit.MINUTES)
+class DraftsTest {
+
+    private static final String SENTENCE = "the ferry leaves at seven";
+    private static final String JSON = "application/json";
+    private static final String YAML = "application/yaml";
+    private static final String CLINICS = example("l3vpn/examples/tidewater-clinics");
+    private static final String WIRE = example("l2vpn/examples/kelp-works-wire");
+    private static final String TICKETS = example("l3vpn/examples/northsound-ferries");
+
+    private static Product product;
+    /** Tokens by name. */
+    private static final Map<String, String> TOKENS = new HashMap<>();
+    private static Map<String, String> before;
+
+    private static String example(String name) {
+        try {
+            return Files.readString(Product.ROOT.resolve("models/services/" + name + ".yaml"));
+        } catch (java.io.IOException e) {
+            throw new java.io.UncheckedIOException(e);
+        }
+    }
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("drafts", Product.ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "4s", "RILVAN_SETTLE_TIME", "300ms"));
+        before = product.held();
+        for (String name : List.of("anna", "bert")) {
+            somebody(name, "prepare,run");
+        }
+        somebody("kelp", "prepare,run", "--tenant", "Kelp & Co.");
+    }
+
+    private static void somebody(String name, String roles, String... scope) throws Exception {
+        String[] words = java.util.stream.Stream.concat(java.util.stream.Stream.of("people", "add", name, "--roles", roles, "--password-file", "-"), java.util.stream.Stream.of(scope)).toArray(String[]::new);
+        Result added = product.rilvan(SENTENCE, words);
+        assertThat(added.code()).as(added.output()).isZero();
+        String body = product.request("POST", "/api/v1/tokens", JsonWriter.string().object().value("user", name).value("password", SENTENCE).end().done(), JSON).body();
+        TOKENS.put(name, JsonParser.object().from(body).getString("token"));
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        product.close();
+    }
+
+    /** Whatever a test has left is removed; every device is as at the start. */
+    @AfterEach
+    void everythingIsAsAtTheStart() throws Exception {
+        for (Object draft : JsonParser.array().from(product.request("GET", "/api/v1/drafts", "", JSON).body())) {
+            assertThat(product.request("DELETE", "/api/v1/drafts/" + ((JsonObject) draft).getString("name"), "", JSON).statusCode()).isEqualTo(204);
+        }
+        JsonArray services = JsonParser.array().from(product.request("GET", "/api/v1/services", "", JSON).body());
+        if (!services.isEmpty()) {
+            product.done("{remove: [" + services.stream().map(each -> ((JsonObject) each).getString("name")).collect(Collectors.joining(", ")) + "]}");
+        }
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    private static Result as(String name, String input, String... words) throws Exception {
+        return product.rilvanAs(TOKENS.get(name), Map.of(), input, words);
+    }
+
+    private static String said(String name, String input, String... words) throws Exception {
+        Result result = as(name, input, words);
+        assertThat(result.code()).as(result.output()).isZero();
+        return result.output();
+    }
+
+    private static String refused(String name, String input, String... words) throws Exception {
+        Result result = as(name, input, words);
+        assertThat(result.code()).as(result.output()).isNotZero();
+        return result.output();
+    }
+
+    @Test
+    void twoPeopleGatherADraftThatIsCarriedOutInParts() throws Exception {
+        assertThat(said("anna", "", "draft", "make", "autumn", "--reason", "what the autumn brings")).contains("autumn is made");
+        assertThat(refused("bert", "", "draft", "make", "autumn")).contains("autumn is there already");
+        assertThat(said("anna", CLINICS, "draft", "add", "autumn", "-")).contains("add tidewater-clinics", "autumn has 1 entry");
+        assertThat(said("bert", WIRE, "draft", "add", "autumn", "-")).contains("add kelp-works-wire", "autumn has 2 entries");
+        assertThat(product.held()).isEqualTo(before);
+        assertThat(said("bert", "", "draft", "list")).contains("autumn", "add 2", "anna, bert", "what the autumn brings");
+
+        // Somebody else's entry is replaced only where it was looked at.
+        String narrower = WIRE.replace("rate: 100000", "rate: 50000");
+        assertThat(refused("anna", narrower, "draft", "add", "autumn", "-")).contains("bert has changed kelp-works-wire in the draft autumn already");
+        assertThat(said("anna", narrower, "draft", "add", "autumn", "-", "--replace")).contains("kelp-works-wire");
+
+        assertThat(said("bert", "", "draft", "preview", "autumn", "--model", "l2vpn")).contains("add kelp-works-wire").doesNotContain("tidewater-clinics");
+        assertThat(said("bert", "", "draft", "preview", "autumn")).contains("add kelp-works-wire", "add tidewater-clinics");
+        assertThat(refused("bert", "", "draft", "preview", "autumn", "--kind", "remove")).contains("no entry of the draft autumn is in this part");
+
+        assertThat(said("bert", "", "draft", "run", "autumn", "--model", "l2vpn")).contains("all devices hold what was ordered");
+        assertThat(said("bert", "", "draft", "show", "autumn")).contains("tidewater-clinics").doesNotContain("kelp-works-wire");
+        assertThat(said("bert", "", "service", "list")).contains("kelp-works-wire").doesNotContain("tidewater-clinics");
+        assertThat(said("bert", "", "draft", "split", "autumn", "winter", "--tenant", "Tidewater Clinics")).contains("winter has 1 entry");
+        assertThat(said("bert", "", "draft", "list")).contains("winter").doesNotContain("\nautumn");
+        assertThat(said("bert", "", "draft", "run", "winter", "--reason", "as agreed")).contains("all devices hold what was ordered");
+        assertThat(said("bert", "", "draft", "list")).contains("no drafts");
+        assertThat(said("bert", "", "order", "list")).contains("what the autumn brings", "as agreed");
+    }
+
+    @Test
+    void aValueIsSetAndADocumentEdited() throws Exception {
+        product.done(WIRE);
+        assertThat(said("anna", "", "service", "set", "kelp-works-wire", "rate=50000", "--draft", "rates")).contains("change kelp-works-wire", "parameters/rate: 100000 → 50000").doesNotContain("mtu");
+        assertThat(refused("anna", "", "service", "set", "kelp-works-wire", "ends/quey/tag=111", "rate=fast", "--draft", "rates")).contains("/values/ends~1quey~1tag", "the nearest is quay", "is no whole number");
+        assertThat(edited("sed -i 's/mtu: 2000/mtu: 1900/'")).contains("parameters/rate: 100000 → 50000", "parameters/mtu: 2000 → 1900");
+        assertThat(edited("true")).contains("nothing is changed");
+        assertThat(edited("false")).contains("nothing is changed");
+        assertThat(said("anna", "", "draft", "run", "rates")).contains("all devices hold what was ordered");
+        assertThat(said("anna", "", "service", "show", "kelp-works-wire")).contains("50000", "1900").doesNotContain("100000");
+    }
+
+    private static String edited(String editor) throws Exception {
+        return product.rilvanAs(TOKENS.get("anna"), Map.of("EDITOR", editor), "", "service", "edit", "kelp-works-wire", "--draft", "rates").output();
+    }
+
+    /** Two people change one service: who comes second is told at once, and nothing of the first is undone unseen. */
+    @Test
+    void whatOthersHaveChangedMeanwhileIsNotUndoneUnseen() throws Exception {
+        product.done(WIRE);
+        said("anna", "", "service", "set", "kelp-works-wire", "rate=50000", "--draft", "annas");
+        assertThat(said("bert", "", "service", "set", "kelp-works-wire", "rate=60000", "mtu=1900", "--draft", "berts"))
+                .contains("anna changes it as well, in the draft annas", "both to something else: parameters/rate");
+        said("bert", "", "service", "set", "kelp-works-wire", "rate=100000", "--draft", "berts");
+        assertThat(said("bert", "", "draft", "run", "berts")).contains("all devices hold what was ordered");
+
+        assertThat(said("anna", "", "draft", "show", "annas")).contains("the network has changed it since", "parameters/mtu: 2000 → 1900", "rilvan draft renew annas kelp-works-wire");
+        assertThat(refused("anna", "", "draft", "run", "annas")).contains("kelp-works-wire has changed on the network since its entry was made: parameters/mtu");
+        assertThat(said("anna", "", "draft", "renew", "annas", "kelp-works-wire")).contains("parameters/rate: 100000 → 50000").doesNotContain("mtu", "changed it since");
+        assertThat(said("anna", "", "draft", "run", "annas")).contains("all devices hold what was ordered");
+        assertThat(said("anna", "", "service", "show", "kelp-works-wire")).contains("50000", "1900");
+
+        said("anna", "", "service", "set", "kelp-works-wire", "rate=70000", "--draft", "annas");
+        product.done(WIRE);
+        assertThat(refused("anna", "", "draft", "renew", "annas", "kelp-works-wire")).contains("the network has changed what this entry changes as well: parameters/rate");
+    }
+
+    /** What is wrong is kept with its entry, a device that refuses leaves the entry where it is, and an order under way keeps its entries to itself. */
+    @Test
+    void whatCannotBeCarriedOutStays() throws Exception {
+        assertThat(said("anna", CLINICS.replace("device: haven-pe1", "device: haven-pe9"), "draft", "add", "wrong", "-")).contains("wrong /parameters/sites/0/device", "1 of these cannot be carried out");
+        assertThat(said("anna", "", "draft", "list")).containsPattern("wrong +add 1 +anna +\\S+ \\S+ +1 ");
+        assertThat(refused("anna", "", "draft", "run", "wrong")).contains("haven-pe9");
+        assertThat(said("anna", CLINICS, "draft", "add", "wrong", "-")).doesNotContain("cannot be carried out");
+
+        product.rilvan("", "lab", "refuse", "ternsay-pe1", "commit");
+        assertThat(refused("anna", "", "draft", "run", "wrong")).contains("rolled back");
+        assertThat(said("anna", "", "draft", "show", "wrong")).contains("add tidewater-clinics").doesNotContain("is carrying it out");
+
+        product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "8");
+        said("anna", "", "draft", "run", "wrong", "--no-follow");
+        assertThat(said("anna", "", "draft", "list")).contains("order ");
+        assertThat(refused("anna", CLINICS, "draft", "add", "wrong", "-")).contains("is carrying out tidewater-clinics");
+        assertThat(refused("anna", "", "draft", "remove", "wrong")).contains("is carrying out tidewater-clinics");
+        assertThat(refused("bert", "", "draft", "run", "wrong")).contains("is carrying out tidewater-clinics");
+        product.script("cut_service");
+        product.script("start_service");
+        while (!JsonParser.array().from(product.request("GET", "/api/v1/drafts", "", JSON).body()).stream().allMatch(draft -> ((JsonObject) draft).getArray("underWay").isEmpty())) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+        boolean stands = product.request("GET", "/api/v1/services", "", JSON).body().contains("tidewater-clinics");
+        assertThat(product.request("GET", "/api/v1/drafts/wrong", "", JSON).statusCode()).isEqualTo(stands ? 404 : 200);
+    }
+
+    /** Removals, refreshes and moves are entries as well; whoever sees one tenant sees nothing of others; a secret is kept sealed and shown nowhere. */
+    @Test
+    void entriesOfAllKindsAndForWhomTheyAre(@TempDir Path folder) throws Exception {
+        product.done(WIRE);
+        said("anna", CLINICS, "draft", "add", "all", "-");
+        said("anna", "{remove: [kelp-works-wire]}", "draft", "add", "all", "-");
+        assertThat(said("kelp", "", "draft", "show", "all")).contains("remove kelp-works-wire").doesNotContain("tidewater", "Tidewater");
+        assertThat(said("kelp", "", "draft", "list")).contains("remove 1").doesNotContain("add");
+        assertThat(refused("kelp", "", "draft", "remove", "all")).contains("has entries for others too").doesNotContain("idewater");
+        assertThat(refused("kelp", CLINICS, "draft", "add", "mine", "-")).contains("/services/0/tenant");
+        assertThat(refused("kelp", "", "service", "edit", "tidewater-clinics", "--draft", "all")).contains("there is no service named 'tidewater-clinics'");
+        assertThat(said("kelp", "", "draft", "run", "all")).contains("all devices hold what was ordered");
+        assertThat(said("anna", "", "draft", "show", "all")).contains("add tidewater-clinics").doesNotContain("kelp");
+
+        said("anna", TICKETS, "draft", "add", "all", "-");
+        Path shown = folder.resolve("shown.yaml");
+        product.rilvanAs(TOKENS.get("anna"), Map.of("EDITOR", "cat > " + shown + " <"), "", "service", "edit", "northsound-tickets", "--draft", "all");
+        assertThat(Files.readString(shown)).contains("(secret)").doesNotContain("sail at dawn");
+        assertThat(said("anna", Files.readString(shown).replace("limit: 200", "limit: 300"), "draft", "add", "all", "-")).doesNotContain("cannot be carried out");
+        assertThat(product.request("GET", "/api/v1/drafts/all", "", JSON).body()).contains("(secret)").doesNotContain("sail at dawn", "$sealed$");
+        product.script("nothing_stored_contains sail at dawn");
+        assertThat(refused("anna", TICKETS.replace("sail at dawn", "abc"), "draft", "add", "all", "-")).contains("must have at least 6 characters");
+        assertThat(said("anna", "", "draft", "run", "all")).contains("all devices hold what was ordered");
+
+        assertThat(said("anna", "{refresh: [tidewater-clinics], move: [{service: northsound-tickets, version: 2}]}", "draft", "add", "later", "-")).contains("refresh tidewater-clinics", "version: 3 → 2");
+        assertThat(said("anna", "", "draft", "remove", "later", "northsound-tickets")).contains("northsound-tickets");
+        assertThat(said("anna", "", "draft", "run", "later")).contains("no change");
+        assertThat(said("anna", "", "draft", "list")).contains("no drafts");
+    }
+
+    /** Wrong inputs are named, and change nothing. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "PUT | /api/v1/drafts/No%20Name | {\"reason\": \"\"} | 422 | is not a name",
+        "PUT | /api/v1/drafts/good | {} | 422 | /reason",
+        "GET | /api/v1/drafts/none | | 404 | there is no draft named 'none'",
+        "DELETE | /api/v1/drafts/none | | 404 | there is no draft named 'none'",
+        "POST | /api/v1/drafts/good/entries | {services: [} | 400 | line 1",
+        "POST | /api/v1/drafts/good/entries | {} | 422 | an order names services",
+        "POST | /api/v1/drafts/good/entries | {remove: [nobody]} | 422 | there is no service named 'nobody'",
+        "POST | /api/v1/drafts/good/entries | {services: [{name: a, tenant: Kelp & Co., model: l4vpn, parameters: {}}]} | 422 | there is no model named 'l4vpn'",
+        "POST | /api/v1/drafts/good/entries | {remove: [a], atomic: service} | 422 | when its order is placed",
+        "POST | /api/v1/drafts/good/values | {\"service\": \"nobody\", \"values\": {\"a\": \"1\"}} | 404 | there is no service named 'nobody'",
+        "POST | /api/v1/drafts/none/previews | {} | 404 | there is no draft named 'none'",
+        "POST | /api/v1/drafts/none/orders | {} | 404 | there is no draft named 'none'",
+        "POST | /api/v1/drafts/none/splits | {\"to\": \"other\"} | 404 | there is no draft named 'none'",
+        "DELETE | /api/v1/drafts/none/entries/a | | 404 | there is no draft named 'none'",
+        "POST | /api/v1/drafts/none/entries/a/renewal | | 404 | there is no draft named 'none'"})
+    void wrongInputsChangeNothing(String method, String path, String body, int status, String told) throws Exception {
+        var answer = product.request(method, path, body == null ? "" : body, path.endsWith("/entries") ? YAML : JSON);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(status);
+        assertThat(answer.body()).contains(told);
+        assertThat(product.request("GET", "/api/v1/drafts", "", JSON).body()).isEqualTo("[]");
+    }
+}

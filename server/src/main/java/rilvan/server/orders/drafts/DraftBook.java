@@ -1,0 +1,482 @@
+package rilvan.server.orders.drafts;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Document;
+import rilvan.core.document.KnownNames;
+import rilvan.core.document.PlainText;
+import rilvan.core.document.Secret;
+import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
+import rilvan.core.draft.Assignment;
+import rilvan.core.draft.Changes;
+import rilvan.core.draft.Meeting;
+import rilvan.core.draft.ValueChange;
+import rilvan.core.environment.PlanningSource.Service;
+import rilvan.core.model.ServiceDocument;
+import rilvan.core.model.ServiceModel;
+import rilvan.core.plan.OrderDocument;
+import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.library.Library;
+import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.OrderIntake.Placed;
+import rilvan.server.orders.intake.OrderLimits;
+import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.intake.PlanningTurns;
+import rilvan.server.preconditions.Precondition;
+import rilvan.server.store.DraftRecords;
+import rilvan.server.store.DraftRecords.DraftRow;
+import rilvan.server.store.DraftRecords.EntryRow;
+import rilvan.server.store.Json;
+import rilvan.server.store.Services;
+import tools.jackson.core.type.TypeReference;
+
+/** Drafts, and what becomes of their entries. */
+@Component
+public class DraftBook {
+
+    private static final int LONGEST_REASON = 1_000;
+    private static final TypeReference<List<Problem>> PROBLEMS = new TypeReference<>() {};
+
+    private final DraftRecords records;
+    private final StoredPlanningSource source;
+    private final Services services;
+    private final Library library;
+    private final OrderIntake intake;
+    private final Json json;
+    private final TransactionTemplate transactions;
+
+    DraftBook(DraftRecords records, StoredPlanningSource source, Services services, Library library, OrderIntake intake, Json json, TransactionTemplate transactions) {
+        this.records = records;
+        this.source = source;
+        this.services = services;
+        this.library = library;
+        this.intake = intake;
+        this.json = json;
+        this.transactions = transactions;
+    }
+
+    /** A draft with its entries, in the order in which they came. */
+    public record Kept(DraftRow row, List<EntryRow> entries) {}
+
+    /** A draft, or an entry, that is not there. */
+    public static final class Unknown extends RuntimeException {
+        Unknown(String message) {
+            super(message);
+        }
+    }
+
+    /** What is asked for is not possible while something else is so. */
+    public static final class InTheWay extends RuntimeException {
+        InTheWay(String message) {
+            super(message);
+        }
+    }
+
+    /**
+     * What has become of a service that an entry is about, elsewhere.
+     *
+     * @param draft another draft that is about it as well; absent where it is the network that has changed
+     * @param entry theirs, where it is a draft's
+     * @param meeting what both changed from where this entry started
+     */
+    public record Met(Optional<String> draft, Optional<EntryRow> entry, Meeting meeting) {}
+
+    /** All drafts by name. */
+    public List<Kept> all() {
+        Map<String, List<EntryRow>> entries = records.allEntries().stream().collect(Collectors.groupingBy(EntryRow::draft));
+        return records.all().stream().map(row -> new Kept(row, entries.getOrDefault(row.name(), List.of()))).toList();
+    }
+
+    /** @throws Unknown where there is none */
+    public Kept draft(String name) {
+        return records.draft(name).map(row -> new Kept(row, records.entries(name))).orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
+    }
+
+    /** @throws Unknown where the draft has none for the service */
+    public static EntryRow entry(Kept draft, String service) {
+        return draft.entries().stream().filter(entry -> entry.service().equals(service)).findFirst()
+                .orElseThrow(() -> new Unknown("the draft " + draft.row().name() + " says nothing of a service named '" + service + "'"));
+    }
+
+    /** Makes a draft, or gives the one that there is another reason. */
+    public Kept put(String name, String reason, Precondition seen, String who) {
+        if (!PlainText.isName(name)) {
+            throw new ValidationFailure("/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
+        }
+        PlainText.faultOfText(reason).or(() -> reason.length() > LONGEST_REASON ? Optional.of("has " + reason.length() + " characters; a reason has at most " + LONGEST_REASON) : Optional.empty())
+                .ifPresent(fault -> {
+                    throw new ValidationFailure("/reason", fault);
+                });
+        return changed(name, seen, draft -> {
+            if (draft.isEmpty()) {
+                records.add(name, reason, who);
+            } else {
+                records.say(name, reason);
+            }
+        });
+    }
+
+    /** Drops a draft with all its entries. */
+    public void drop(String name, Precondition seen) {
+        changed(name, seen, draft -> {
+            Kept kept = draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
+            free(kept.entries());
+            records.drop(name);
+        });
+    }
+
+    private interface Change {
+        void make(Optional<Kept> draft);
+    }
+
+    /** Changes a draft, alone. */
+    private Kept changed(String name, Precondition seen, Change change) {
+        return transactions.execute(status -> {
+            Optional<Kept> before = records.held(name).map(row -> new Kept(row, records.entries(name)));
+            seen.check(name, before.map(kept -> Long.toString(kept.row().version())));
+            change.make(before);
+            if (before.isPresent()) {
+                records.changed(name);
+            }
+            return records.draft(name).map(row -> new Kept(row, records.entries(name))).orElse(null);
+        });
+    }
+
+    private static void free(List<EntryRow> entries) {
+        entries.stream().filter(entry -> entry.orderId() != null).findFirst().ifPresent(entry -> {
+            throw new InTheWay("order " + entry.orderId() + " is carrying out " + entry.service() + "; wait for its end, or cancel it");
+        });
+    }
+
+    /**
+     * Adds what an order document says to a draft, which is made where it is not there. What the draft says of the same services already is replaced; what somebody else
+     * said only where {@code seen} shows that it was looked at.
+     *
+     * @param limits what they may prepare
+     * @throws ValidationFailure where the document is none, or says a secret that cannot be kept
+     * @throws InTheWay where somebody else's entry would be replaced unseen, or is being carried out
+     */
+    public Kept add(String name, String text, String who, OrderLimits limits, Precondition seen, boolean looked) {
+        Document document = Document.read(text);
+        OrderDocument order = OrderDocument.read(document);
+        if (!order.decisions().isEmpty() || order.byService()) {
+            throw new ValidationFailure(order.decisions().isEmpty() ? "/atomic" : "/decisions", "a draft says what is wanted of services; this is said when its order is placed");
+        }
+        limits.check(order);
+        secretsCanBeKept(order);
+        List<EntryRow> rows = rows(name, order, Json.ROWS.read(json.write(Document.read(intake.withoutSecrets(document, text, order)).value()), EntryDocuments.FIELDS), who);
+        put(name, order.reason().equals("-") ? "" : order.reason(), rows, who, seen, looked);
+        return lookedAt(name, who);
+    }
+
+    private void put(String name, String reason, List<EntryRow> rows, String who, Precondition seen, boolean looked) {
+        if (records.draft(name).isEmpty()) {
+            seen.check(name, Optional.empty());
+            put(name, reason, Precondition.NONE, who);
+        }
+        changed(name, seen, draft -> rows.forEach(row -> {
+            Optional<EntryRow> before = draft.stream().flatMap(kept -> kept.entries().stream()).filter(entry -> entry.service().equals(row.service())).findFirst();
+            before.map(List::of).ifPresent(DraftBook::free);
+            before.filter(entry -> !entry.who().equals(who) && !looked).ifPresent(entry -> {
+                throw new InTheWay(entry.who() + " has changed " + entry.service() + " in the draft " + name + " already: " + inWords(changes(entry).values())
+                        + "; look at both, and replace it if that is meant");
+            });
+            records.put(row);
+        }));
+    }
+
+    static String inWords(List<ValueChange> changes) {
+        return changes.isEmpty() ? "nothing" : changes.stream().limit(6).map(ValueChange::at).collect(Collectors.joining(", ")) + (changes.size() > 6 ? " and " + (changes.size() - 6) + " more" : "");
+    }
+
+    /** A secret that cannot be one would be kept as it was written. */
+    private void secretsCanBeKept(OrderDocument order) {
+        List<Problem> problems = new ArrayList<>();
+        for (int i = 0; i < order.services().size(); i++) {
+            ServiceDocument service = order.services().get(i);
+            Optional<ServiceModel> model = service.version().map(version -> library.catalog().model(service.model(), version)).orElseGet(() -> Optional.ofNullable(library.catalog().models().get(service.model())));
+            if (model.isEmpty()) {
+                problems.add(new Problem("/services/" + i + "/model", "there is no model named '" + service.model() + "'" + service.version().map(version -> " at version " + version).orElse("") + "; "
+                        + KnownNames.instead(service.model(), library.catalog().models().keySet())));
+                continue;
+            }
+            String at = "/services/" + i + "/parameters";
+            model.get().parameters().secrets(service.parameters()).stream().filter(secret -> !Secret.isSealed(secret) && !secret.equals(Secret.MASK))
+                    .flatMap(secret -> Secret.fault(secret).stream()).forEach(fault -> problems.add(new Problem(at, "a secret " + fault)));
+        }
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+    }
+
+    private List<EntryRow> rows(String name, OrderDocument order, Map<String, Object> sealed, String who) {
+        List<EntryRow> rows = new ArrayList<>();
+        List<?> documents = (List<?>) sealed.getOrDefault("services", List.of());
+        for (int i = 0; i < order.services().size(); i++) {
+            ServiceDocument service = order.services().get(i);
+            Optional<Service> stands = source.service(order.present(service.name()));
+            rows.add(row(name, service.name(), order.present(service.name()), stands.isPresent() ? EntryDocuments.CHANGE : EntryDocuments.ADD, service.tenant(), service.model(),
+                    unmasked(fields(documents.get(i)), known(name, service.name(), order.present(service.name()))), stands, who));
+        }
+        order.remove().forEach(service -> rows.add(standing(name, service, EntryDocuments.REMOVE, Map.of(), who)));
+        order.refresh().forEach(service -> rows.add(order.moves().containsKey(service) ? standing(name, service, EntryDocuments.MOVE, Map.of("version", (long) order.moves().get(service)), who)
+                : standing(name, service, EntryDocuments.REFRESH, Map.of(), who)));
+        return rows;
+    }
+
+    private static Map<String, Object> fields(Object document) {
+        return Json.ROWS.read(Json.ROWS.write(document), EntryDocuments.FIELDS);
+    }
+
+    /** A secret that was shown as a mask is the one that the service has, or that the draft has of it. */
+    private static Map<String, Object> unmasked(Map<String, Object> document, Optional<Map<String, Object>> known) {
+        if (known.isEmpty() || !(document.get("parameters") instanceof Map)) {
+            return document;
+        }
+        Map<String, Object> whole = new LinkedHashMap<>(document);
+        whole.put("parameters", Secret.unmasked(fields(document.get("parameters")), fields(known.get().getOrDefault("parameters", Map.of()))));
+        return whole;
+    }
+
+    private EntryRow standing(String name, String service, String kind, Map<String, Object> wanted, String who) {
+        Service stands = source.service(service).orElseThrow(() -> new ValidationFailure("", "there is no service named '" + service + "'"));
+        return row(name, service, service, kind, stands.tenant(), stands.model(), wanted, Optional.of(stands), who);
+    }
+
+    private EntryRow row(String draft, String service, String standsAs, String kind, String tenant, String model, Map<String, Object> wanted, Optional<Service> stands, String who) {
+        Map<String, Object> started = stands.map(EntryDocuments::of).orElse(Map.of());
+        Map<String, Object> after = kind.equals(EntryDocuments.REMOVE) ? Map.of()
+                : EntryDocuments.after(started, wanted, complete(model, wanted.get("version") instanceof Long version ? Optional.of(version.intValue()) : stands.map(Service::modelVersion), tenant,
+                        fields(wanted.getOrDefault("parameters", started.getOrDefault("parameters", Map.of())))));
+        return new EntryRow(draft, service, standsAs, kind, tenant, model, json.write(wanted), json.write(after), json.write(started), stands.isPresent() ? services.lastOrder(standsAs) : null, who, null, 0,
+                null, "[]");
+    }
+
+    /** Parameters with every one there, as those of a service that stands are; as they were written where they are not valid. */
+    private Map<String, Object> complete(String model, Optional<Integer> version, String tenant, Map<String, Object> parameters) {
+        try {
+            return library.catalog().model(model, version).map(known -> known.parameters().validate(parameters, source, tenant, "")).orElse(parameters);
+        } catch (ValidationFailure e) {
+            return parameters;
+        }
+    }
+
+    /**
+     * Sets single values of a service in a draft: in what the draft says of it, or in the service as it stands.
+     *
+     * @throws ValidationFailure naming each value that cannot be set
+     */
+    public Kept set(String name, String service, List<Assignment> assignments, String who, OrderLimits limits, Precondition seen, boolean looked) {
+        Map<String, Object> start = present(name, service);
+        ServiceModel model = library.catalog().model(String.valueOf(start.get("model")), start.get("version") instanceof Long version ? Optional.of(version.intValue()) : Optional.empty())
+                .orElseThrow(() -> new ValidationFailure("/service", "its model " + start.get("model") + " is not there any more"));
+        List<Problem> problems = new ArrayList<>();
+        Map<String, Object> parameters = fields(start.getOrDefault("parameters", Map.of()));
+        for (Assignment assignment : assignments) {
+            try {
+                parameters = assignment.in(parameters, model.parameters().schema());
+            } catch (ValidationFailure e) {
+                problems.addAll(e.problems());
+            }
+        }
+        if (!problems.isEmpty()) {
+            throw new ValidationFailure(problems);
+        }
+        Map<String, Object> wanted = new LinkedHashMap<>();
+        wanted.put("name", service);
+        wanted.putAll(start);
+        wanted.put("parameters", parameters);
+        return add(name, json.write(Map.of("services", List.of(wanted))), who, limits, seen, looked);
+    }
+
+    /** What a draft makes of a service; where it says nothing of it, the service as it stands. */
+    private Map<String, Object> present(String name, String service) {
+        return known(name, service, service).orElseThrow(() -> new Unknown("there is no service named '" + service + "', and the draft " + name + " says nothing of one"));
+    }
+
+    private Optional<Map<String, Object>> known(String name, String service, String standsAs) {
+        return records.entries(name).stream().filter(each -> each.service().equals(service) && !each.kind().equals(EntryDocuments.REMOVE)).findFirst().map(EntryDocuments::after)
+                .or(() -> source.service(standsAs).map(EntryDocuments::of));
+    }
+
+    /** An order document for a service as a draft has it, or as it stands, in YAML; secrets are out of sight, and stay what they are where the document comes back so. */
+    public String written(String name, String service) {
+        Map<String, Object> document = new LinkedHashMap<>();
+        document.put("name", service);
+        document.putAll(present(name, service));
+        return Document.written(Secret.masked(Map.of("services", List.of(document))));
+    }
+
+    /** Takes an entry out of a draft. */
+    public Kept dropEntry(String name, String service, Precondition seen) {
+        return changed(name, seen, draft -> {
+            EntryRow entry = entry(draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), service);
+            free(List.of(entry));
+            records.dropEntry(name, service);
+        });
+    }
+
+    /** Puts a part of a draft into another one, which is made where it is not there. */
+    public Kept split(String name, Part part, Predicate<EntryRow> visible, String to, Precondition seen, String who) {
+        if (to.equals(name)) {
+            throw new ValidationFailure("/to", "is the same draft");
+        }
+        Kept draft = draft(name);
+        put(to, draft.row().reason(), Precondition.NONE, who);
+        changed(name, seen, held -> {
+            List<EntryRow> chosen = chosen(held.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), part, visible);
+            Set<String> there = records.entries(to).stream().map(EntryRow::service).collect(Collectors.toSet());
+            chosen.stream().filter(entry -> there.contains(entry.service())).findFirst().ifPresent(entry -> {
+                throw new InTheWay("the draft " + to + " is about " + entry.service() + " already");
+            });
+            chosen.forEach(entry -> records.move(name, entry.service(), to));
+            records.changed(to);
+            if (chosen.size() == draft.entries().size()) {
+                records.drop(name);
+            }
+        });
+        return draft(to);
+    }
+
+    /** The entries of a part that are not under way. */
+    private static List<EntryRow> chosen(Kept draft, Part part, Predicate<EntryRow> visible) {
+        List<EntryRow> fitting = draft.entries().stream().filter(visible).filter(part::has).toList();
+        List<EntryRow> chosen = fitting.stream().filter(entry -> entry.orderId() == null).toList();
+        if (chosen.isEmpty()) {
+            fitting.stream().findFirst().map(List::of).ifPresent(DraftBook::free);
+            throw new ValidationFailure("", draft.entries().stream().noneMatch(visible) ? "the draft " + draft.row().name() + " is empty" : "no entry of the draft " + draft.row().name() + " is in this part");
+        }
+        return chosen;
+    }
+
+    /**
+     * Brings an entry to what the service is now: what the entry changes is changed in that.
+     *
+     * @throws InTheWay where both changed the same value
+     */
+    public Kept renew(String name, String service, Precondition seen, String who) {
+        changed(name, seen, draft -> {
+            EntryRow entry = entry(draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), service);
+            free(List.of(entry));
+            Optional<Service> stands = source.service(entry.standsAs());
+            Map<String, Object> present = stands.map(EntryDocuments::of).orElse(Map.of());
+            Meeting meeting = EntryDocuments.meeting(entry, present);
+            Map<String, Object> merged = meeting.merged(present).orElseThrow(() -> new InTheWay("the network has changed what this entry changes as well: " + inWords(meeting.inTheWay())
+                    + "; look at both, and add to the draft what is meant"));
+            Map<String, Object> wanted = new LinkedHashMap<>(EntryDocuments.wanted(entry));
+            if (wanted.containsKey("parameters")) {
+                wanted.putAll(merged);
+            }
+            records.put(row(name, service, entry.standsAs(), !entry.kind().equals(EntryDocuments.ADD) || stands.isEmpty() ? entry.kind() : EntryDocuments.CHANGE, entry.tenant(), entry.model(), wanted, stands, entry.who()));
+        });
+        return lookedAt(name, who);
+    }
+
+    /** What has become elsewhere of the services that entries are about: in other drafts, and on the network since. */
+    public Map<String, List<Met>> met(List<EntryRow> entries, Predicate<EntryRow> visible) {
+        if (entries.isEmpty()) {
+            return Map.of();
+        }
+        Map<String, List<Met>> met = new HashMap<>();
+        Map<String, List<EntryRow>> others = records.about(entries.stream().map(EntryRow::standsAs).collect(Collectors.toSet())).stream().filter(visible).collect(Collectors.groupingBy(EntryRow::standsAs));
+        for (EntryRow entry : entries) {
+            List<Met> own = new ArrayList<>();
+            if (entry.orderId() == null) {
+                moved(entry).ifPresent(meeting -> own.add(new Met(Optional.empty(), Optional.empty(), meeting)));
+            }
+            others.getOrDefault(entry.standsAs(), List.of()).stream().filter(other -> !other.draft().equals(entry.draft()))
+                    .forEach(other -> own.add(new Met(Optional.of(other.draft()), Optional.of(other), EntryDocuments.meeting(entry, EntryDocuments.after(other)))));
+            if (!own.isEmpty()) {
+                met.put(entry.service(), own);
+            }
+        }
+        return met;
+    }
+
+    /** What the network has changed of a service since an entry was made for it; absent where it has not. */
+    private Optional<Meeting> moved(EntryRow entry) {
+        Map<String, Object> present = source.service(entry.standsAs()).map(EntryDocuments::of).orElse(Map.of());
+        Meeting meeting = EntryDocuments.meeting(entry, present);
+        return meeting.theirs().isEmpty() ? Optional.empty() : Optional.of(meeting);
+    }
+
+    /** What a part of a draft would change. */
+    public Preview preview(String name, Part part, Predicate<EntryRow> visible, String who, OrderLimits limits) {
+        Kept draft = draft(name);
+        return intake.preview(document(draft, chosen(draft, part, visible), ""), who, limits);
+    }
+
+    private String document(Kept draft, List<EntryRow> chosen, String reason) {
+        return json.write(EntryDocuments.order(reason.isEmpty() ? draft.row().reason().isEmpty() ? "draft " + draft.row().name() : draft.row().reason() : reason, chosen));
+    }
+
+    /**
+     * Places an order that carries a part of a draft out. Its entries leave the draft when it is done, and stay where it is rolled back.
+     *
+     * @throws InTheWay where the network has changed a service since an entry was made for it
+     */
+    public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
+        Kept draft = draft(name);
+        List<EntryRow> chosen = chosen(draft, part, visible);
+        chosen.forEach(entry -> moved(entry).ifPresent(meeting -> {
+            throw new InTheWay(entry.service() + " has changed on the network since its entry was made: " + inWords(meeting.theirs().values()) + "; renew the entry");
+        }));
+        Placed placed = intake.place(document(draft, chosen, reason), who, limits, agreed, key, order -> {
+            if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
+                throw new InTheWay("the draft " + name + " has just been changed; look at it again");
+            }
+            chosen.forEach(entry -> records.underWay(name, entry.service(), order));
+            records.changed(name);
+        });
+        if (placed.order().isEmpty() && placed.preview().isPresent()) {
+            // The network is so already.
+            changed(name, Precondition.NONE, held -> {
+                chosen.forEach(entry -> records.dropEntry(name, entry.service()));
+                if (chosen.size() == draft.entries().size()) {
+                    records.drop(name);
+                }
+            });
+        }
+        return placed;
+    }
+
+    /** Works the whole draft out and keeps what is wrong with each entry. Where there is no turn for that now, what was wrong before stays. */
+    private Kept lookedAt(String name, String who) {
+        Kept draft = draft(name);
+        List<EntryRow> open = draft.entries().stream().filter(entry -> entry.orderId() == null).toList();
+        Map<String, List<Problem>> problems = new HashMap<>();
+        try {
+            if (!open.isEmpty()) {
+                intake.preview(document(draft, open, ""), who, OrderLimits.NONE);
+            }
+        } catch (ValidationFailure e) {
+            OrderDocument order = OrderDocument.read(Document.read(document(draft, open, "")));
+            e.problems().forEach(problem -> problems.computeIfAbsent(order.serviceAt(problem.pointer()).orElse(open.get(0).service()), service -> new ArrayList<>())
+                    .add(new Problem(problem.pointer().replaceFirst("^/(services|remove|refresh|move)/\\d+", ""), problem.message())));
+        } catch (PlanningTurns.Overloaded e) {
+            return draft;
+        }
+        open.forEach(entry -> records.putProblems(name, entry.service(), json.write(problems.getOrDefault(entry.service(), List.of()))));
+        return draft(name);
+    }
+
+    /** What was wrong with an entry when its draft was last worked out. */
+    public List<Problem> problems(EntryRow entry) {
+        return json.read(entry.problemsJson(), PROBLEMS);
+    }
+
+    /** What an entry changes of the service that it started from. */
+    public static Changes changes(EntryRow entry) {
+        return Changes.between(EntryDocuments.started(entry), EntryDocuments.after(entry));
+    }
+}

@@ -1,0 +1,119 @@
+package rilvan.server.store;
+
+import java.time.OffsetDateTime;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+
+/** Drafts and their entries. */
+@Mapper
+public interface DraftRecords {
+
+    /** @param version counts the changes of the draft and its entries */
+    record DraftRow(String name, String reason, long version, OffsetDateTime createdAt, String createdBy) {}
+
+    /**
+     * What becomes of one service.
+     *
+     * @param standsAs the name under which it stands now, where it does
+     * @param kind what an order does with it: ADD, CHANGE, REMOVE, REFRESH or MOVE
+     * @param wantedJson its document as an order has it, secrets sealed; of a removal or a refresh nothing but {@code {}}
+     * @param afterJson what it is to be, complete where its parameters are valid; {@code {}} where it is to go
+     * @param startedJson the same of what it was when the entry was made; {@code {}} where it did not stand
+     * @param startedOrder the order that had made it so
+     * @param number in the order in which entries came
+     * @param orderId the order that carries it out just now
+     * @param problemsJson what was wrong with it when the draft was last worked out
+     */
+    record EntryRow(String draft, String service, String standsAs, String kind, String tenant, String model, String wantedJson, String afterJson, String startedJson, Long startedOrder, String who,
+            OffsetDateTime at, long number, Long orderId, String problemsJson) {}
+
+    String DRAFT = "select name, reason, version, created_at, created_by from drafts";
+    String ENTRY = """
+            select draft, service, stands_as, kind, tenant, model, wanted_json, after_json, started_json, started_order, who, at, number, order_id, problems_json from draft_entries""";
+
+    @Select(DRAFT + " order by name")
+    List<DraftRow> all();
+
+    @Select(DRAFT + " where name = #{name}")
+    Optional<DraftRow> draft(String name);
+
+    /** Whoever changes the same draft waits, until the end of the database transaction. */
+    @Select(DRAFT + " where name = #{name} for update")
+    Optional<DraftRow> held(String name);
+
+    @Insert("insert into drafts (name, reason, created_by) values (#{name}, #{reason}, #{who}) on conflict (name) do nothing")
+    int add(String name, String reason, String who);
+
+    @Update("update drafts set reason = #{reason} where name = #{name}")
+    void say(String name, String reason);
+
+    @Update("update drafts set version = version + 1 where name = #{name}")
+    void changed(String name);
+
+    @Delete("delete from drafts where name = #{name}")
+    int drop(String name);
+
+    @Select(ENTRY + " order by draft, number")
+    List<EntryRow> allEntries();
+
+    @Select(ENTRY + " where draft = #{draft} order by number")
+    List<EntryRow> entries(String draft);
+
+    /** The entries of all drafts that are about services which stand under some names. */
+    @Select("<script>" + ENTRY + " where stands_as in <foreach collection='names' item='name' open='(' separator=',' close=')'>#{name}</foreach> order by draft, number</script>")
+    List<EntryRow> about(@Param("names") Collection<String> names);
+
+    @Insert("""
+            insert into draft_entries (draft, service, stands_as, kind, tenant, model, wanted_json, after_json, started_json, started_order, who)
+            values (#{row.draft}, #{row.service}, #{row.standsAs}, #{row.kind}, #{row.tenant}, #{row.model}, #{row.wantedJson}, #{row.afterJson}, #{row.startedJson}, #{row.startedOrder}, #{row.who})
+            on conflict (draft, service) do update set stands_as = excluded.stands_as, kind = excluded.kind, tenant = excluded.tenant, model = excluded.model, wanted_json = excluded.wanted_json,
+                    after_json = excluded.after_json, started_json = excluded.started_json, started_order = excluded.started_order, who = excluded.who, at = now()""")
+    void put(@Param("row") EntryRow row);
+
+    @Delete("delete from draft_entries where draft = #{draft} and service = #{service}")
+    int dropEntry(String draft, String service);
+
+    @Update("update draft_entries set draft = #{to} where draft = #{draft} and service = #{service}")
+    void move(String draft, String service, String to);
+
+    @Update("update draft_entries set problems_json = #{problems} where draft = #{draft} and service = #{service} and problems_json <> #{problems}")
+    void putProblems(String draft, String service, String problems);
+
+    @Update("update draft_entries set order_id = #{order} where draft = #{draft} and service = #{service}")
+    void underWay(String draft, String service, long order);
+
+    /** What an order went on without is to be done still. */
+    @Update("update draft_entries set order_id = null where order_id = #{order} and service in (select service from order_left_out where order_id = #{order})")
+    void returnedLeftOut(long order);
+
+    /** Drafts of which an order has carried out all that was left. */
+    @Delete("""
+            delete from drafts d where name in (select draft from draft_entries where order_id = #{order})
+            and not exists (select 1 from draft_entries e where e.draft = d.name and e.order_id is distinct from #{order})""")
+    void dropCarriedOut(long order);
+
+    @Delete("delete from draft_entries where order_id = #{order}")
+    void dropEntriesCarriedOut(long order);
+
+    /** What an order did not do is to be done still. */
+    @Update("update draft_entries set order_id = null where order_id = #{order}")
+    void returned(long order);
+
+    /** An order has ended: what it has done is intended no more, and what it has not is intended still. */
+    default void ended(long order, boolean done) {
+        if (done) {
+            returnedLeftOut(order);
+            dropCarriedOut(order);
+            dropEntriesCarriedOut(order);
+        } else {
+            returned(order);
+        }
+    }
+}
