@@ -121,17 +121,18 @@ final class DraftCommands {
             @Option(names = "--replace", description = "Also entries of others") boolean replace, @Mixin Output output) throws IOException {
         List<String> documents = files.stream().map(Documents::read).toList();
         JsonObject draft = new JsonObject();
-        Set<String> before = entriesOf(name);
+        Map<String, String> before = timesOf(name);
         for (String document : documents) {
             draft = post(name, "entries", document, Documents.YAML, replace);
         }
-        List<String> news = entries(draft).stream().map(entry -> entry.getString("service")).filter(service -> !before.contains(service)).toList();
-        return added(draft, news.isEmpty() ? List.copyOf(before) : news, output);
+        List<String> added = entries(draft).stream().filter(entry -> !entry.getString("at").equals(before.get(entry.getString("service")))).map(entry -> entry.getString("service")).toList();
+        return added(draft, added, output);
     }
 
-    private static Set<String> entriesOf(String name) throws IOException {
+    /** When the entries of a draft were made, by their services; none where there is no draft. */
+    private static Map<String, String> timesOf(String name) throws IOException {
         boolean isThere = Server.signedIn().list(DRAFTS).stream().map(JsonObject.class::cast).anyMatch(draft -> draft.getString("name").equals(name));
-        return isThere ? entries(Server.signedIn().get(at(name))).stream().map(entry -> entry.getString("service")).collect(Collectors.toSet()) : Set.of();
+        return isThere ? entries(Server.signedIn().get(at(name))).stream().collect(Collectors.toMap(entry -> entry.getString("service"), entry -> entry.getString("at"))) : Map.of();
     }
 
     /** @param replace whether what others say is replaced: their entries are those that the draft has now */
@@ -184,9 +185,9 @@ final class DraftCommands {
     }
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what a draft, or a part of it, would change. Touches no device.",
-            footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add"})
-    int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin Output output) throws IOException {
-        return OrderCommands.preview(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON, output);
+            footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add", "  rilvan draft preview autumn --counts"})
+    int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin PreviewOptions options) throws IOException {
+        return options.preview(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = {"Runs an order that carries out a draft, or a part of it, and follows it to its end.",

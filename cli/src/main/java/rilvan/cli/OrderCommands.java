@@ -31,12 +31,12 @@ final class OrderCommands {
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
     private static final int MOST_NAMED = 12;
+    private static final int MOST_IN_HEAD = 40;
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
-            footer = {"", "Examples:", "  rilvan order preview my-order.yaml"})
-    int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output)
-            throws IOException {
-        return preview(Documents.read(file), Documents.YAML, output);
+            footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines"})
+    int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin PreviewOptions options) throws IOException {
+        return options.preview("/api/v1/previews", Documents.read(file), Documents.YAML);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",
@@ -57,11 +57,7 @@ final class OrderCommands {
     }
 
     static int preview(String document, String type, Output output) throws IOException {
-        return preview("/api/v1/previews", document, type, output);
-    }
-
-    static int preview(String path, String document, String type, Output output) throws IOException {
-        JsonObject preview = Server.signedIn().object("POST", path, document, type);
+        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", document, type);
         if (!output.asJson(preview)) {
             show(preview);
         }
@@ -346,8 +342,21 @@ final class OrderCommands {
             noChange(preview);
             return;
         }
-        Terminal.say(services(preview, Integer.MAX_VALUE, true));
+        head(preview);
         devices(preview.getObject("devices"));
+        foot(preview);
+    }
+
+    /** What becomes of which services, and how much of it there is. */
+    static void head(JsonObject preview) {
+        Terminal.say(services(preview, MOST_IN_HEAD, true));
+        Map<String, Long> signs = preview.getObject("devices").values().stream().flatMap(lines -> ((JsonArray) lines).stream())
+                .collect(Collectors.groupingBy(line -> ((JsonObject) line).getString("sign"), Collectors.counting()));
+        long devices = preview.getObject("devices").size();
+        Terminal.say((devices == 1 ? "1 device" : devices + " devices") + ", lines: " + signs.getOrDefault("COMES", 0L) + " come, " + signs.getOrDefault("GOES", 0L) + " go");
+    }
+
+    static void foot(JsonObject preview) {
         Terminal.say(preview.getString("guarantee"));
         if (!preview.isNull("expectedSeconds")) {
             Terminal.say("expected time: about " + preview.getLong("expectedSeconds") + " s, by earlier orders over about as many devices");
@@ -363,13 +372,13 @@ final class OrderCommands {
         }
     }
 
-    private static void noChange(JsonObject preview) {
+    static void noChange(JsonObject preview) {
         Terminal.say("no change: the devices already hold what this order asks for, as they were read"
                 + (preview.isNull("readAt") ? "" : " (the earliest reading is of " + Texts.time(preview.getString("readAt")) + ")"));
         drift(preview);
     }
 
-    private static void devices(JsonObject devices) {
+    static void devices(JsonObject devices) {
         devices.forEach((device, lines) -> {
             if (((JsonArray) lines).isEmpty()) {
                 return;

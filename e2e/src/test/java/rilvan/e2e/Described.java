@@ -39,9 +39,9 @@ final class Described {
         }
     }
 
-    /** The answer to a request of {@code /api/v1}; others are not described. */
+    /** The answer to a request, as described. */
     static <T extends HttpResponse<String>> T held(String method, URI address, T answer) {
-        Optional.of(address.getRawPath()).filter(path -> path.startsWith("/api/v1/")).flatMap(Described::address).map(template -> DESCRIPTION.get("paths").get(template).path(method.toLowerCase(java.util.Locale.ROOT)).path("responses")).filter(JsonNode::isObject).ifPresent(responses -> {
+        address(address.getRawPath()).map(template -> DESCRIPTION.get("paths").get(template).path(method.toLowerCase(java.util.Locale.ROOT)).path("responses")).filter(JsonNode::isObject).ifPresent(responses -> {
             String what = method + " " + address.getPath() + " " + answer.statusCode();
             assertThat(responses.propertyNames()).as(what).contains(Integer.toString(answer.statusCode()));
             JsonNode content = responses.get(Integer.toString(answer.statusCode())).path("content");

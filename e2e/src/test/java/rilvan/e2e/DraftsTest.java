@@ -6,6 +6,7 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonWriter;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HashMap;
@@ -13,6 +14,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -58,7 +60,7 @@ class DraftsTest {
     }
 
     private static void somebody(String name, String roles, String... scope) throws Exception {
-        String[] words = java.util.stream.Stream.concat(java.util.stream.Stream.of("people", "add", name, "--roles", roles, "--password-file", "-"), java.util.stream.Stream.of(scope)).toArray(String[]::new);
+        String[] words = Stream.concat(Stream.of("people", "add", name, "--roles", roles, "--password-file", "-"), Stream.of(scope)).toArray(String[]::new);
         Result added = product.rilvan(SENTENCE, words);
         assertThat(added.code()).as(added.output()).isZero();
         String body = product.request("POST", "/api/v1/tokens", JsonWriter.string().object().value("user", name).value("password", SENTENCE).end().done(), JSON).body();
@@ -100,7 +102,7 @@ class DraftsTest {
     }
 
     @Test
-    void twoPeopleGatherADraftThatIsCarriedOutInParts() throws Exception {
+    void twoPeopleGatherADraftThatIsCarriedOutInParts(@TempDir Path folder) throws Exception {
         assertThat(said("anna", "", "draft", "make", "autumn", "--reason", "what the autumn brings")).contains("autumn is made");
         assertThat(refused("bert", "", "draft", "make", "autumn")).contains("autumn is there already");
         assertThat(said("anna", CLINICS, "draft", "add", "autumn", "-")).contains("add tidewater-clinics", "autumn has 1 entry");
@@ -115,6 +117,12 @@ class DraftsTest {
 
         assertThat(said("bert", "", "draft", "preview", "autumn", "--model", "l2vpn")).contains("add kelp-works-wire").doesNotContain("tidewater-clinics");
         assertThat(said("bert", "", "draft", "preview", "autumn")).contains("add kelp-works-wire", "add tidewater-clinics");
+        assertThat(said("bert", "", "draft", "preview", "autumn", "--counts")).containsPattern("\\d devices, lines: \\d+ come, 0 go").containsPattern("haven-pe1 +\\d+ +0").doesNotContain("access-1");
+        assertThat(said("bert", "", "draft", "preview", "autumn", "--device", "ternsay-pe1", "--to", folder.resolve("lines").toString())).contains("the lines of 1 device are in");
+        try (Stream<Path> files = Files.list(folder.resolve("lines"))) {
+            assertThat(files.map(file -> file.getFileName().toString())).containsExactlyInAnyOrder("ternsay-pe1.diff", "ternsay-pe1.txt");
+        }
+        assertThat(refused("bert", "", "draft", "preview", "autumn", "--device", "nowhere")).contains("nothing changes on a device named 'nowhere'");
         assertThat(refused("bert", "", "draft", "preview", "autumn", "--kind", "remove")).contains("no entry of the draft autumn is in this part");
 
         assertThat(said("bert", "", "draft", "run", "autumn", "--model", "l2vpn")).contains("all devices hold what was ordered");
@@ -134,6 +142,9 @@ class DraftsTest {
         assertThat(refused("anna", "", "service", "set", "kelp-works-wire", "ends/quey/tag=111", "rate=fast", "--draft", "rates")).contains("/values/ends~1quey~1tag", "the nearest is quay", "is no whole number");
         assertThat(edited("sed -i 's/mtu: 2000/mtu: 1900/'")).contains("parameters/rate: 100000 → 50000", "parameters/mtu: 2000 → 1900");
         assertThat(edited("true")).contains("nothing is changed");
+        said("anna", WIRE.replace("- name: kelp-works-wire", "- name: kelp-wire\n    renamed_from: kelp-works-wire"), "draft", "add", "names", "-");
+        said("anna", "", "service", "set", "kelp-wire", "mtu=1800", "--draft", "names");
+        assertThat(said("anna", "", "draft", "preview", "names")).contains("change kelp-wire").doesNotContain("add");
         assertThat(edited("false")).contains("nothing is changed");
         assertThat(said("anna", "", "draft", "run", "rates")).contains("all devices hold what was ordered");
         assertThat(said("anna", "", "service", "show", "kelp-works-wire")).contains("50000", "1900").doesNotContain("100000");
@@ -176,8 +187,13 @@ class DraftsTest {
         assertThat(refused("anna", "", "draft", "run", "wrong")).contains("rolled back");
         assertThat(said("anna", "", "draft", "show", "wrong")).contains("add tidewater-clinics").doesNotContain("is carrying it out");
 
+        assertThat(refused("anna", CLINICS.replace("- name: tidewater-clinics", "- name: tidewater-houses\n    renamed_from: tidewater-clinics"), "draft", "add", "wrong", "-"))
+                .contains("makes tidewater-clinics of tidewater-clinics already");
         product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "8");
-        said("anna", "", "draft", "run", "wrong", "--no-follow");
+        // The same request once more, since its answer was lost, is the same order; with another part it is another one.
+        String placed = placedWithKey("{}").body();
+        assertThat(JsonParser.object().from(placedWithKey("{}").body()).getLong("order")).isEqualTo(JsonParser.object().from(placed).getLong("order"));
+        assertThat(placedWithKey("{\"reason\": \"other\"}").statusCode()).isEqualTo(409);
         assertThat(said("anna", "", "draft", "list")).contains("order ");
         assertThat(refused("anna", CLINICS, "draft", "add", "wrong", "-")).contains("is carrying out tidewater-clinics");
         assertThat(refused("anna", "", "draft", "remove", "wrong")).contains("is carrying out tidewater-clinics");
@@ -189,6 +205,10 @@ class DraftsTest {
         }
         boolean stands = product.request("GET", "/api/v1/services", "", JSON).body().contains("tidewater-clinics");
         assertThat(product.request("GET", "/api/v1/drafts/wrong", "", JSON).statusCode()).isEqualTo(stands ? 404 : 200);
+    }
+
+    private static HttpResponse<String> placedWithKey(String body) throws Exception {
+        return product.requestWithKey(product.server(), "autumn-1", "/api/v1/drafts/wrong/orders", body, JSON);
     }
 
     /** Removals, refreshes and moves are entries as well; whoever sees one tenant sees nothing of others; a secret is kept sealed and shown nowhere. */
@@ -240,7 +260,7 @@ class DraftsTest {
         "DELETE | /api/v1/drafts/none/entries/a | | 404 | there is no draft named 'none'",
         "POST | /api/v1/drafts/none/entries/a/renewal | | 404 | there is no draft named 'none'"})
     void wrongInputsChangeNothing(String method, String path, String body, int status, String told) throws Exception {
-        var answer = product.request(method, path, body == null ? "" : body, path.endsWith("/entries") ? YAML : JSON);
+        HttpResponse<String> answer = product.request(method, path, body == null ? "" : body, path.endsWith("/entries") ? YAML : JSON);
         assertThat(answer.statusCode()).as(answer.body()).isEqualTo(status);
         assertThat(answer.body()).contains(told);
         assertThat(product.request("GET", "/api/v1/drafts", "", JSON).body()).isEqualTo("[]");

@@ -164,7 +164,11 @@ final class Product implements AutoCloseable {
     }
 
     HttpResponse<String> requestWithKey(String instance, String key, String path, String body) throws IOException, InterruptedException {
-        return Described.held("POST", URI.create(path), http.send(HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", "application/yaml")
+        return requestWithKey(instance, key, path, body, "application/yaml");
+    }
+
+    HttpResponse<String> requestWithKey(String instance, String key, String path, String body, String type) throws IOException, InterruptedException {
+        return Described.held("POST", URI.create(path), http.send(HttpRequest.newBuilder(URI.create(instance + path)).timeout(Duration.ofSeconds(20)).header("Content-Type", type)
                 .header("Authorization", "Bearer " + token).header("Idempotency-Key", key).POST(HttpRequest.BodyPublishers.ofString(body)).build(),
                 HttpResponse.BodyHandlers.ofString()));
     }

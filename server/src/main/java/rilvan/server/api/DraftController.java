@@ -192,7 +192,7 @@ public class DraftController {
     @Recorded(value = "add to draft", about = "draft")
     ResponseEntity<DraftView> add(@PathVariable String name, HttpServletRequest request, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) throws IOException {
         isThere(caller, name);
-        Kept draft = drafts.add(name, Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE), Precondition.of(match, Optional.empty()), match.isPresent());
+        Kept draft = drafts.add(name, Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE), seen(caller), Precondition.of(match, Optional.empty()), match.isPresent());
         return added(caller, draft, act);
     }
 
@@ -208,7 +208,7 @@ public class DraftController {
             throw new Problems.NotFound("there is no service named '" + values.service() + "', and the draft " + name + " says nothing of one");
         }
         List<Assignment> assignments = values.values().entrySet().stream().map(value -> new Assignment(value.getKey(), value.getValue())).toList();
-        return added(caller, drafts.set(name, values.service(), assignments, caller.name(), sight.limits(caller, Role.PREPARE), Precondition.of(match, Optional.empty()), match.isPresent()), act);
+        return added(caller, drafts.set(name, values.service(), assignments, caller.name(), sight.limits(caller, Role.PREPARE), seen(caller), Precondition.of(match, Optional.empty()), match.isPresent()), act);
     }
 
     /** A service as a draft has it, or as it stands where the draft says nothing of it: an order document in YAML, to be edited and added to the draft. */
@@ -327,7 +327,7 @@ public class DraftController {
 
     /** Whether there is a draft; somebody else's, of which they see nothing, has the name for itself. */
     private boolean isThere(Caller caller, String name) {
-        Optional<Kept> there = drafts.all().stream().filter(draft -> draft.row().name().equals(name)).findFirst();
+        Optional<Kept> there = drafts.find(name);
         if (there.isPresent() && !isSeen(caller, there.get())) {
             throw new Problems.Conflict("the name '" + name + "' cannot be used here; choose another one");
         }

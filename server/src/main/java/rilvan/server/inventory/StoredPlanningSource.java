@@ -1,5 +1,6 @@
 package rilvan.server.inventory;
 
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -8,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.pcollections.PSortedSet;
 import org.pcollections.TreePSet;
@@ -164,6 +166,11 @@ public class StoredPlanningSource implements PlanningSource {
     @Override
     public Optional<Service> service(String name) {
         return services.service(name).map(this::service);
+    }
+
+    /** Of some names, the services that stand under them. */
+    public Map<String, Service> services(Collection<String> names) {
+        return names.isEmpty() ? Map.of() : services.named(json.write(names)).stream().map(this::service).collect(Collectors.toMap(Service::name, Function.identity()));
     }
 
     @Override

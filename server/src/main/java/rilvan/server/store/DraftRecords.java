@@ -60,7 +60,10 @@ public interface DraftRecords {
     @Delete("delete from drafts where name = #{name}")
     int drop(String name);
 
-    @Select(ENTRY + " order by draft, number")
+    /** The entries of all drafts, without their documents. */
+    @Select("""
+            select draft, service, stands_as, kind, tenant, model, '{}' as wanted_json, '{}' as after_json, '{}' as started_json, started_order, who, at, number, order_id, problems_json
+            from draft_entries order by draft, number""")
     List<EntryRow> allEntries();
 
     @Select(ENTRY + " where draft = #{draft} order by number")
@@ -83,7 +86,7 @@ public interface DraftRecords {
     @Update("update draft_entries set draft = #{to} where draft = #{draft} and service = #{service}")
     void move(String draft, String service, String to);
 
-    @Update("update draft_entries set problems_json = #{problems} where draft = #{draft} and service = #{service} and problems_json <> #{problems}")
+    @Update("update draft_entries set problems_json = #{problems} where draft = #{draft} and service = #{service}")
     void putProblems(String draft, String service, String problems);
 
     @Update("update draft_entries set order_id = #{order} where draft = #{draft} and service = #{service}")
@@ -106,8 +109,13 @@ public interface DraftRecords {
     @Update("update draft_entries set order_id = null where order_id = #{order}")
     void returned(long order);
 
+    /** An order's end changes the drafts that it was of. */
+    @Update("update drafts set version = version + 1 where name in (select draft from draft_entries where order_id = #{order})")
+    void changedBy(long order);
+
     /** An order has ended: what it has done is intended no more, and what it has not is intended still. */
     default void ended(long order, boolean done) {
+        changedBy(order);
         if (done) {
             returnedLeftOut(order);
             dropCarriedOut(order);

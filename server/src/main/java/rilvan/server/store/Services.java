@@ -26,6 +26,12 @@ public interface Services {
     @Select("select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json, component_of from services where name = #{name}")
     Optional<ServiceRow> service(String name);
 
+    /** Of some names, the services that stand under them. */
+    @Select("""
+            select s.name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json, component_of
+            from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name""")
+    List<ServiceRow> named(String names);
+
     /** A service as lists show it, without its parameters, which may be long. */
     record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String devicesJson) {}
 
@@ -137,9 +143,11 @@ public interface Services {
     @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
     void remember(String service, long order, String kind, String parameters);
 
-    /** The order that last made something of a service; absent where none is remembered. */
-    @Select("select max(order_id) from service_history where service = #{service}")
-    Long lastOrder(String service);
+    /** The order that last made something of a service. */
+    record LastOrder(String service, long order) {}
+
+    @Select("select service, max(order_id) as order from service_history join json_array_elements_text(#{names}::json) n(name) on n.name = service group by service")
+    List<LastOrder> lastOrders(String names);
 
     @Select("""
             select h.service, h.order_id, h.kind, h.parameters_json, h.at, o.who, o.reason

@@ -1,5 +1,6 @@
 package rilvan.server.access.openid;
 
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.net.URI;
@@ -49,8 +50,10 @@ public class OpenIdController {
         return new Ways(provider.isSet() ? settings.openid().label() : null);
     }
 
-    /** To the provider's page; from there back to {@value Provider#ANSWER}. */
+    /** To the provider's page, for browsers; from there back to {@code /openid/answer}. */
     @GetMapping("/openid/start")
+    @ApiResponse(responseCode = "302", description = "To the provider's page, or back to the sign-in where the provider does not answer.")
+    @ApiResponse(responseCode = "404", description = "No provider is set.")
     @Requires.Nothing
     ResponseEntity<Void> start(HttpServletRequest request, HttpServletResponse response) {
         if (!provider.isSet()) {

@@ -63,6 +63,10 @@ class RequiredFields implements ModelConverter {
             either.setDescription(property.getDescription());
             return either;
         }
+        if (property.getTypes() == null) {
+            // Any value, and so null as well.
+            return property;
+        }
         Set<String> types = new LinkedHashSet<>(property.getTypes());
         types.add("null");
         property.setTypes(types);

@@ -11,8 +11,8 @@ import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
+import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
-import rilvan.core.document.KnownNames;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
@@ -22,7 +22,6 @@ import rilvan.core.draft.Changes;
 import rilvan.core.draft.Meeting;
 import rilvan.core.draft.ValueChange;
 import rilvan.core.environment.PlanningSource.Service;
-import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.plan.OrderDocument;
 import rilvan.server.inventory.StoredPlanningSource;
@@ -37,7 +36,6 @@ import rilvan.server.store.DraftRecords;
 import rilvan.server.store.DraftRecords.DraftRow;
 import rilvan.server.store.DraftRecords.EntryRow;
 import rilvan.server.store.Json;
-import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
 
 /** Drafts, and what becomes of their entries. */
@@ -49,16 +47,16 @@ public class DraftBook {
 
     private final DraftRecords records;
     private final StoredPlanningSource source;
-    private final Services services;
+    private final EntryReader reader;
     private final Library library;
     private final OrderIntake intake;
     private final Json json;
     private final TransactionTemplate transactions;
 
-    DraftBook(DraftRecords records, StoredPlanningSource source, Services services, Library library, OrderIntake intake, Json json, TransactionTemplate transactions) {
+    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Json json, TransactionTemplate transactions) {
         this.records = records;
         this.source = source;
-        this.services = services;
+        this.reader = reader;
         this.library = library;
         this.intake = intake;
         this.json = json;
@@ -91,15 +89,23 @@ public class DraftBook {
      */
     public record Met(Optional<String> draft, Optional<EntryRow> entry, Meeting meeting) {}
 
-    /** All drafts by name. */
+    /** All drafts by name; their entries are without documents. */
     public List<Kept> all() {
         Map<String, List<EntryRow>> entries = records.allEntries().stream().collect(Collectors.groupingBy(EntryRow::draft));
         return records.all().stream().map(row -> new Kept(row, entries.getOrDefault(row.name(), List.of()))).toList();
     }
 
+    public Optional<Kept> find(String name) {
+        return records.draft(name).map(row -> new Kept(row, records.entries(name)));
+    }
+
     /** @throws Unknown where there is none */
     public Kept draft(String name) {
-        return records.draft(name).map(row -> new Kept(row, records.entries(name))).orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
+        return there(find(name), name);
+    }
+
+    private static Kept there(Optional<Kept> draft, String name) {
+        return there(draft, name);
     }
 
     /** @throws Unknown where the draft has none for the service */
@@ -129,8 +135,7 @@ public class DraftBook {
     /** Drops a draft with all its entries. */
     public void drop(String name, Precondition seen) {
         changed(name, seen, draft -> {
-            Kept kept = draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
-            free(kept.entries());
+            free(there(draft, name).entries());
             records.drop(name);
         });
     }
@@ -163,29 +168,34 @@ public class DraftBook {
      * said only where {@code seen} shows that it was looked at.
      *
      * @param limits what they may prepare
+     * @param visible the entries that they may know of
      * @throws ValidationFailure where the document is none, or says a secret that cannot be kept
      * @throws InTheWay where somebody else's entry would be replaced unseen, or is being carried out
      */
-    public Kept add(String name, String text, String who, OrderLimits limits, Precondition seen, boolean looked) {
-        Document document = Document.read(text);
-        OrderDocument order = OrderDocument.read(document);
-        if (!order.decisions().isEmpty() || order.byService()) {
-            throw new ValidationFailure(order.decisions().isEmpty() ? "/atomic" : "/decisions", "a draft says what is wanted of services; this is said when its order is placed");
-        }
-        limits.check(order);
-        secretsCanBeKept(order);
-        List<EntryRow> rows = rows(name, order, Json.ROWS.read(json.write(Document.read(intake.withoutSecrets(document, text, order)).value()), EntryDocuments.FIELDS), who);
-        put(name, order.reason().equals("-") ? "" : order.reason(), rows, who, seen, looked);
+    public Kept add(String name, String text, String who, OrderLimits limits, Predicate<EntryRow> visible, Precondition seen, boolean looked) {
+        OrderDocument order = OrderDocument.read(Document.read(text));
+        List<EntryRow> rows = reader.read(name, text, who, limits, records.entries(name));
+        put(name, order.reason().equals("-") ? "" : order.reason(), rows, who, visible, seen, looked);
         return lookedAt(name, who);
     }
 
-    private void put(String name, String reason, List<EntryRow> rows, String who, Precondition seen, boolean looked) {
+    private void put(String name, String reason, List<EntryRow> rows, String who, Predicate<EntryRow> visible, Precondition seen, boolean looked) {
         if (records.draft(name).isEmpty()) {
             seen.check(name, Optional.empty());
             put(name, reason, Precondition.NONE, who);
         }
         changed(name, seen, draft -> rows.forEach(row -> {
-            Optional<EntryRow> before = draft.stream().flatMap(kept -> kept.entries().stream()).filter(entry -> entry.service().equals(row.service())).findFirst();
+            List<EntryRow> there = there(draft, name).entries();
+            there.stream().filter(visible.negate()).filter(entry -> isAboutTheSame(entry, row)).findFirst().ifPresent(entry -> {
+                throw new InTheWay("the name " + row.service() + " cannot be used in this draft; choose another one");
+            });
+            there.stream().filter(entry -> !entry.service().equals(row.service()) && isAboutTheSame(entry, row)).findFirst().ifPresent(entry -> {
+                throw new InTheWay("the draft " + name + " makes " + entry.service() + " of " + entry.standsAs() + " already; take that out of it, or say all of it in one entry");
+            });
+            Optional<EntryRow> before = there.stream().filter(entry -> entry.service().equals(row.service())).findFirst();
+            if (before.isEmpty() && there.size() + rows.size() > OrderDocument.MOST_SERVICES) {
+                throw new InTheWay("a draft has at most " + OrderDocument.MOST_SERVICES + " entries; split it");
+            }
             before.map(List::of).ifPresent(DraftBook::free);
             before.filter(entry -> !entry.who().equals(who) && !looked).ifPresent(entry -> {
                 throw new InTheWay(entry.who() + " has changed " + entry.service() + " in the draft " + name + " already: " + inWords(changes(entry).values())
@@ -195,80 +205,13 @@ public class DraftBook {
         }));
     }
 
-    static String inWords(List<ValueChange> changes) {
+    /** One service has one entry, by whichever of its names. */
+    private static boolean isAboutTheSame(EntryRow one, EntryRow other) {
+        return one.standsAs().equals(other.standsAs()) || one.service().equals(other.standsAs()) || one.standsAs().equals(other.service());
+    }
+
+    private static String inWords(List<ValueChange> changes) {
         return changes.isEmpty() ? "nothing" : changes.stream().limit(6).map(ValueChange::at).collect(Collectors.joining(", ")) + (changes.size() > 6 ? " and " + (changes.size() - 6) + " more" : "");
-    }
-
-    /** A secret that cannot be one would be kept as it was written. */
-    private void secretsCanBeKept(OrderDocument order) {
-        List<Problem> problems = new ArrayList<>();
-        for (int i = 0; i < order.services().size(); i++) {
-            ServiceDocument service = order.services().get(i);
-            Optional<ServiceModel> model = service.version().map(version -> library.catalog().model(service.model(), version)).orElseGet(() -> Optional.ofNullable(library.catalog().models().get(service.model())));
-            if (model.isEmpty()) {
-                problems.add(new Problem("/services/" + i + "/model", "there is no model named '" + service.model() + "'" + service.version().map(version -> " at version " + version).orElse("") + "; "
-                        + KnownNames.instead(service.model(), library.catalog().models().keySet())));
-                continue;
-            }
-            String at = "/services/" + i + "/parameters";
-            model.get().parameters().secrets(service.parameters()).stream().filter(secret -> !Secret.isSealed(secret) && !secret.equals(Secret.MASK))
-                    .flatMap(secret -> Secret.fault(secret).stream()).forEach(fault -> problems.add(new Problem(at, "a secret " + fault)));
-        }
-        if (!problems.isEmpty()) {
-            throw new ValidationFailure(problems);
-        }
-    }
-
-    private List<EntryRow> rows(String name, OrderDocument order, Map<String, Object> sealed, String who) {
-        List<EntryRow> rows = new ArrayList<>();
-        List<?> documents = (List<?>) sealed.getOrDefault("services", List.of());
-        for (int i = 0; i < order.services().size(); i++) {
-            ServiceDocument service = order.services().get(i);
-            Optional<Service> stands = source.service(order.present(service.name()));
-            rows.add(row(name, service.name(), order.present(service.name()), stands.isPresent() ? EntryDocuments.CHANGE : EntryDocuments.ADD, service.tenant(), service.model(),
-                    unmasked(fields(documents.get(i)), known(name, service.name(), order.present(service.name()))), stands, who));
-        }
-        order.remove().forEach(service -> rows.add(standing(name, service, EntryDocuments.REMOVE, Map.of(), who)));
-        order.refresh().forEach(service -> rows.add(order.moves().containsKey(service) ? standing(name, service, EntryDocuments.MOVE, Map.of("version", (long) order.moves().get(service)), who)
-                : standing(name, service, EntryDocuments.REFRESH, Map.of(), who)));
-        return rows;
-    }
-
-    private static Map<String, Object> fields(Object document) {
-        return Json.ROWS.read(Json.ROWS.write(document), EntryDocuments.FIELDS);
-    }
-
-    /** A secret that was shown as a mask is the one that the service has, or that the draft has of it. */
-    private static Map<String, Object> unmasked(Map<String, Object> document, Optional<Map<String, Object>> known) {
-        if (known.isEmpty() || !(document.get("parameters") instanceof Map)) {
-            return document;
-        }
-        Map<String, Object> whole = new LinkedHashMap<>(document);
-        whole.put("parameters", Secret.unmasked(fields(document.get("parameters")), fields(known.get().getOrDefault("parameters", Map.of()))));
-        return whole;
-    }
-
-    private EntryRow standing(String name, String service, String kind, Map<String, Object> wanted, String who) {
-        Service stands = source.service(service).orElseThrow(() -> new ValidationFailure("", "there is no service named '" + service + "'"));
-        return row(name, service, service, kind, stands.tenant(), stands.model(), wanted, Optional.of(stands), who);
-    }
-
-    private EntryRow row(String draft, String service, String standsAs, String kind, String tenant, String model, Map<String, Object> wanted, Optional<Service> stands, String who) {
-        Map<String, Object> started = stands.map(EntryDocuments::of).orElse(Map.of());
-        Map<String, Object> after = kind.equals(EntryDocuments.REMOVE) ? Map.of()
-                : EntryDocuments.after(started, wanted, complete(model, wanted.get("version") instanceof Long version ? Optional.of(version.intValue()) : stands.map(Service::modelVersion), tenant,
-                        fields(wanted.getOrDefault("parameters", started.getOrDefault("parameters", Map.of())))));
-        return new EntryRow(draft, service, standsAs, kind, tenant, model, json.write(wanted), json.write(after), json.write(started), stands.isPresent() ? services.lastOrder(standsAs) : null, who, null, 0,
-                null, "[]");
-    }
-
-    /** Parameters with every one there, as those of a service that stands are; as they were written where they are not valid. */
-    private Map<String, Object> complete(String model, Optional<Integer> version, String tenant, Map<String, Object> parameters) {
-        try {
-            return library.catalog().model(model, version).map(known -> known.parameters().validate(parameters, source, tenant, "")).orElse(parameters);
-        } catch (ValidationFailure e) {
-            return parameters;
-        }
     }
 
     /**
@@ -276,12 +219,12 @@ public class DraftBook {
      *
      * @throws ValidationFailure naming each value that cannot be set
      */
-    public Kept set(String name, String service, List<Assignment> assignments, String who, OrderLimits limits, Precondition seen, boolean looked) {
+    public Kept set(String name, String service, List<Assignment> assignments, String who, OrderLimits limits, Predicate<EntryRow> visible, Precondition seen, boolean looked) {
         Map<String, Object> start = present(name, service);
         ServiceModel model = library.catalog().model(String.valueOf(start.get("model")), start.get("version") instanceof Long version ? Optional.of(version.intValue()) : Optional.empty())
                 .orElseThrow(() -> new ValidationFailure("/service", "its model " + start.get("model") + " is not there any more"));
         List<Problem> problems = new ArrayList<>();
-        Map<String, Object> parameters = fields(start.getOrDefault("parameters", Map.of()));
+        Map<String, Object> parameters = EntryDocuments.fields(start.getOrDefault("parameters", Map.of()));
         for (Assignment assignment : assignments) {
             try {
                 parameters = assignment.in(parameters, model.parameters().schema());
@@ -292,35 +235,30 @@ public class DraftBook {
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
-        Map<String, Object> wanted = new LinkedHashMap<>();
-        wanted.put("name", service);
-        wanted.putAll(start);
+        Map<String, Object> wanted = new LinkedHashMap<>(start);
         wanted.put("parameters", parameters);
-        return add(name, json.write(Map.of("services", List.of(wanted))), who, limits, seen, looked);
+        return add(name, json.write(Map.of("services", List.of(wanted))), who, limits, visible, seen, looked);
     }
 
-    /** What a draft makes of a service; where it says nothing of it, the service as it stands. */
+    /** What a draft makes of a service, as an order says it; where it says nothing of it, the service as it stands. */
     private Map<String, Object> present(String name, String service) {
-        return known(name, service, service).orElseThrow(() -> new Unknown("there is no service named '" + service + "', and the draft " + name + " says nothing of one"));
-    }
-
-    private Optional<Map<String, Object>> known(String name, String service, String standsAs) {
-        return records.entries(name).stream().filter(each -> each.service().equals(service) && !each.kind().equals(EntryDocuments.REMOVE)).findFirst().map(EntryDocuments::after)
-                .or(() -> source.service(standsAs).map(EntryDocuments::of));
+        Map<String, Object> document = new LinkedHashMap<>();
+        document.put("name", service);
+        Optional<EntryRow> entry = records.entries(name).stream().filter(each -> each.service().equals(service) && !each.kind().equals(EntryDocuments.REMOVE)).findFirst();
+        entry.filter(each -> !each.standsAs().equals(service)).ifPresent(each -> document.put("renamed_from", each.standsAs()));
+        document.putAll(entry.map(EntryDocuments::after).or(() -> source.service(service).map(EntryDocuments::of)).orElseThrow(() -> new Unknown("there is no service named '" + service + "', and the draft " + name + " says nothing of one")));
+        return document;
     }
 
     /** An order document for a service as a draft has it, or as it stands, in YAML; secrets are out of sight, and stay what they are where the document comes back so. */
     public String written(String name, String service) {
-        Map<String, Object> document = new LinkedHashMap<>();
-        document.put("name", service);
-        document.putAll(present(name, service));
-        return Document.written(Secret.masked(Map.of("services", List.of(document))));
+        return Document.written(Secret.masked(Map.of("services", List.of(present(name, service)))));
     }
 
     /** Takes an entry out of a draft. */
     public Kept dropEntry(String name, String service, Precondition seen) {
         return changed(name, seen, draft -> {
-            EntryRow entry = entry(draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), service);
+            EntryRow entry = entry(there(draft, name), service);
             free(List.of(entry));
             records.dropEntry(name, service);
         });
@@ -334,7 +272,7 @@ public class DraftBook {
         Kept draft = draft(name);
         put(to, draft.row().reason(), Precondition.NONE, who);
         changed(name, seen, held -> {
-            List<EntryRow> chosen = chosen(held.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), part, visible);
+            List<EntryRow> chosen = chosen(there(held, name), part, visible);
             Set<String> there = records.entries(to).stream().map(EntryRow::service).collect(Collectors.toSet());
             chosen.stream().filter(entry -> there.contains(entry.service())).findFirst().ifPresent(entry -> {
                 throw new InTheWay("the draft " + to + " is about " + entry.service() + " already");
@@ -366,7 +304,7 @@ public class DraftBook {
      */
     public Kept renew(String name, String service, Precondition seen, String who) {
         changed(name, seen, draft -> {
-            EntryRow entry = entry(draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'")), service);
+            EntryRow entry = entry(there(draft, name), service);
             free(List.of(entry));
             Optional<Service> stands = source.service(entry.standsAs());
             Map<String, Object> present = stands.map(EntryDocuments::of).orElse(Map.of());
@@ -377,7 +315,7 @@ public class DraftBook {
             if (wanted.containsKey("parameters")) {
                 wanted.putAll(merged);
             }
-            records.put(row(name, service, entry.standsAs(), !entry.kind().equals(EntryDocuments.ADD) || stands.isEmpty() ? entry.kind() : EntryDocuments.CHANGE, entry.tenant(), entry.model(), wanted, stands, entry.who()));
+            records.put(reader.entry(name, service, entry.standsAs(), !entry.kind().equals(EntryDocuments.ADD) || stands.isEmpty() ? entry.kind() : EntryDocuments.CHANGE, entry.tenant(), entry.model(), wanted, stands, entry.who()));
         });
         return lookedAt(name, who);
     }
@@ -389,10 +327,11 @@ public class DraftBook {
         }
         Map<String, List<Met>> met = new HashMap<>();
         Map<String, List<EntryRow>> others = records.about(entries.stream().map(EntryRow::standsAs).collect(Collectors.toSet())).stream().filter(visible).collect(Collectors.groupingBy(EntryRow::standsAs));
+        Map<String, Service> standing = source.services(entries.stream().map(EntryRow::standsAs).toList());
         for (EntryRow entry : entries) {
             List<Met> own = new ArrayList<>();
             if (entry.orderId() == null) {
-                moved(entry).ifPresent(meeting -> own.add(new Met(Optional.empty(), Optional.empty(), meeting)));
+                moved(entry, standing).ifPresent(meeting -> own.add(new Met(Optional.empty(), Optional.empty(), meeting)));
             }
             others.getOrDefault(entry.standsAs(), List.of()).stream().filter(other -> !other.draft().equals(entry.draft()))
                     .forEach(other -> own.add(new Met(Optional.of(other.draft()), Optional.of(other), EntryDocuments.meeting(entry, EntryDocuments.after(other)))));
@@ -404,8 +343,8 @@ public class DraftBook {
     }
 
     /** What the network has changed of a service since an entry was made for it; absent where it has not. */
-    private Optional<Meeting> moved(EntryRow entry) {
-        Map<String, Object> present = source.service(entry.standsAs()).map(EntryDocuments::of).orElse(Map.of());
+    private static Optional<Meeting> moved(EntryRow entry, Map<String, Service> standing) {
+        Map<String, Object> present = Optional.ofNullable(standing.get(entry.standsAs())).map(EntryDocuments::of).orElse(Map.of());
         Meeting meeting = EntryDocuments.meeting(entry, present);
         return meeting.theirs().isEmpty() ? Optional.empty() : Optional.of(meeting);
     }
@@ -426,12 +365,19 @@ public class DraftBook {
      * @throws InTheWay where the network has changed a service since an entry was made for it
      */
     public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
+        // The document cannot tell whether the same is asked for again: its entries may have left the draft by then.
+        Optional<String> ownKey = key.map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason)));
+        Optional<Placed> before = ownKey.flatMap(own -> intake.placedBefore(who, own));
+        if (before.isPresent()) {
+            return before.get();
+        }
         Kept draft = draft(name);
         List<EntryRow> chosen = chosen(draft, part, visible);
-        chosen.forEach(entry -> moved(entry).ifPresent(meeting -> {
+        Map<String, Service> standing = source.services(chosen.stream().map(EntryRow::standsAs).toList());
+        chosen.forEach(entry -> moved(entry, standing).ifPresent(meeting -> {
             throw new InTheWay(entry.service() + " has changed on the network since its entry was made: " + inWords(meeting.theirs().values()) + "; renew the entry");
         }));
-        Placed placed = intake.place(document(draft, chosen, reason), who, limits, agreed, key, order -> {
+        Placed placed = intake.place(document(draft, chosen, reason), who, limits, agreed, ownKey, order -> {
             if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
                 throw new InTheWay("the draft " + name + " has just been changed; look at it again");
             }
@@ -466,7 +412,12 @@ public class DraftBook {
         } catch (PlanningTurns.Overloaded e) {
             return draft;
         }
-        open.forEach(entry -> records.putProblems(name, entry.service(), json.write(problems.getOrDefault(entry.service(), List.of()))));
+        open.forEach(entry -> {
+            List<Problem> now = problems.getOrDefault(entry.service(), List.of());
+            if (!now.equals(problems(entry))) {
+                records.putProblems(name, entry.service(), json.write(now));
+            }
+        });
         return draft(name);
     }
 

@@ -35,6 +35,11 @@ final class EntryDocuments {
         return document;
     }
 
+    /** A value of a document as plain fields. */
+    static Map<String, Object> fields(Object value) {
+        return Json.ROWS.read(Json.ROWS.write(value), FIELDS);
+    }
+
     static Map<String, Object> wanted(EntryRow entry) {
         return Json.ROWS.read(entry.wantedJson(), FIELDS);
     }

@@ -1,6 +1,8 @@
 package rilvan.server.orders.drafts;
 
 import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Stream;
 import rilvan.server.store.DraftRecords.EntryRow;
 
 /**
@@ -16,6 +18,11 @@ public record Part(Set<String> services, Set<String> people, Set<String> tenants
 
     /** The whole of it. */
     public static final Part ALL = new Part(Set.of(), Set.of(), Set.of(), Set.of(), Set.of());
+
+    /** The same for the same part. */
+    String inWords() {
+        return Stream.of(services, people, tenants, models, kinds).map(TreeSet::new).toList().toString();
+    }
 
     boolean has(EntryRow entry) {
         return fits(services, entry.service()) && fits(people, entry.who()) && fits(tenants, entry.tenant()) && fits(models, entry.model()) && fits(kinds, entry.kind());

@@ -154,6 +154,12 @@ public class OrderIntake {
         return turns.take(who, () -> placeNow(text, who, limits, agreed, key, alongside));
     }
 
+    /** The order that the same request has placed already, by its idempotency key. */
+    public Optional<Placed> placedBefore(String who, String key) {
+        return orders.byIdempotencyKey(who, key).map(order -> new Placed(Optional.of(order.id()), Optional.empty(),
+                OrderDocument.read(Document.read(orders.order(order.id()).orElseThrow().document())), order.documentDigest()));
+    }
+
     /** The text of an order as it may be kept: as it was written, or, where it has secrets, written anew as JSON with these sealed. */
     public String withoutSecrets(Document document, String text, OrderDocument order) {
         return planning.withoutSecrets(document, text, order);
@@ -289,7 +295,7 @@ public class OrderIntake {
             Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
             numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
             orders.wantNothing(id);
-            drafts.returned(id);
+            drafts.ended(id, false);
             numbers.ifPresent(kept -> acts.ended(id, State.ROLLED_BACK, why, List.of()));
             return numbers;
         }).isPresent();
