@@ -105,7 +105,7 @@ public class DraftBook {
     }
 
     private static Kept there(Optional<Kept> draft, String name) {
-        return there(draft, name);
+        return draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
     }
 
     /** @throws Unknown where the draft has none for the service */
