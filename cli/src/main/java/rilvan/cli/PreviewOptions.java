@@ -3,6 +3,7 @@ package rilvan.cli;
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import java.io.IOException;
+import java.nio.file.FileSystemException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -61,13 +62,24 @@ final class PreviewOptions extends Output {
     }
 
     private void write(JsonObject lines) throws IOException {
+        if (Files.exists(folder) && !Files.isDirectory(folder)) {
+            throw new Failure(Failure.REFUSED, folder + " is a file; choose a folder");
+        }
+        try {
+            writeInto(lines);
+        } catch (FileSystemException e) {
+            throw new Failure(Failure.REFUSED, "the lines cannot be written: " + e.getFile() + (e.getReason() == null ? "" : ": " + e.getReason()));
+        }
+        note(lines.size() == 1 ? "the lines of 1 device are in " + folder : "the lines of " + lines.size() + " devices are in " + folder);
+    }
+
+    private void writeInto(JsonObject lines) throws IOException {
         Files.createDirectories(folder);
         for (Map.Entry<String, Object> device : lines.entrySet()) {
             List<JsonObject> all = ((JsonArray) device.getValue()).stream().map(JsonObject.class::cast).toList();
             Files.writeString(folder.resolve(device.getKey() + ".diff"), text(all.stream().map(line -> sign(line.getString("sign")) + line.getString("text")).toList()));
             Files.writeString(folder.resolve(device.getKey() + ".txt"), text(all.stream().filter(line -> !line.getString("sign").equals("GOES")).map(line -> line.getString("text")).toList()));
         }
-        note(lines.size() == 1 ? "the lines of 1 device are in " + folder : "the lines of " + lines.size() + " devices are in " + folder);
     }
 
     private static String text(List<String> lines) {

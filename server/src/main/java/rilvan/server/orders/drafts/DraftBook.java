@@ -8,6 +8,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
+import java.util.function.Supplier;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -43,6 +45,8 @@ import tools.jackson.core.type.TypeReference;
 public class DraftBook {
 
     private static final int LONGEST_REASON = 1_000;
+    /** What leads to a service within an order's document. */
+    private static final Pattern WITHIN = Pattern.compile("^/(services|remove|refresh|move)/\\d+");
     private static final TypeReference<List<Problem>> PROBLEMS = new TypeReference<>() {};
 
     private final DraftRecords records;
@@ -352,7 +356,19 @@ public class DraftBook {
     /** What a part of a draft would change. */
     public Preview preview(String name, Part part, Predicate<EntryRow> visible, String who, OrderLimits limits) {
         Kept draft = draft(name);
-        return intake.preview(document(draft, chosen(draft, part, visible), ""), who, limits);
+        String document = document(draft, chosen(draft, part, visible), "");
+        return byService(document, () -> intake.preview(document, who, limits));
+    }
+
+    /** What is refused of a draft's order is told by the services of its entries: nobody has seen its document. */
+    private static <T> T byService(String document, Supplier<T> asked) {
+        try {
+            return asked.get();
+        } catch (ValidationFailure e) {
+            OrderDocument order = OrderDocument.read(Document.read(document));
+            throw new ValidationFailure(e.problems().stream().map(problem -> new Problem(order.serviceAt(problem.pointer())
+                    .map(service -> "/entries/" + service + WITHIN.matcher(problem.pointer()).replaceFirst("")).orElse(problem.pointer()), problem.message(), problem.together())).toList());
+        }
     }
 
     private String document(Kept draft, List<EntryRow> chosen, String reason) {
@@ -377,13 +393,14 @@ public class DraftBook {
         chosen.forEach(entry -> moved(entry, standing).ifPresent(meeting -> {
             throw new InTheWay(entry.service() + " has changed on the network since its entry was made: " + inWords(meeting.theirs().values()) + "; renew the entry");
         }));
-        Placed placed = intake.place(document(draft, chosen, reason), who, limits, agreed, ownKey, order -> {
+        String document = document(draft, chosen, reason);
+        Placed placed = byService(document, () -> intake.place(document, who, limits, agreed, ownKey, order -> {
             if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
                 throw new InTheWay("the draft " + name + " has just been changed; look at it again");
             }
             chosen.forEach(entry -> records.underWay(name, entry.service(), order));
             records.changed(name);
-        });
+        }));
         if (placed.order().isEmpty() && placed.preview().isPresent()) {
             // The network is so already.
             changed(name, Precondition.NONE, held -> {
@@ -408,7 +425,7 @@ public class DraftBook {
         } catch (ValidationFailure e) {
             OrderDocument order = OrderDocument.read(Document.read(document(draft, open, "")));
             e.problems().forEach(problem -> problems.computeIfAbsent(order.serviceAt(problem.pointer()).orElse(open.get(0).service()), service -> new ArrayList<>())
-                    .add(new Problem(problem.pointer().replaceFirst("^/(services|remove|refresh|move)/\\d+", ""), problem.message())));
+                    .add(new Problem(WITHIN.matcher(problem.pointer()).replaceFirst(""), problem.message())));
         } catch (PlanningTurns.Overloaded e) {
             return draft;
         }
