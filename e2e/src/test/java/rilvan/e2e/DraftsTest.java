@@ -32,22 +32,14 @@ class DraftsTest {
     private static final String SENTENCE = "the ferry leaves at seven";
     private static final String JSON = "application/json";
     private static final String YAML = "application/yaml";
-    private static final String CLINICS = example("l3vpn/examples/tidewater-clinics");
-    private static final String WIRE = example("l2vpn/examples/kelp-works-wire");
-    private static final String TICKETS = example("l3vpn/examples/northsound-ferries");
+    private static final String CLINICS = Product.example("l3vpn/examples/tidewater-clinics");
+    private static final String WIRE = Product.example("l2vpn/examples/kelp-works-wire");
+    private static final String TICKETS = Product.example("l3vpn/examples/northsound-ferries");
 
     private static Product product;
     /** Tokens by name. */
     private static final Map<String, String> TOKENS = new HashMap<>();
     private static Map<String, String> before;
-
-    private static String example(String name) {
-        try {
-            return Files.readString(Product.ROOT.resolve("models/services/" + name + ".yaml"));
-        } catch (java.io.IOException e) {
-            throw new java.io.UncheckedIOException(e);
-        }
-    }
 
     @BeforeAll
     static void start() throws Exception {

@@ -8,6 +8,7 @@ import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonParserException;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -142,6 +143,15 @@ final class Product implements AutoCloseable {
         rilvan.getOutputStream().close();
         String output = new String(rilvan.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
         return new Result(rilvan.waitFor(), output);
+    }
+
+    /** An order that is shipped with a model, such as {@code l3vpn/examples/tidewater-clinics}. */
+    static String example(String name) {
+        try {
+            return Files.readString(ROOT.resolve("models/services/" + name + ".yaml"));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     /** The version of a model that is shipped. */

@@ -12,7 +12,6 @@ import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.net.URI;
-import java.nio.file.Files;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
@@ -31,19 +30,11 @@ import org.junit.jupiter.api.Timeout;
 class ProxyTest {
 
     private static final String JSON = "application/json";
-    private static final String ORDER = order();
+    private static final String ORDER = Product.example("l3vpn/examples/tidewater-clinics");
     private static Product product;
     private static Proxy proxy;
     private static String first;
     private static String second;
-
-    private static String order() {
-        try {
-            return Files.readString(Product.ROOT.resolve("models/services/l3vpn/examples/tidewater-clinics.yaml"));
-        } catch (IOException e) {
-            throw new java.io.UncheckedIOException(e);
-        }
-    }
 
     /** Hands each connection on to the instance that it is set to; those that there are can be cut. */
     private static final class Proxy implements AutoCloseable {

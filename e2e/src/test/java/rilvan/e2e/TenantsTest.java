@@ -10,7 +10,6 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.nio.file.Files;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -28,22 +27,14 @@ class TenantsTest {
     private static final String SENTENCE = "the ferry leaves at seven";
     private static final String JSON = "application/json";
     private static final String YAML = "application/yaml";
-    private static final String GANNET = example("l3vpn/examples/gannet-cold-stores");
-    private static final String CLINICS = example("l3vpn/examples/tidewater-clinics");
-    private static final String LIGHTS = example("l3vpn/examples/harbour-lights");
+    private static final String GANNET = Product.example("l3vpn/examples/gannet-cold-stores");
+    private static final String CLINICS = Product.example("l3vpn/examples/tidewater-clinics");
+    private static final String LIGHTS = Product.example("l3vpn/examples/harbour-lights");
     /** What nobody may be told who is limited to the Harbour Lights Office: names, and what other tenants have on devices. */
     private static final List<String> OTHERS = List.of("tidewater-clinics", "Tidewater", "Northsound", "kelp-works-wire", "Kelp", "VPN-1002", "198.51.100");
 
     private static Product product;
     private final HttpClient http = HttpClient.newHttpClient();
-
-    private static String example(String name) {
-        try {
-            return Files.readString(Product.ROOT.resolve("models/services/" + name + ".yaml"));
-        } catch (java.io.IOException e) {
-            throw new java.io.UncheckedIOException(e);
-        }
-    }
 
     @BeforeAll
     static void start() throws Exception {
@@ -51,7 +42,7 @@ class TenantsTest {
         product.done(GANNET);
         product.done(CLINICS);
         product.done(LIGHTS);
-        product.done(example("l2vpn/examples/kelp-works-wire"));
+        product.done(Product.example("l2vpn/examples/kelp-works-wire"));
     }
 
     @AfterAll
