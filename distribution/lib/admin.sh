@@ -187,7 +187,7 @@ restore() {
   [ -e "$RILVAN_KEY_FILE" ] || cp "$from/rilvan.key" "$RILVAN_KEY_FILE"
   [ "$(id -u)" != 0 ] || ! id -u rilvan >/dev/null 2>&1 || chown rilvan "$RILVAN_KEY_FILE"
   local under_way
-  under_way=$(ask "select count(*) from orders where state not in ('DONE', 'ROLLED_BACK')")
+  under_way=$(ask "select count(*) from orders where ended_at is null")
   say "restored what was there at $(from_manifest "$from" taken): $(from_manifest "$from" services) services, schema $(from_manifest "$from" schema)."
   say "Start the service. It reads every device that it knows and shows what differs as drift; everybody signs in again$([ "$under_way" = 0 ] || printf '; %s orders were under way and are resolved' "$under_way")."
   say "Services that were placed later stand on devices and are not known: look at 'rilvan device drift', and order them again."

@@ -28,7 +28,7 @@ export function passes(checks: { covers: string }[]): string {
 
 export const forward = ['CONNECT', 'LOCK_AND_READ', 'EDIT_AND_VALIDATE', 'CONFIRMED_COMMIT', 'CHANGE', 'CHECKS', 'FINAL_READ', 'CONFIRM']
 
-const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error' }
+const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error', REHEARSED: 'secondary' }
 
 /** The colour of an order's state. */
 export function tone(state: string): string {
@@ -38,7 +38,7 @@ export function tone(state: string): string {
 export const kinds: Record<string, string> = { ADD: 'add', CHANGE: 'change', REMOVE: 'remove', KEEP: 'keep' }
 
 export function ended(state: string): boolean {
-  return state === 'DONE' || state === 'ROLLED_BACK'
+  return ['DONE', 'ROLLED_BACK', 'REHEARSED'].includes(state)
 }
 
 function isEmpty(value: unknown): boolean {

@@ -121,6 +121,18 @@ onUnmounted(() => source?.close())
       </template>
     </v-alert>
     <v-alert
+      v-else-if="state === 'REHEARSED'"
+      :type="detail.order.failure ? 'warning' : 'info'"
+      variant="tonal"
+      class="mb-4"
+      :title="
+        detail.order.failure
+          ? 'Rehearsed: no device was changed; against the order stands'
+          : 'Rehearsed: no device was changed, and nothing that could be tried stands against the order'
+      "
+      >{{ detail.order.failure }}</v-alert
+    >
+    <v-alert
       v-else-if="state === 'DONE'"
       type="success"
       variant="tonal"

@@ -51,12 +51,26 @@ final class DraftCommands {
         if (!output.asJson(draft)) {
             Terminal.say(Terminal.in(Tone.STRONG, name) + "  made by " + draft.getString("createdBy") + ", " + Texts.time(draft.getString("createdAt"))
                     + (draft.getString("reason").isEmpty() ? "" : ": " + draft.getString("reason")));
+            if (!draft.isNull("rehearsal")) {
+                rehearsal(draft.getObject("rehearsal"));
+            }
             if (draft.getArray("entries").isEmpty()) {
                 Terminal.say("  no entries; add some with: rilvan draft add " + name + " FILE");
             }
             entries(draft).forEach(entry -> show(name, entry));
         }
         return 0;
+    }
+
+    private static void rehearsal(JsonObject rehearsal) {
+        boolean ended = rehearsal.getString("state").equals("REHEARSED");
+        String failure = rehearsal.getString("failure");
+        Terminal.say("  rehearsed by " + rehearsal.getString("who") + ", " + Texts.time(rehearsal.getString("at")) + ", as order " + rehearsal.getLong("order")
+                + (rehearsal.getBoolean("changedSince") ? "; the draft has changed since" : "") + ": "
+                + (!ended ? Texts.words(rehearsal.getString("state")) : failure.isEmpty() ? Terminal.in(Tone.GOOD, "nothing stands against it") : Terminal.in(Tone.BAD, "against it stands")));
+        if (!failure.isEmpty()) {
+            Terminal.say("    " + failure);
+        }
     }
 
     private static List<JsonObject> entries(JsonObject draft) {
@@ -188,6 +202,13 @@ final class DraftCommands {
             footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add", "  rilvan draft preview autumn --counts"})
     int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin PreviewOptions options) throws IOException {
         return options.preview(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON);
+    }
+
+    @Command(name = "rehearse", mixinStandardHelpOptions = true, description = {"Tries a draft, or a part of it, on its devices, and changes none.",
+        "What it finds stays with the draft: rilvan draft show tells of its last rehearsal."},
+            footer = {"", "Examples:", "  rilvan draft rehearse autumn", "  rilvan draft rehearse autumn --model l2vpn"})
+    int rehearse(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+        return OrderCommands.run(at(name) + "/rehearsals", JsonWriter.string(part.said()), Documents.JSON, false, output);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = {"Runs an order that carries out a draft, or a part of it, and follows it to its end.",

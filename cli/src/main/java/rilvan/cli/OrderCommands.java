@@ -22,11 +22,12 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import rilvan.cli.Terminal.Tone;
 
-@Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, runs, follows, cancels and lists orders.")
+@Command(name = "order", mixinStandardHelpOptions = true, description = "Previews, rehearses, runs, follows, cancels and lists orders.")
 final class OrderCommands {
 
     static final String ORDERS = "/api/v1/orders";
-    private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK");
+    private static final String REHEARSALS = "/api/v1/rehearsals";
+    private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK", "REHEARSED");
 
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
@@ -44,6 +45,13 @@ final class OrderCommands {
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
             @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin Output output) throws IOException {
         return run(ORDERS, Documents.read(file), Documents.YAML, leave, output);
+    }
+
+    @Command(name = "rehearse", mixinStandardHelpOptions = true, description = {"Tries an order on its devices, and changes none.",
+        "Each device is locked and read; one with a candidate checks the change; all is released again. What could not be tried is told."},
+            footer = {"", "Examples:", "  rilvan order rehearse my-order.yaml"})
+    int rehearse(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output) throws IOException {
+        return run(REHEARSALS, Documents.read(file), Documents.YAML, false, output);
     }
 
     /** @param leave whether the order is only placed, and not followed */
@@ -221,7 +229,8 @@ final class OrderCommands {
     }
 
     private static int exitCode(JsonObject order) {
-        return order.getString("state").equals("DONE") && leftOut(order).isEmpty() ? 0 : Failure.FAILED;
+        boolean good = order.getBoolean("rehearsal") ? order.getString("state").equals("REHEARSED") && order.getString("failure").isEmpty() : order.getString("state").equals("DONE") && leftOut(order).isEmpty();
+        return good ? 0 : Failure.FAILED;
     }
 
     private static List<JsonObject> leftOut(JsonObject order) {
@@ -242,6 +251,9 @@ final class OrderCommands {
                 Terminal.say(Terminal.in(Tone.GOOD, "done") + ": all devices hold what was ordered" + (leftOut.isEmpty() ? "" : ", except for the services that were left out")
                         + (checks.get(true).isEmpty() && comes(order) ? "; no checks: the models of these services have none" : ""));
                 break;
+            case "REHEARSED":
+                rehearsed(order);
+                break;
             case "WAITING":
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
                 break;
@@ -254,6 +266,15 @@ final class OrderCommands {
                 Terminal.say("running (" + Texts.words(order.getString("state")) + "); follow it with: rilvan order follow " + order.getLong("id"));
         }
         return exitCode(order);
+    }
+
+    private static void rehearsed(JsonObject order) {
+        boolean good = order.getString("failure").isEmpty();
+        Terminal.say(Terminal.in(good ? Tone.GOOD : Tone.BAD, "rehearsed") + ": no device was changed; " + (good ? "nothing that could be tried stands against the order" : "against the order stands:"));
+        if (!good) {
+            Terminal.say("  " + order.getString("failure"));
+            order.getArray("faults").forEach(fault -> fault((JsonObject) fault));
+        }
     }
 
     /** Whose a node is that a device complained of, and the field of the order that it comes from. */

@@ -203,6 +203,41 @@ class DraftsTest {
         return product.requestWithKey(product.server(), "autumn-1", "/api/v1/drafts/wrong/orders", body, JSON);
     }
 
+    /** A rehearsal asks the devices of all families what they say, and changes none; what it finds stays with the draft. */
+    @Test
+    void aRehearsalTriesADraftAndChangesNothing() throws Exception {
+        said("anna", CLINICS, "draft", "add", "tried", "-");
+        said("bert", WIRE, "draft", "add", "tried", "-");
+        assertThat(said("anna", "", "draft", "rehearse", "tried")).contains("haven-pe1", "edit and validate", "rehearsed: no device was changed; nothing that could be tried stands against the order");
+        assertThat(product.held()).isEqualTo(before);
+        assertThat(said("bert", "", "draft", "show", "tried")).contains("rehearsed by anna", "nothing stands against it").doesNotContain("has changed since");
+
+        // What three devices say otherwise is told of all three, in one rehearsal.
+        product.rilvan("", "lab", "refuse", "ternsay-pe1", "validate");
+        product.rilvan("", "lab", "lose", "olvar-pe1", "lock");
+        Result tried = as("bert", "", "draft", "rehearse", "tried");
+        assertThat(tried.code()).as(tried.output()).isNotZero();
+        assertThat(tried.output()).contains("rehearsed: no device was changed; against the order stands:", "2 devices: ", "ternsay-pe1 refused the edit and validate", "olvar-pe1 was lost");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
+        product.rilvan("", "lab", "clear", "olvar-pe1");
+        assertThat(product.held()).isEqualTo(before);
+        said("bert", WIRE.replace("rate: 100000", "rate: 50000"), "draft", "add", "tried", "-");
+        assertThat(said("anna", "", "draft", "show", "tried")).contains("rehearsed by bert", "the draft has changed since", "against it stands", "ternsay-pe1 refused");
+        assertThat(said("anna", "", "order", "list")).contains("rehearsed");
+        assertThat(product.request("GET", "/api/v1/services", "", JSON).body()).isEqualTo("[]");
+
+        // Killed in the middle: nothing of it is left, on no device, and the draft is carried out.
+        product.rilvan("", "lab", "slow", "ternsay-pe1", "validate", "--seconds", "6");
+        HttpResponse<String> placed = product.request("POST", "/api/v1/drafts/tried/rehearsals", "{}", JSON);
+        assertThat(placed.statusCode()).as(placed.body()).isEqualTo(202);
+        product.script("cut_service");
+        product.script("start_service");
+        product.rilvan("", "order", "follow", Long.toString(JsonParser.object().from(placed.body()).getLong("order")));
+        assertThat(product.request("GET", "/api/v1/drafts/tried", "", JSON).body()).contains("\"state\":\"ROLLED_BACK\"", "interrupted");
+        assertThat(product.held()).isEqualTo(before);
+        assertThat(said("anna", "", "draft", "run", "tried")).contains("all devices hold what was ordered");
+    }
+
     /** Removals, refreshes and moves are entries as well; whoever sees one tenant sees nothing of others; a secret is kept sealed and shown nowhere. */
     @Test
     void entriesOfAllKindsAndForWhomTheyAre(@TempDir Path folder) throws Exception {

@@ -57,6 +57,7 @@ class PeopleTest {
             POST /api/v1/services/{name}/checks look scoped
             GET /api/v1/failing-services look scoped
             POST /api/v1/previews prepare scoped
+            POST /api/v1/rehearsals prepare scoped
             GET /api/v1/orders look scoped
             POST /api/v1/orders run scoped
             GET /api/v1/orders/{id} look scoped
@@ -74,6 +75,7 @@ class PeopleTest {
             POST /api/v1/drafts/{name}/entries/{service}/renewal prepare scoped
             POST /api/v1/drafts/{name}/splits prepare scoped
             POST /api/v1/drafts/{name}/previews prepare scoped
+            POST /api/v1/drafts/{name}/rehearsals prepare scoped
             POST /api/v1/drafts/{name}/orders run scoped
             GET /api/v1/models look scoped
             GET /api/v1/models/{name} look scoped

@@ -10,22 +10,25 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import rilvan.core.maintenance.MaintenanceCalendar;
 import rilvan.core.pool.Pool;
 
-/** Devices, links, pools and settings: what models may refer to. Immutable; what is asked often is worked out once. */
+/** Devices, links, pools, settings and maintenance windows: what models may refer to. Immutable; what is asked often is worked out once. */
 public final class Network {
 
-    public static final Network EMPTY = new Network("", Map.of(), List.of(), Map.of(), List.of());
+    public static final Network EMPTY = new Network("", Map.of(), List.of(), Map.of(), List.of(), new MaintenanceCalendar(List.of()));
 
     private final String name;
     private final Map<String, Device> devices;
     private final List<Link> links;
     private final Map<String, Pool> pools;
     private final List<Setting> settings;
+    private final MaintenanceCalendar maintenance;
     private final Map<End, End> across = new HashMap<>();
     private final Map<String, String> domains = new HashMap<>();
 
-    public Network(String name, Map<String, Device> devices, List<Link> links, Map<String, Pool> pools, List<Setting> settings) {
+    public Network(String name, Map<String, Device> devices, List<Link> links, Map<String, Pool> pools, List<Setting> settings, MaintenanceCalendar maintenance) {
+        this.maintenance = maintenance;
         this.name = name;
         this.devices = Collections.unmodifiableMap(new LinkedHashMap<>(devices));
         this.links = List.copyOf(links);
@@ -67,6 +70,11 @@ public final class Network {
 
     public List<Setting> settings() {
         return settings;
+    }
+
+    /** When devices may be changed within maintenance windows. */
+    public MaintenanceCalendar maintenance() {
+        return maintenance;
     }
 
     public Optional<Device> device(String deviceName) {

@@ -1,20 +1,30 @@
 package rilvan.core.network;
 
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.LocalDateTime;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
 import rilvan.core.address.Prefix;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
+import rilvan.core.maintenance.MaintenanceCalendar;
+import rilvan.core.maintenance.MaintenanceWindow;
 import rilvan.core.network.Device.Port;
 import rilvan.core.network.Network.End;
 import rilvan.core.network.Network.Link;
 import rilvan.core.pool.Pool;
 
-/** Reads a network from a document: {@code network}, {@code devices}, {@code links}, {@code pools}, {@code settings}. */
+/** Reads a network from a document: {@code network}, {@code devices}, {@code links}, {@code pools}, {@code settings}, {@code maintenance}. */
 public final class NetworkDocument {
 
     private NetworkDocument() {}
@@ -24,7 +34,7 @@ public final class NetworkDocument {
      */
     public static Network read(Document document) {
         DocumentReader reader = new DocumentReader(document);
-        Fields root = reader.root("network", "devices", "links", "pools", "settings");
+        Fields root = reader.root("network", "devices", "links", "pools", "settings", "maintenance");
         String name = root.text("network");
         Map<String, Device> devices = new LinkedHashMap<>();
         for (Fields each : root.each("devices", "name", "family", "role", "site", "address", "port", "credential", "loopback", "in-service",
@@ -81,8 +91,44 @@ public final class NetworkDocument {
             }
             settings.add(setting);
         }
+        List<MaintenanceWindow> windows = new ArrayList<>();
+        for (Fields each : root.each("maintenance", "sites", "starts", "zone", "lasts", "repeats")) {
+            window(reader, each, devices).ifPresent(windows::add);
+        }
         reader.finish();
-        return new Network(name, devices, links, pools, settings);
+        return new Network(name, devices, links, pools, settings, new MaintenanceCalendar(windows));
+    }
+
+    private static Optional<MaintenanceWindow> window(DocumentReader reader, Fields each, Map<String, Device> devices) {
+        List<String> sites = each.texts("sites");
+        for (int i = 0; i < sites.size(); i++) {
+            String site = sites.get(i);
+            if (devices.values().stream().noneMatch(device -> device.site().equals(site))) {
+                reader.refuse(each.pointer() + "/sites/" + i, "there is no device at a site named '" + site + "'");
+            }
+        }
+        Optional<LocalDateTime> starts = parsed(reader, each, "starts", LocalDateTime::parse, "a local date and time, such as 2026-01-06T02:00");
+        Optional<ZoneId> zone = each.value("zone").isEmpty() ? Optional.of(ZoneOffset.UTC) : parsed(reader, each, "zone", ZoneId::of, "a time zone, such as Europe/Lisbon");
+        Optional<Duration> lasts = parsed(reader, each, "lasts", Duration::parse, "a duration (ISO 8601), such as PT3H");
+        if (starts.isEmpty() || zone.isEmpty() || lasts.isEmpty()) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.of(new MaintenanceWindow(new HashSet<>(sites), starts.get(), zone.get(), lasts.get(), each.text("repeats", "")));
+        } catch (IllegalArgumentException e) {
+            reader.refuse(each.pointer(), e.getMessage());
+            return Optional.empty();
+        }
+    }
+
+    private static <T> Optional<T> parsed(DocumentReader reader, Fields each, String field, Function<String, T> parse, String expected) {
+        String text = each.text(field);
+        try {
+            return text.isEmpty() ? Optional.empty() : Optional.of(parse.apply(text));
+        } catch (DateTimeException e) {
+            reader.refuse(each.pointer() + "/" + field, "expected " + expected);
+            return Optional.empty();
+        }
     }
 
     private static List<Integer> place(DocumentReader reader, Fields device) {

@@ -29,6 +29,8 @@ final class Attempt {
     /** Seconds that must be left of every confirm timer when the decision is written, for all confirms to arrive in. */
     static final int CONFIRM_MARGIN_SECONDS = 5;
 
+    private static final String UNTRIED = "not tried: a device of its kind checks a change only as it makes it";
+
     private final Transaction order;
     private Phase phase = Phase.CONNECT;
     private boolean checking;
@@ -78,7 +80,7 @@ final class Attempt {
         Optional<Obstacle> obstacle = obstacle(participant, answers);
         if (obstacle.isPresent()) {
             order.tell(participant, Outcome.FAILED, obstacle.get().why());
-            order.fail(participant.change.device() + " " + obstacle.get().what() + (obstacle.get().why().isEmpty() ? "" : ": " + obstacle.get().why()),
+            order.meets(participant, participant.change.device() + " " + obstacle.get().what() + (obstacle.get().why().isEmpty() ? "" : ": " + obstacle.get().why()),
                     blame(participant, answers));
             return;
         }
@@ -130,8 +132,19 @@ final class Attempt {
         }
         switch (phase) {
             case CONNECT -> order.write(State.CONNECTED);
-            case LOCK_AND_READ -> all(Phase.EDIT_AND_VALIDATE, participant -> participant.hasCandidate() ? participant.prepare(participant.change.edit()) : List.of());
-            case EDIT_AND_VALIDATE -> order.write(State.PREPARED);
+            case LOCK_AND_READ -> {
+                if (order.isRehearsal()) {
+                    order.participants().stream().filter(participant -> !participant.aside && !participant.hasCandidate()).forEach(participant -> order.skip(participant, Phase.EDIT_AND_VALIDATE, UNTRIED));
+                }
+                all(Phase.EDIT_AND_VALIDATE, participant -> participant.hasCandidate() ? participant.prepare(participant.change.edit()) : List.of());
+            }
+            case EDIT_AND_VALIDATE -> {
+                if (order.isRehearsal()) {
+                    order.rehearsed();
+                } else {
+                    order.write(State.PREPARED);
+                }
+            }
             case CONFIRMED_COMMIT, CHANGE -> {
                 phase = Phase.CHANGE;
                 changeNext();
@@ -210,7 +223,7 @@ final class Attempt {
         phase = next;
         boolean idle = true;
         for (Participant participant : order.participants()) {
-            List<Request> requests = flight.apply(participant);
+            List<Request> requests = participant.aside ? List.of() : flight.apply(participant);
             if (!requests.isEmpty()) {
                 order.begin(participant, next, requests);
                 idle = false;

@@ -49,6 +49,8 @@ final class Participant {
     boolean waiting;
     /** Whether it is where the order leads; what is left is to release locks and to end lost sessions. */
     boolean reached;
+    /** Whether a rehearsal goes on without it. */
+    boolean aside;
     /** Whether nothing is left to do on it. */
     boolean settled;
     boolean inDoubt;

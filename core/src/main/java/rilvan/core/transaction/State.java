@@ -22,7 +22,9 @@ public enum State {
     /** Every device holds what was ordered. */
     DONE("all devices hold what was ordered"),
     /** Every device has the configuration that it had before the order. */
-    ROLLED_BACK("every device has the configuration that it had before the order");
+    ROLLED_BACK("every device has the configuration that it had before the order"),
+    /** A rehearsal: every device was asked what can be asked without changing it. */
+    REHEARSED("tried on the devices; nothing was changed on any of them");
 
     private final String description;
 
@@ -31,7 +33,7 @@ public enum State {
     }
 
     public boolean ended() {
-        return this == DONE || this == ROLLED_BACK;
+        return this == DONE || this == ROLLED_BACK || this == REHEARSED;
     }
 
     /**

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import rilvan.core.environment.Answer;
 import rilvan.core.environment.Request;
 import rilvan.core.environment.Request.Confirm;
@@ -34,6 +35,9 @@ import rilvan.core.transaction.Action.Outcome;
  * <p>Where an order is atomic by service, an attempt that failed is rolled back on all devices, and the services that are not at fault
  * are tried again, in the same sessions, from CONNECTED on.
  *
+ * <p>A rehearsal goes as far as "edit and validate" and back: connect → CONNECTED → lock and read → edit and validate → release → REHEARSED. What a device answers
+ * keeps no other device from being asked.
+ *
  * <p>Invariants, each asserted by the simulation:
  * <ul>
  *   <li>no request that changes a device leaves before PREPARED is written, edits of a locked candidate excepted;
@@ -54,6 +58,7 @@ public final class Transaction {
 
     private final String token;
     private final boolean each;
+    private final boolean rehearsal;
     private final Map<String, Participant> participants = new LinkedHashMap<>();
     private final List<Action> actions = new ArrayList<>();
     private State written;
@@ -64,10 +69,16 @@ public final class Transaction {
     private final Recovery recovery = new Recovery(this);
     private boolean retrying;
     private Optional<Action.Blame> blame = Optional.empty();
+    private final List<Obstacle> obstacles = new ArrayList<>();
+    private boolean rehearsed;
     private Optional<String> cancelledBy = Optional.empty();
     private long now;
 
-    private Transaction(String token, List<DeviceChange> parts, State written, boolean each) {
+    /** What a rehearsal found on a device. */
+    private record Obstacle(String why, Optional<Action.Blame> whose) {}
+
+    private Transaction(String token, List<DeviceChange> parts, State written, boolean each, boolean rehearsal) {
+        this.rehearsal = rehearsal;
         this.token = token;
         this.each = each;
         this.written = written;
@@ -80,7 +91,12 @@ public final class Transaction {
      * @param each whether it is tried again without the services at fault
      */
     public static Transaction of(String token, List<DeviceChange> parts, boolean each) {
-        return new Transaction(token, parts, State.PLANNED, each);
+        return new Transaction(token, parts, State.PLANNED, each, false);
+    }
+
+    /** A transaction whose OPEN record is written and that changes no device: each is asked what can be asked without. */
+    public static Transaction rehearsal(String token, List<DeviceChange> parts) {
+        return new Transaction(token, parts, State.PLANNED, false, true);
     }
 
     /**
@@ -89,8 +105,8 @@ public final class Transaction {
      * @param sessions identities of the sessions that may still be open on each device, from the last record; they are ended
      *     before anything else
      */
-    public static Transaction resume(String token, List<DeviceChange> parts, State written, Map<String, List<String>> sessions) {
-        Transaction transaction = new Transaction(token, parts, written, false);
+    public static Transaction resume(String token, List<DeviceChange> parts, State written, Map<String, List<String>> sessions, boolean rehearsal) {
+        Transaction transaction = new Transaction(token, parts, written, false, rehearsal);
         transaction.participants.forEach((device, participant) -> participant.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.direction = written == State.DECIDED ? Direction.ONWARD : Direction.BACK;
         transaction.reason = "Rilvan was interrupted";
@@ -112,9 +128,9 @@ public final class Transaction {
         return reason;
     }
 
-    /** Who may be at fault for that; absent where nobody of the order is, or it is not rolled back. */
-    public Optional<Action.Blame> blame() {
-        return blame;
+    /** Who may be at fault for that, or for what a rehearsal found; none where nobody of the order is. */
+    public List<Action.Blame> blames() {
+        return rehearsed ? obstacles.stream().flatMap(obstacle -> obstacle.whose().stream()).toList() : blame.stream().toList();
     }
 
     /** The first actions. */
@@ -288,10 +304,15 @@ public final class Transaction {
         switch (direction) {
             case FORWARD -> {
                 tell(participant, Outcome.FAILED, why);
-                fail(participant.change.device() + " cannot be reached: " + why, Attempt.blame(participant, List.of()));
+                meets(participant, participant.change.device() + " cannot be reached: " + why, Attempt.blame(participant, List.of()));
             }
             default -> {
                 if (written == State.PLANNED) {
+                    recovery.settle(participant);
+                } else if (rehearsal) {
+                    // What its lost session has edited goes with that (RFC 6241 §8.3.5.2), and nobody commits it.
+                    tell(participant, Outcome.FAILED, why);
+                    participant.unfenced.clear();
                     recovery.settle(participant);
                 } else {
                     recovery.doubt(participant, "cannot be reached: " + why);
@@ -314,7 +335,7 @@ public final class Transaction {
             participant.onRecord = open;
             sessions.put(device, List.copyOf(open));
         });
-        actions.add(new Action.Write(written, state, reason, sessions));
+        actions.add(new Action.Write(written, state, state == State.REHEARSED ? findings() : reason, sessions));
     }
 
     /** What the journal says after a record's answer was lost: unknown is not no. */
@@ -402,6 +423,39 @@ public final class Transaction {
         attempt.passBarrier();
     }
 
+    boolean isRehearsal() {
+        return rehearsal;
+    }
+
+    /** Something keeps a device from going forward: the order rolls back, while a rehearsal goes on with the others. */
+    void meets(Participant participant, String why, Optional<Action.Blame> whose) {
+        if (!rehearsal || direction != Direction.FORWARD) {
+            fail(why, whose);
+            return;
+        }
+        participant.aside = true;
+        obstacles.add(new Obstacle(why, whose));
+        attempt.passBarrier();
+    }
+
+    /** Every device has said what it says without being changed: what was locked and edited is released. */
+    void rehearsed() {
+        rehearsed = true;
+        direction = Direction.BACK;
+        participants.values().forEach(recovery::settle);
+        endWhenSettled();
+    }
+
+    private String findings() {
+        return (obstacles.size() < 2 ? "" : obstacles.size() + " devices: ") + obstacles.stream().map(Obstacle::why).collect(Collectors.joining("; "));
+    }
+
+    /** A phase in which nothing can be asked of a device. */
+    void skip(Participant participant, Phase phase, String why) {
+        participant.phase = phase;
+        tell(participant, Outcome.WARNING, why);
+    }
+
     void fail(String why, Optional<Action.Blame> whose) {
         if (direction != Direction.FORWARD) {
             return;
@@ -427,7 +481,7 @@ public final class Transaction {
             retrying = true;
             actions.add(new Action.RetryWithout(blame.get()));
         } else {
-            write(direction == Direction.ONWARD ? State.DONE : State.ROLLED_BACK);
+            write(direction == Direction.ONWARD ? State.DONE : rehearsed && cancelledBy.isEmpty() ? State.REHEARSED : State.ROLLED_BACK);
         }
     }
 

@@ -19,6 +19,7 @@ import rilvan.core.environment.Request;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.SimulatedDevice.Fault;
 import rilvan.core.transaction.SimulatedWorld.Blow;
+import rilvan.core.transaction.SimulatedWorld.Manner;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
@@ -157,7 +158,7 @@ class FaultMatrixTest {
     private static String cell(DeviceKind kind, FaultPoint step, Wrong wrong) {
         String name = kind + ", " + step.words + ", " + wrong.words;
         Script script = new Script();
-        SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), false);
+        SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), Manner.WHOLE);
         script.world = world;
         script.proves = !step.back;
         SimulatedDevice one = world.add(part("one", kind), BEFORE, script.whim((request, flight) -> {
@@ -226,7 +227,7 @@ class FaultMatrixTest {
     private static String mischief(DeviceKind kind, Mischief mischief) {
         String name = kind + ", " + mischief;
         Script script = new Script();
-        SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), false);
+        SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), Manner.WHOLE);
         script.world = world;
         SimulatedDevice one = world.add(part("one", kind), BEFORE, BEHAVES, mischief == Mischief.CONFIRM_TOO_LATE_AND_REFUSED_FOR_GOOD);
         world.add(part("two", DeviceKind.CONFIRMED_COMMIT), BEFORE, BEHAVES, false);
@@ -298,7 +299,7 @@ class FaultMatrixTest {
             for (Blow blow : blows) {
                 String name = kind + ", " + record + ", " + blow;
                 Script script = new Script();
-                SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), false);
+                SimulatedWorld world = new SimulatedWorld(name, script, Optional.empty(), Manner.WHOLE);
                 script.world = world;
                 world.add(part("one", kind), BEFORE, BEHAVES, false);
                 world.add(part("two", DeviceKind.CONFIRMED_COMMIT), BEFORE, BEHAVES, false);

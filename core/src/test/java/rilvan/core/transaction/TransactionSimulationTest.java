@@ -24,6 +24,7 @@ import rilvan.core.environment.Request;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.transaction.SimulatedDevice.Fault;
 import rilvan.core.transaction.SimulatedWorld.Blow;
+import rilvan.core.transaction.SimulatedWorld.Manner;
 import rilvan.core.transaction.SimulatedWorld.Removal;
 import rilvan.core.tree.Difference;
 import rilvan.core.tree.Node;
@@ -67,6 +68,27 @@ class TransactionSimulationTest {
         }
     }
 
+    /** Whatever befalls it, a rehearsal changes nothing, and what one device does keeps no other from being asked. */
+    @Test
+    void everyRehearsalEndsAsItBegan() {
+        long first = RandomTrees.seed();
+        int histories = System.getProperty("rilvan.seed") == null ? HISTORIES : 1;
+        Map<State, Integer> ends = new EnumMap<>(State.class);
+        Set<Object> visited = new HashSet<>();
+        for (int i = 0; i < histories; i++) {
+            SimulatedWorld world = history(first + i, Optional.empty(), true);
+            ends.merge(world.run(), 1, Integer::sum);
+            visited.addAll(world.records());
+            world.told().forEach(tell -> visited.add(tell.phase()));
+        }
+        System.out.printf("%,d rehearsals from seed %d: %s%n", histories, first, ends);
+        if (histories > 1) {
+            assertThat(ends.get(State.REHEARSED)).as("%s", ends).isGreaterThan(HISTORIES / 5);
+            assertThat(ends.get(State.ROLLED_BACK)).as("%s", ends).isGreaterThan(HISTORIES / 20);
+            assertThat(visited).contains(State.CONNECTED, Phase.EDIT_AND_VALIDATE, Phase.RELEASE).doesNotContain(State.PREPARED, State.DECIDED, State.DONE, Phase.CONFIRMED_COMMIT, Phase.CHANGE, Phase.REAPPLY);
+        }
+    }
+
     /** Rows {@code | state | event | … | next state |} of the README beside the protocol. */
     private static final Pattern ROW = Pattern.compile("\\| ([a-z ]+) \\| `(\\w+)` \\|[^|]*\\| ([a-z ]+) \\|");
 
@@ -77,8 +99,8 @@ class TransactionSimulationTest {
         ROW.matcher(Files.readString(java.nio.file.Path.of("src/main/java/rilvan/core/transaction/README.md"))).results()
                 .forEach(row -> shown.add(row.group(1) + " | " + row.group(2) + " | " + row.group(3)));
         Set<String> seen = new TreeSet<>();
-        for (long seed = 1; seed <= 15_000; seed++) {
-            SimulatedWorld world = history(seed, Optional.empty());
+        for (long seed = 1; seed <= 20_000; seed++) {
+            SimulatedWorld world = history(seed, Optional.empty(), seed % 4 == 0);
             world.run();
             world.transitions().forEach(each -> seen.add(each.from().words() + " | " + each.event() + " | " + each.to().words()));
         }
@@ -102,9 +124,13 @@ class TransactionSimulationTest {
     }
 
     private static SimulatedWorld history(long seed, Optional<Removal> removed) {
+        return history(seed, removed, false);
+    }
+
+    private static SimulatedWorld history(long seed, Optional<Removal> removed, boolean rehearsed) {
         Random random = new Random(seed);
         RandomFate fate = new RandomFate(random, List.of(0.0, 0.01, 0.03, 0.08, 0.15).get((int) Math.floorMod(seed, 5L)));
-        SimulatedWorld world = new SimulatedWorld("seed " + seed, fate, removed, random.nextInt(3) == 0);
+        SimulatedWorld world = new SimulatedWorld("seed " + seed, fate, removed, rehearsed ? Manner.REHEARSED : random.nextInt(3) == 0 ? Manner.BY_SERVICE : Manner.WHOLE);
         for (int i = 1 + random.nextInt(3) + (random.nextInt(8) == 0 ? 3 : 0); i > 0; i--) {
             RandomTrees trees = new RandomTrees(random.nextLong());
             Node before = trees.tree();

@@ -45,6 +45,7 @@ class TransactionTest {
     private Function<Action, Optional<Event>> somebody = action -> Optional.empty();
     private boolean passing = true;
     private String told = "";
+    private String recorded = "";
     private long now;
     private long alarm = Long.MAX_VALUE;
 
@@ -60,7 +61,10 @@ class TransactionTest {
     }
 
     private State run() {
-        Transaction transaction = Transaction.of("token", parts, false);
+        return run(Transaction.of("token", parts, false));
+    }
+
+    private State run(Transaction transaction) {
         Deque<Action> todo = new ArrayDeque<>(transaction.start(now));
         while (!todo.isEmpty()) {
             if (now >= alarm) {
@@ -82,6 +86,7 @@ class TransactionTest {
                 event = new Event.Answered(send.device(), answers != null ? answers : answer(send));
             } else if (action instanceof Action.Write write) {
                 records.add(write.state());
+                recorded = write.reason();
                 if (write.state() == State.PREPARED) {
                     devices.values().forEach(device -> device.prepared(true));
                 }
@@ -127,6 +132,32 @@ class TransactionTest {
         assertThat(records).containsExactly(State.CONNECTED, State.PREPARED, State.DECIDED, State.DONE);
         requests.values().forEach(sent -> assertThat(sent).containsExactly("Lock", "Lock", "Read", "Edit", "Validate",
                 "ConfirmedCommit", "Read", "Read", "Confirm", "Confirm", "Unlock", "Unlock"));
+    }
+
+    /** Each device says what it says; what cannot be asked of its kind without a change is told. */
+    @Test
+    void aRehearsalAsksEveryDeviceWhatCanBeAskedAndChangesNone() {
+        device("good");
+        device("full");
+        device("gone");
+        device("typed-on");
+        devices.put("typed-on", new SimulatedDevice(parts.get(3), BEFORE.with(Path.parse("/vpn/vrf[V]"), Node.ENTRY).with(Path.parse("/vpn/vrf[V]/rd"), Node.leaf("9:9")), BEHAVES, broken, false));
+        device("plain", DeviceKind.CANDIDATE);
+        device("weak", DeviceKind.RUNNING_ONLY);
+        device("lines", DeviceKind.COMMAND_LINE);
+        fault = (device, send) -> switch (device + " " + send.flight().get(0).getClass().getSimpleName()) {
+            case "full Edit" -> List.of(new Answer.Done(), new Answer.Refused(List.of(new Answer.Fault("resource-denied", "/vpn", "no room"))));
+            case "gone Lock" -> send.flight().stream().<Answer>map(request -> new Answer.Lost("the connection is gone")).toList();
+            default -> null;
+        };
+        assertThat(run(Transaction.rehearsal("token", parts))).isEqualTo(State.REHEARSED);
+        assertThat(records).startsWith(State.CONNECTED).doesNotContain(State.PREPARED);
+        assertThat(recorded).startsWith("3 devices: ").contains("full refused the edit and validate: no room", "gone was lost during lock and read: the connection is gone", "typed-on differs from what Rilvan expects at /vpn/vrf[V]");
+        requests.values().forEach(sent -> assertThat(sent).doesNotContain("ConfirmedCommit", "Commit", "Change", "Save", "Confirm"));
+        assertThat(requests.get("good")).containsExactly("Lock", "Lock", "Read", "Edit", "Validate", "Discard", "Unlock", "Unlock");
+        assertThat(requests.get("plain")).isEqualTo(requests.get("good"));
+        assertThat(reports.stream().filter(report -> report.outcome() == Action.Outcome.WARNING).map(report -> report.device() + " " + report.text()))
+                .containsExactly("weak not tried: a device of its kind checks a change only as it makes it", "lines not tried: a device of its kind checks a change only as it makes it");
     }
 
     @Test

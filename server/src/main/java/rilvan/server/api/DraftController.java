@@ -46,7 +46,7 @@ import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.DraftBook.Kept;
 import rilvan.server.orders.drafts.DraftBook.Met;
 import rilvan.server.orders.drafts.Part;
-import rilvan.server.orders.intake.OrderIntake.Placed;
+import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.DraftRecords.EntryRow;
@@ -78,8 +78,22 @@ public class DraftController {
     public record DraftHeadView(String name, String reason, String createdBy, OffsetDateTime createdAt, Map<String, Integer> kinds, Set<String> people, Set<String> tenants,
             @Nullable OffsetDateTime since, int problems, Set<Long> underWay) {}
 
-    /** A draft with its entries, in the order in which they came. */
-    public record DraftView(String name, String reason, String createdBy, OffsetDateTime createdAt, List<EntryView> entries) {}
+    /**
+     * A draft with its entries, in the order in which they came.
+     *
+     * @param rehearsal its last rehearsal; null where it has had none
+     */
+    public record DraftView(String name, String reason, String createdBy, OffsetDateTime createdAt, List<EntryView> entries, @Nullable RehearsalView rehearsal) {}
+
+    /**
+     * The last rehearsal of a draft.
+     *
+     * @param order its number among the orders, which have its steps
+     * @param state REHEARSED when all devices have said what they say
+     * @param failure what stands against the draft; empty where nothing does
+     * @param changedSince whether the draft is another one by now
+     */
+    public record RehearsalView(long order, String who, OffsetDateTime at, String state, String failure, boolean changedSince) {}
 
     /**
      * What becomes of one service.
@@ -289,11 +303,22 @@ public class DraftController {
     ResponseEntity<OrderController.PlacedView> place(@PathVariable String name, @RequestBody DraftOrder order, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key, Caller caller, Act act) {
         known(caller, name);
-        Placed placed = drafts.place(name, part(order.part()), seen(caller), Optional.ofNullable(order.reason()).orElse(""), caller.name(), sight.limits(caller, Role.RUN),
-                EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key);
-        placed.order().ifPresent(id -> OrderController.recordPlaced(act, id, placed));
-        return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK)
-                .body(new OrderController.PlacedView(placed.order().orElse(null), placed.preview().map(preview -> sight.view(caller, preview)).orElse(null)));
+        return OrderController.placed(sight, caller, act, drafts.place(name, part(order.part()), seen(caller), Optional.ofNullable(order.reason()).orElse(""),
+                new Asked(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key, false)));
+    }
+
+    /**
+     * Rehearses a part of a draft on its devices, as an order would be: no device is changed, and nothing leaves the draft. The draft keeps which order its last rehearsal was.
+     */
+    @PostMapping("/{name}/rehearsals")
+    @ApiResponse(responseCode = "202", description = "The rehearsal has the number of an order.")
+    @ApiResponse(responseCode = "200", description = "Nothing changes: the network already is as it is asked for.")
+    @ApiResponse(responseCode = "409", description = "The network has changed a service since its entry was made, or an order is carrying the part out.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded(value = "rehearse draft", about = "draft")
+    ResponseEntity<OrderController.PlacedView> rehearse(@PathVariable String name, @RequestBody DraftPart part, @RequestHeader("Idempotency-Key") Optional<String> key, Caller caller, Act act) {
+        known(caller, name);
+        return OrderController.placed(sight, caller, act, drafts.place(name, part.part(), seen(caller), "", new Asked(caller.name(), sight.limits(caller, Role.PREPARE), Optional.empty(), key, true)));
     }
 
     private static Part part(DraftPart part) {
@@ -359,7 +384,9 @@ public class DraftController {
         Map<String, List<Met>> met = drafts.met(entries, seen(caller));
         UnaryOperator<String> mask = sight.maskFor(caller);
         DraftView view = new DraftView(draft.row().name(), draft.row().reason(), draft.row().createdBy(), draft.row().createdAt(),
-                entries.stream().map(entry -> view(entry, met.getOrDefault(entry.service(), List.of()), mask)).toList());
+                entries.stream().map(entry -> view(entry, met.getOrDefault(entry.service(), List.of()), mask)).toList(),
+                drafts.lastRehearsal(draft.row()).map(order -> new RehearsalView(order.id(), order.who(), order.createdAt(), order.shownState().name(), mask.apply(order.failure()),
+                        draft.row().rehearsedVersion() != draft.row().version())).orElse(null));
         return ResponseEntity.status(status).eTag(EntityTag.of(draft.row().version())).body(view);
     }
 

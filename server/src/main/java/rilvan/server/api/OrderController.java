@@ -49,6 +49,8 @@ import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.OrderIntake.Asked;
+import rilvan.server.orders.intake.OrderIntake.Placed;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -86,10 +88,15 @@ public class OrderController {
         this.json = json;
     }
 
-    /** An order as lists show it. */
+    /**
+     * An order as lists show it.
+     *
+     * @param failure why it was rolled back; of a rehearsal, what stands against the order; empty where nothing does
+     * @param rehearsal whether it is only tried on the devices, and changes none
+     */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
             List<OutcomeView> services, OffsetDateTime createdAt, @Nullable OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
-            List<FaultRecord> faults) {}
+            List<FaultRecord> faults, boolean rehearsal) {}
 
     /** An order that another one waits behind, and for which devices and services. */
     public record BehindView(long order, List<String> names) {}
@@ -143,14 +150,31 @@ public class OrderController {
     ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
-        OrderIntake.Placed placed = intake.place(Body.read(request), caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key);
+        return placed(sight, caller, act, intake.place(Body.read(request), new Asked(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key, false)));
+    }
+
+    /**
+     * Rehearses an order on its devices: it locks and reads each, has those with a candidate check the change, and releases them. No device is changed. What it finds is told like
+     * the steps of an order, which it is in every other way.
+     */
+    @PostMapping("/rehearsals")
+    @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
+    @ApiResponse(responseCode = "202", description = "The rehearsal has the number of an order.")
+    @ApiResponse(responseCode = "200", description = "Nothing changes: the network already is as it is asked for.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded("rehearse order")
+    ResponseEntity<PlacedView> rehearse(HttpServletRequest request, Caller caller, Act act, @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
+        return placed(sight, caller, act, intake.place(Body.read(request), new Asked(caller.name(), sight.limits(caller, Role.PREPARE), Optional.empty(), key, true)));
+    }
+
+    static ResponseEntity<PlacedView> placed(Sight sight, Caller caller, Act act, Placed placed) {
         placed.order().ifPresent(id -> recordPlaced(act, id, placed));
         return ResponseEntity.status(placed.order().isPresent() ? HttpStatus.ACCEPTED : HttpStatus.OK)
                 .body(new PlacedView(placed.order().orElse(null), placed.preview().map(preview -> sight.view(caller, preview)).orElse(null)));
     }
 
     /** With the digest of the document as it is stored, so that the one cannot be changed without the other. */
-    static void recordPlaced(Act act, long id, OrderIntake.Placed placed) {
+    private static void recordPlaced(Act act, long id, Placed placed) {
         OrderDocument order = placed.asked();
         act.about("order", id);
         Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream()).flatMap(Function.identity())
@@ -250,7 +274,7 @@ public class OrderController {
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), caller.seesAll() ? row.guarantee() : Plan.guarantee(row.guarantee()), services,
-                row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS));
+                row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS), row.rehearsal());
     }
 
     /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */

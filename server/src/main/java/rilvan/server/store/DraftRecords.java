@@ -15,8 +15,14 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 public interface DraftRecords {
 
-    /** @param version counts the changes of the draft and its entries */
-    record DraftRow(String name, String reason, long version, OffsetDateTime createdAt, String createdBy) {}
+    /**
+     * A draft without its entries.
+     *
+     * @param version counts the changes of the draft and its entries
+     * @param rehearsedBy the order that was its last rehearsal; null where it has had none
+     * @param rehearsedVersion its version then
+     */
+    record DraftRow(String name, String reason, long version, OffsetDateTime createdAt, String createdBy, Long rehearsedBy, long rehearsedVersion) {}
 
     /**
      * What becomes of one service.
@@ -34,7 +40,7 @@ public interface DraftRecords {
     record EntryRow(String draft, String service, String standsAs, String kind, String tenant, String model, String wantedJson, String afterJson, String startedJson, Long startedOrder, String who,
             OffsetDateTime at, long number, Long orderId, String problemsJson) {}
 
-    String DRAFT = "select name, reason, version, created_at, created_by from drafts";
+    String DRAFT = "select name, reason, version, created_at, created_by, rehearsed_by, rehearsed_version from drafts";
     String ENTRY = """
             select draft, service, stands_as, kind, tenant, model, wanted_json, after_json, started_json, started_order, who, at, number, order_id, problems_json from draft_entries""";
 
@@ -56,6 +62,9 @@ public interface DraftRecords {
 
     @Update("update drafts set version = version + 1 where name = #{name}")
     void changed(String name);
+
+    @Update("update drafts set rehearsed_by = #{order}, rehearsed_version = version where name = #{name}")
+    void rehearsed(String name, long order);
 
     @Delete("delete from drafts where name = #{name}")
     int drop(String name);

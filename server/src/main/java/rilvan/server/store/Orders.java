@@ -18,7 +18,7 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson) {
+            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson, boolean rehearsal) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
@@ -26,13 +26,13 @@ public interface Orders {
         }
 
         public OrderHead head() {
-            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson);
+            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson, rehearsal);
         }
     }
 
     /** An order as lists show it, without its document and plan, which may be long. */
     record OrderHead(long id, String who, String reason, String state, String guarantee, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            boolean rollingBack, String faultsJson, boolean driven, String servicesJson) {
+            boolean rollingBack, String faultsJson, boolean driven, String servicesJson, boolean rehearsal) {
 
         public State shownState() {
             return State.valueOf(state).shown(rollingBack);
@@ -68,20 +68,20 @@ public interface Orders {
     String COLUMNS = """
             id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
                     rolling_back, by_service, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json, rehearsal""";
 
     String HEAD = """
             id, who, reason, state, guarantee, failure, created_at, ended_at, rolling_back, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, rehearsal""";
 
     @Select(affectData = true, value = """
             insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
-                    by_service)
-            values (#{who}, #{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService})
+                    by_service, rehearsal)
+            values (#{who}, #{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService}, #{rehearsal})
             returning id""")
     long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
             @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed,
-            @Param("byService") boolean byService);
+            @Param("byService") boolean byService, @Param("rehearsal") boolean rehearsal);
 
     /** The PLANNED record of an order in line. */
     @Update("""
@@ -119,7 +119,7 @@ public interface Orders {
     @Select("select count(*) from orders where state = 'WAITING'")
     long countWaiting();
 
-    @Select("select count(*) from orders where state not in ('WAITING', 'DONE', 'ROLLED_BACK')")
+    @Select("select count(*) from orders where ended_at is null and state <> 'WAITING'")
     long countRunning();
 
     @Select("select " + COLUMNS + " from orders where state = 'WAITING' order by id")
@@ -189,10 +189,10 @@ public interface Orders {
     @Select("select thinned_at from orders where id = #{id}")
     Optional<OffsetDateTime> thinnedAt(long id);
 
-    @Update("update orders set cancelled_by = #{who} where id = #{id} and state not in ('DONE', 'ROLLED_BACK')")
+    @Update("update orders set cancelled_by = #{who} where id = #{id} and ended_at is null")
     int cancel(long id, String who);
 
-    @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and state not in ('DONE', 'ROLLED_BACK')")
+    @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and ended_at is null")
     List<Cancellation> cancellations(String driver);
 
     /**
@@ -204,7 +204,7 @@ public interface Orders {
 
     @Insert("""
             insert into resolutions (order_id, device, holds_after, who)
-            select id, #{device}, #{holdsAfter}, #{who} from orders where id = #{order} and state not in ('WAITING', 'DONE', 'ROLLED_BACK')""")
+            select id, #{device}, #{holdsAfter}, #{who} from orders where id = #{order} and ended_at is null and state <> 'WAITING'""")
     int resolve(long order, String device, boolean holdsAfter, String who);
 
     @Select("""
@@ -248,7 +248,7 @@ public interface Orders {
     @Select("""
             select id, epoch, coalesce(driver = #{member}, false) as ours
             from orders
-            where state not in ('WAITING', 'DONE', 'ROLLED_BACK')
+            where ended_at is null and state <> 'WAITING'
             and (driver = #{member} or not exists (select 1 from instances where instances.id = driver and alive_until > now()))
             order by id""")
     List<UnderWay> toSeeTo(String member);
@@ -312,7 +312,7 @@ public interface Orders {
     List<LeftOut> leftOut(long first, long last);
 
     /** Takes over the right to drive an order that is under way. */
-    @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch} and state not in ('DONE', 'ROLLED_BACK')")
+    @Update("update orders set epoch = epoch + 1, driver = #{driver} where id = #{id} and epoch = #{epoch} and ended_at is null")
     int takeOver(long id, long epoch, String driver);
 
     /** Gives up the right to drive an order. */

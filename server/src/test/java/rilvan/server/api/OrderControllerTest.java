@@ -81,7 +81,7 @@ class OrderControllerTest {
 
     private void orderNineIs(String state) {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]", "[]")));
+                "[]", true, "[]", "[]", false)));
     }
 
     @Test
@@ -139,7 +139,7 @@ class OrderControllerTest {
 
     @Test
     void aRefusalNamesEachField() throws Exception {
-        when(intake.place(anyString(), anyString(), any(), any(), any())).thenThrow(new ValidationFailure(List.of(
+        when(intake.place(anyString(), any())).thenThrow(new ValidationFailure(List.of(
                 new Problem("/services/0/name", "is missing"), new Problem("/services/0/tenant", "is missing"))));
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).content("services: [{}]"))
                 .andExpect(status().isUnprocessableContent()).andExpect(content().contentType(MediaType.APPLICATION_PROBLEM_JSON))
@@ -148,7 +148,7 @@ class OrderControllerTest {
 
     @Test
     void aPlacedOrderIsAcceptedAndARepeatedOneIsTheSame() throws Exception {
-        when(intake.place(anyString(), anyString(), any(), any(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty(), OrderDocument.read(Document.read("{\"remove\":[\"a\"]}")), "digest"));
+        when(intake.place(anyString(), any())).thenReturn(new OrderIntake.Placed(Optional.of(7L), Optional.empty(), OrderDocument.read(Document.read("{\"remove\":[\"a\"]}")), "digest"));
         http.perform(post("/api/v1/orders").with(engineer()).with(csrf()).header("Idempotency-Key", "k").content("remove: [a]"))
                 .andExpect(status().isAccepted()).andExpect(jsonPath("$.order").value(7));
     }

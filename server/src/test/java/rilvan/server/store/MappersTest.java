@@ -142,8 +142,8 @@ class MappersTest {
             assertThat(services.take(List.of(new Allocation("vni", "", "a", "key", 7)))).isTrue();
             assertThat(services.take(List.of(new Allocation("vni", "", "b", "key", 7), new Allocation("vni", "", "b", "other", 8)))).isFalse();
             Orders orders = session.getMapper(Orders.class);
-            long first = orders.add("engineer", "-", "{}", "t1", "key", "digest", null, false);
-            long second = orders.add("engineer", "-", "{}", "t2", null, "digest", null, true);
+            long first = orders.add("engineer", "-", "{}", "t1", "key", "digest", null, false, false);
+            long second = orders.add("engineer", "-", "{}", "t2", null, "digest", null, true, false);
             orders.want(first, List.of(new Orders.Claim("device", "haven-pe1")));
             orders.want(second, List.of(new Orders.Claim("device", "haven-pe1")));
             assertThat(orders.ahead(second)).containsExactly(first);

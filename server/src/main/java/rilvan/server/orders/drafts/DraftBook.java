@@ -29,6 +29,7 @@ import rilvan.core.plan.OrderDocument;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.library.Library;
 import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.orders.intake.OrderIntake.Placed;
 import rilvan.server.orders.intake.OrderLimits;
 import rilvan.server.orders.intake.Planning.Preview;
@@ -38,6 +39,9 @@ import rilvan.server.store.DraftRecords;
 import rilvan.server.store.DraftRecords.DraftRow;
 import rilvan.server.store.DraftRecords.EntryRow;
 import rilvan.server.store.Json;
+import rilvan.server.store.Orders;
+import rilvan.server.store.Orders.OrderHead;
+import rilvan.server.store.Orders.OrderRow;
 import tools.jackson.core.type.TypeReference;
 
 /** Drafts, and what becomes of their entries. */
@@ -54,15 +58,17 @@ public class DraftBook {
     private final EntryReader reader;
     private final Library library;
     private final OrderIntake intake;
+    private final Orders orders;
     private final Json json;
     private final TransactionTemplate transactions;
 
-    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Json json, TransactionTemplate transactions) {
+    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Orders orders, Json json, TransactionTemplate transactions) {
         this.records = records;
         this.source = source;
         this.reader = reader;
         this.library = library;
         this.intake = intake;
+        this.orders = orders;
         this.json = json;
         this.transactions = transactions;
     }
@@ -376,14 +382,14 @@ public class DraftBook {
     }
 
     /**
-     * Places an order that carries a part of a draft out. Its entries leave the draft when it is done, and stay where it is rolled back.
+     * Places an order that carries a part of a draft out. Its entries leave the draft when it is done, and stay where it is rolled back; and where it is only rehearsed.
      *
      * @throws InTheWay where the network has changed a service since an entry was made for it
      */
-    public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
+    public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, Asked asked) {
         // The document cannot tell whether the same is asked for again: its entries may have left the draft by then.
-        Optional<String> ownKey = key.map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason)));
-        Optional<Placed> before = ownKey.flatMap(own -> intake.placedBefore(who, own));
+        Optional<String> ownKey = asked.key().map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason)));
+        Optional<Placed> before = ownKey.flatMap(own -> intake.placedBefore(asked.who(), own));
         if (before.isPresent()) {
             return before.get();
         }
@@ -394,14 +400,18 @@ public class DraftBook {
             throw new InTheWay(entry.service() + " has changed on the network since its entry was made: " + inWords(meeting.theirs().values()) + "; renew the entry");
         }));
         String document = document(draft, chosen, reason);
-        Placed placed = byService(document, () -> intake.place(document, who, limits, agreed, ownKey, order -> {
+        Placed placed = byService(document, () -> intake.place(document, asked.withKey(ownKey), order -> {
             if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
                 throw new InTheWay("the draft " + name + " has just been changed; look at it again");
             }
-            chosen.forEach(entry -> records.underWay(name, entry.service(), order));
-            records.changed(name);
+            if (asked.rehearsed()) {
+                records.rehearsed(name, order);
+            } else {
+                chosen.forEach(entry -> records.underWay(name, entry.service(), order));
+                records.changed(name);
+            }
         }));
-        if (placed.order().isEmpty() && placed.preview().isPresent()) {
+        if (!asked.rehearsed() && placed.order().isEmpty() && placed.preview().isPresent()) {
             // The network is so already.
             changed(name, Precondition.NONE, held -> {
                 chosen.forEach(entry -> records.dropEntry(name, entry.service()));
@@ -411,6 +421,11 @@ public class DraftBook {
             });
         }
         return placed;
+    }
+
+    /** The last rehearsal of a draft, which is an order. */
+    public Optional<OrderHead> lastRehearsal(DraftRow draft) {
+        return Optional.ofNullable(draft.rehearsedBy()).flatMap(orders::order).map(OrderRow::head);
     }
 
     /** Works the whole draft out and keeps what is wrong with each entry. Where there is no turn for that now, what was wrong before stays. */

@@ -105,12 +105,15 @@ public class OrderExecutor {
         OrderRow row = orders.order(left.id()).orElseThrow();
         LOG.warn("order {} is {} and no instance drives it; taking it over", row.id(), row.shownState().words());
         return Optional.of(left.ours() && row.state().equals(State.PLANNED.name()) ? begun(row)
-                : driver(row, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()), journal.sessions(row)), Set.of()));
+                : driver(row, Transaction.resume(row.token(), journal.parts(row.id()), State.valueOf(row.state()), journal.sessions(row), row.rehearsal()), Set.of()));
     }
 
     /** An order of which nothing has happened but that it was planned. */
     private TransactionDriver begun(OrderRow row) {
         List<DeviceChange> parts = journal.parts(row.id());
+        if (row.rehearsal()) {
+            return driver(row, Transaction.rehearsal(row.token(), parts), Set.of());
+        }
         Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
         return driver(row, Transaction.of(row.token(), parts, row.byService()), changed);
     }

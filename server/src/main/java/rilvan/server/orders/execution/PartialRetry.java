@@ -187,9 +187,9 @@ class PartialRetry {
                 wishes(order, new Blame(blame.device(), List.of(fault))).stream().map(wish -> owner(wish, plan, named)).distinct().toList())).toList();
     }
 
-    /** Stores what a device complained of with the order that fails for it. */
-    void keepFaults(long order, long epoch, Blame blame) {
-        orders.faults(order, epoch, json.write(faults(order, blame)));
+    /** Stores what devices complained of with the order that fails for it, or that tried it. */
+    void keepFaults(long order, long epoch, List<Blame> blames) {
+        orders.faults(order, epoch, json.write(blames.stream().flatMap(blame -> faults(order, blame).stream()).toList()));
     }
 
     private OwnerRecord owner(Wish wish, PlanRecord plan, List<String> named) {

@@ -355,8 +355,9 @@ final class TransactionDriver implements Runnable {
 
     private void write(Action.Write write) {
         try {
-            if (write.state() == State.ROLLED_BACK) {
-                transaction.blame().filter(blame -> !blame.faults().isEmpty()).ifPresent(blame -> world.partialRetry().keepFaults(order, epoch, blame));
+            List<Action.Blame> blames = transaction.blames().stream().filter(blame -> !blame.faults().isEmpty()).toList();
+            if (write.state().ended() && !blames.isEmpty()) {
+                world.partialRetry().keepFaults(order, epoch, blames);
             }
             // The record's own line is stored with it. One that only names further sessions is the same record still.
             EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), description(write.state()));

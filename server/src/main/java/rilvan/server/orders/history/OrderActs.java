@@ -27,6 +27,6 @@ public class OrderActs {
     public void ended(long order, State state, String reason, List<String> services) {
         Act ended = new Act().about("order", order).after(Map.of("state", state.words()));
         services.forEach(service -> ended.about("service", service));
-        acts.add(Origin.SERVICE, "end order", ended, Result.DONE, state == State.DONE ? "" : state.words() + ": " + reason);
+        acts.add(Origin.SERVICE, "end order", ended, Result.DONE, state == State.DONE ? "" : state.words() + (reason.isEmpty() ? "" : ": " + reason));
     }
 }

@@ -129,6 +129,22 @@ public class OrderIntake {
      */
     public record Placed(Optional<Long> order, Optional<Preview> preview, OrderDocument asked, String digest) {}
 
+    /**
+     * How an order is asked for.
+     *
+     * @param limits what they may order
+     * @param agreed digests of previews of which one was agreed to; absent where none was
+     * @param key an idempotency key: the same key from the same person gives the same order, not a second one
+     * @param rehearsed whether it is only tried on the devices, and changes none
+     */
+    public record Asked(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, boolean rehearsed) {
+
+        /** The same with another idempotency key. */
+        public Asked withKey(Optional<String> other) {
+            return new Asked(who, limits, agreed, other, rehearsed);
+        }
+    }
+
     /** @throws PlanningTurns.Overloaded where too much is worked out already */
     public Preview preview(String document, String who, OrderLimits limits) {
         return turns.take(who, () -> planning.preview(OrderDocument.read(Document.read(document)), limits));
@@ -137,21 +153,18 @@ public class OrderIntake {
     /**
      * Places an order. It starts at once where nobody holds, or wanted earlier, what it wants; otherwise it waits in line.
      *
-     * @param limits what they may order
-     * @param agreed digests of previews of which one was agreed to; absent where none was
-     * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @throws rilvan.core.document.ValidationFailure naming every field at fault
      * @throws KeyReused where the key belongs to another document
      * @throws PreviewMoved where the order would do something else than agreed
      * @throws PlanningTurns.Overloaded where too much is worked out already
      */
-    public Placed place(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key) {
-        return place(text, who, limits, agreed, key, order -> { });
+    public Placed place(String text, Asked asked) {
+        return place(text, asked, order -> { });
     }
 
     /** @param alongside what is stored together with the order, or not at all; it is told the order's number */
-    public Placed place(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, LongConsumer alongside) {
-        return turns.take(who, () -> placeNow(text, who, limits, agreed, key, alongside));
+    public Placed place(String text, Asked asked, LongConsumer alongside) {
+        return turns.take(asked.who(), () -> placeNow(text, asked, alongside));
     }
 
     /** The order that the same request has placed already, by its idempotency key. */
@@ -165,35 +178,34 @@ public class OrderIntake {
         return planning.withoutSecrets(document, text, order);
     }
 
-    private Placed placeNow(String text, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, LongConsumer alongside) {
+    private Placed placeNow(String text, Asked asked, LongConsumer alongside) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
         String digest = Digest.of(stored);
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = key.flatMap(given -> earlier(order, who, given, digest)).or(() -> attempt(order, stored, who, limits, agreed, key, digest, alongside));
+            Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, digest)).or(() -> attempt(order, stored, asked, digest, alongside));
             if (placed.isPresent()) {
                 return placed.get();
             }
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
-        return inLine(() -> attempt(order, stored, who, limits, agreed, key, digest, alongside)).orElseThrow(Busy::new);
+        return inLine(() -> attempt(order, stored, asked, digest, alongside)).orElseThrow(Busy::new);
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, String digest,
-            LongConsumer alongside) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, Asked asked, String digest, LongConsumer alongside) {
         try (PlannedNumbers numbers = planning.numbers()) {
-            Preview preview = planning.preview(order, numbers, limits);
-            if (agreed.isPresent() && !agreed.get().contains(preview.digest())) {
+            Preview preview = planning.preview(order, numbers, asked.limits());
+            if (asked.agreed().isPresent() && !asked.agreed().get().contains(preview.digest())) {
                 throw new PreviewMoved();
             }
             if (preview.plan().changesNothing()) {
                 return Optional.of(new Placed(Optional.empty(), Optional.of(preview), order, digest));
             }
             return inLine(() -> {
-                long id = orders.add(who, order.reason(), stored, UUID.randomUUID().toString(),
-                        key.orElse(null), digest, agreed.isPresent() ? preview.digest() : null, order.byService());
+                long id = orders.add(asked.who(), order.reason(), stored, UUID.randomUUID().toString(),
+                        asked.key().orElse(null), digest, asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed());
                 want(id, preview.plan());
                 planning.putScope(id, preview.plan());
                 alongside.accept(id);

@@ -1,0 +1,2 @@
+/** Maintenance windows: when the devices of a site may be changed. */
+package rilvan.core.maintenance;
