@@ -87,7 +87,7 @@ say "ready $RILVAN_SERVER $RILVAN_LAB $RUN"
 
 # Ends the service without a word of warning, as a power cut would.
 cut_service() {
-  kill -9 "$SERVICE_PID"
+  ! is_own "$SERVICE_PID" || kill -9 "$SERVICE_PID"
   wait "$SERVICE_PID" 2>/dev/null || true
 }
 
@@ -130,8 +130,8 @@ launch() { # number; the first instance stays the one that the functions above a
   SERVICE_PID=$pid SERVICE_PORT=$port; export RILVAN_SERVER=$server
 }
 # An instance that could not start, since the store was just away, is started again.
-revive() { for number in "${!PIDS[@]}"; do kill -0 "${PIDS[$number]}" 2>/dev/null || launch "$number"; done; }
-cut() { kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
+revive() { for number in "${!PIDS[@]}"; do is_own "${PIDS[$number]}" || launch "$number"; done; }
+cut() { ! is_own "${PIDS[$1]}" || kill -9 "${PIDS[$1]}"; wait "${PIDS[$1]}" 2>/dev/null || true; }
 # As for an upgrade: it is asked to end, and may finish what it is at.
 end() { stop_process "${PIDS[$1]}"; }
 pause() { kill -STOP "${PIDS[$1]}"; }
@@ -145,7 +145,7 @@ cut_store() {
   rm -f "$RUN/store/postmaster.pid"
   run_store
 }
-end_instances() { for number in "${!PIDS[@]}"; do kill -CONT "${PIDS[$number]}" 2>/dev/null || true; stop_process "${PIDS[$number]}"; done; }
+end_instances() { for number in "${!PIDS[@]}"; do ! is_own "${PIDS[$number]}" || kill -CONT "${PIDS[$number]}" 2>/dev/null || true; stop_process "${PIDS[$number]}"; done; }
 trap 'end_instances; stop_all; [ -z "${WITH_STANDBY:-}" ] || end_hosts; [ -z "${WITH_SMALL_DISK:-}" ] || umount "$RUN/store"' EXIT
 
 while read -r line; do

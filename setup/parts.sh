@@ -266,8 +266,13 @@ wait_for() { # url pid log
   done
 }
 
+# is_own: whether a process is one that this shell has started; the number of one that has ended may be another process's by now.
+is_own() { # pid
+  [ -n "${1:-}" ] && [ "$(ps -o ppid= -p "$1" 2>/dev/null | tr -d ' ')" = "$$" ]
+}
+
 stop_process() { # pid
-  [ -n "${1:-}" ] || return 0
+  is_own "${1:-}" || return 0
   kill "$1" 2>/dev/null || return 0
   wait "$1" 2>/dev/null || true
 }

@@ -28,7 +28,15 @@ export function passes(checks: { covers: string }[]): string {
 
 export const forward = ['CONNECT', 'LOCK_AND_READ', 'EDIT_AND_VALIDATE', 'CONFIRMED_COMMIT', 'CHANGE', 'CHECKS', 'FINAL_READ', 'CONFIRM']
 
-const tones: Record<string, string> = { WAITING: 'secondary', ROLLING_BACK: 'warning', DONE: 'success', ROLLED_BACK: 'error', REHEARSED: 'secondary' }
+const tones: Record<string, string> = {
+  AWAITING_AGREEMENT: 'secondary',
+  SCHEDULED: 'secondary',
+  WAITING: 'secondary',
+  ROLLING_BACK: 'warning',
+  DONE: 'success',
+  ROLLED_BACK: 'error',
+  REHEARSED: 'secondary',
+}
 
 /** The colour of an order's state. */
 export function tone(state: string): string {
@@ -39,6 +47,11 @@ export const kinds: Record<string, string> = { ADD: 'add', CHANGE: 'change', REM
 
 export function ended(state: string): boolean {
   return ['DONE', 'ROLLED_BACK', 'REHEARSED'].includes(state)
+}
+
+/** Whether an order has not begun: nothing of it has reached a device. */
+export function unbegun(state: string): boolean {
+  return ['AWAITING_AGREEMENT', 'SCHEDULED', 'WAITING'].includes(state)
 }
 
 function isEmpty(value: unknown): boolean {

@@ -3,7 +3,7 @@ import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { api, data } from '../../api/client'
 import { may } from '../../api/me'
 import type { OrderDetail, Step } from '../../api/types'
-import { counts, ended, kinds, time, told, words } from '../../labels/labels'
+import { counts, ended, kinds, time, told, words, unbegun } from '../../labels/labels'
 import DeviceChanges from './DeviceChanges.vue'
 import ErrorAlert from '../../components/ErrorAlert.vue'
 import ProgressTable from './ProgressTable.vue'
@@ -46,10 +46,10 @@ function follow() {
   source = new EventSource('/api/v1/orders/' + props.id + '/events')
   source.addEventListener('step', (event) => steps.value.push(JSON.parse(event.data)))
   source.addEventListener('state', (event) => {
-    const waited = state.value === 'WAITING'
+    const waited = unbegun(state.value)
     state.value = String(event.data).replaceAll('"', '')
     // An order that waited is planned when it starts: only now it is known what changes.
-    if (waited && state.value !== 'WAITING') load().catch((fault) => (error.value = fault))
+    if (waited) load().catch((fault) => (error.value = fault))
   })
   source.onerror = () => {
     // The service ends the stream with the order; after anything else the order is loaded again.
@@ -141,6 +141,25 @@ onUnmounted(() => source?.close())
     >
       <template v-if="!own.length && detail.order.services.some((each) => each.kind !== 'REMOVE')">No checks: the models of these services have none.</template>
     </v-alert>
+    <v-alert v-else-if="state === 'AWAITING_AGREEMENT'" type="info" variant="tonal" class="mb-4" title="Another person is to agree to it before it begins">
+      <div v-for="why in detail.order.agreement.why" :key="why">{{ why }}</div>
+      <div v-if="detail.order.startBy">It ends at {{ time(detail.order.startBy) }} where nobody has agreed by then.</div>
+    </v-alert>
+    <v-alert
+      v-else-if="unbegun(state) && detail.order.keptBackBy"
+      type="warning"
+      variant="tonal"
+      class="mb-4"
+      :title="'Kept back by ' + detail.order.keptBackBy"
+    />
+    <v-alert
+      v-else-if="state === 'SCHEDULED'"
+      type="info"
+      variant="tonal"
+      class="mb-4"
+      :title="'Scheduled: it begins at ' + time(detail.order.startAt) + (detail.order.inWindow ? ', when the maintenance windows of its sites are open' : '')"
+      >{{ detail.order.startBy ? 'It begins until ' + time(detail.order.startBy) + ', or not at all.' : '' }}</v-alert
+    >
     <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting: it starts by itself">
       <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">
         for <router-link :to="'/orders/' + ahead.order">order {{ ahead.order }}</router-link
@@ -170,7 +189,7 @@ onUnmounted(() => source?.close())
       :title="each.service + ' was left out'"
       >{{ each.leftOut }}</v-alert
     >
-    <v-card v-if="state === 'WAITING'" class="mb-4">
+    <v-card v-if="unbegun(state)" class="mb-4">
       <v-card-title>Document</v-card-title>
       <v-card-text>
         <pre class="mono">{{ detail.document }}</pre>

@@ -106,7 +106,7 @@ final class DraftCommands {
         return (problem.getString("pointer").isEmpty() ? "" : problem.getString("pointer") + ": ") + problem.getString("message");
     }
 
-    private static List<String> changes(JsonArray changes) {
+    static List<String> changes(JsonArray changes) {
         List<String> lines = new ArrayList<>();
         changes.forEach(each -> {
             JsonObject change = (JsonObject) each;
@@ -139,14 +139,18 @@ final class DraftCommands {
         for (String document : documents) {
             draft = post(name, "entries", document, Documents.YAML, replace);
         }
-        List<String> added = entries(draft).stream().filter(entry -> !entry.getString("at").equals(before.get(entry.getString("service")))).map(entry -> entry.getString("service")).toList();
-        return added(draft, added, output);
+        return added(draft, since(draft, before), output);
     }
 
     /** When the entries of a draft were made, by their services; none where there is no draft. */
-    private static Map<String, String> timesOf(String name) throws IOException {
+    static Map<String, String> timesOf(String name) throws IOException {
         boolean isThere = Server.signedIn().list(DRAFTS).stream().map(JsonObject.class::cast).anyMatch(draft -> draft.getString("name").equals(name));
         return isThere ? entries(Server.signedIn().get(at(name))).stream().collect(Collectors.toMap(entry -> entry.getString("service"), entry -> entry.getString("at"))) : Map.of();
+    }
+
+    /** The services whose entries are other ones than at earlier times. */
+    static List<String> since(JsonObject draft, Map<String, String> before) {
+        return entries(draft).stream().filter(entry -> !entry.getString("at").equals(before.get(entry.getString("service")))).map(entry -> entry.getString("service")).toList();
     }
 
     /** @param replace whether what others say is replaced: their entries are those that the draft has now */
@@ -213,10 +217,11 @@ final class DraftCommands {
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = {"Runs an order that carries out a draft, or a part of it, and follows it to its end.",
         "What is carried out leaves the draft; what is rolled back stays in it."},
-            footer = {"", "Examples:", "  rilvan draft run autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics' --reason 'as agreed'"})
+            footer = {"", "Examples:", "  rilvan draft run autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics' --reason 'as agreed'", "  rilvan draft run autumn --in-window"})
     int run(@Parameters(paramLabel = "DRAFT") String name, @Option(names = "--reason", paramLabel = "TEXT", description = "Why, instead of the draft's reason") String reason,
-            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin DraftPart part, @Mixin TimingOptions timing, @Mixin Output output) throws IOException {
         Map<String, Object> order = new LinkedHashMap<>(Map.of("part", part.said()));
+        order.putAll(timing.said());
         if (reason != null) {
             order.put("reason", reason);
         }

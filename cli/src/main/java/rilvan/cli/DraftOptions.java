@@ -27,6 +27,22 @@ final class DraftOptions extends Output {
         return DraftCommands.added(DraftCommands.post(draft, "values", body, Documents.JSON, replace), List.of(service), this);
     }
 
+    /** Makes a service again what an order had made of it. */
+    int back(String service, long order) throws IOException {
+        return DraftCommands.added(DraftCommands.post(draft, "returns", JsonWriter.string(Map.of("service", service, "order", order)), Documents.JSON, replace), List.of(service), this);
+    }
+
+    /** Makes each service of an order again what it was before. */
+    int undo(long order, String later) throws IOException {
+        Map<String, Object> undoing = new LinkedHashMap<>(Map.of("order", order));
+        if (later != null) {
+            undoing.put("later", later);
+        }
+        Map<String, String> before = DraftCommands.timesOf(draft);
+        JsonObject changed = DraftCommands.post(draft, "undoings", JsonWriter.string(undoing), Documents.JSON, replace);
+        return DraftCommands.added(changed, DraftCommands.since(changed, before), this);
+    }
+
     int edit(String service) throws IOException {
         String before = Server.signedIn().text("GET", DraftCommands.at(draft) + "/services/" + Texts.escape(service), null, null);
         Path file = Files.createTempFile("rilvan-" + service + "-", ".yaml");

@@ -29,6 +29,10 @@ final class OrderCommands {
     private static final String REHEARSALS = "/api/v1/rehearsals";
     private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK", "REHEARSED");
 
+    /** What an order waits for that may take long: nobody stays to see it begin. */
+    private static final Set<String> LATER = Set.of("AWAITING_AGREEMENT", "SCHEDULED");
+    private static final Set<String> UNBEGUN = Set.of("AWAITING_AGREEMENT", "SCHEDULED", "WAITING");
+
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
     private static final int MOST_NAMED = 12;
@@ -41,10 +45,10 @@ final class OrderCommands {
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",
-            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow"})
+            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow", "  rilvan order run my-order.yaml --at 2026-12-01T02:00", "  rilvan order run my-order.yaml --in-window"})
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
-            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin Output output) throws IOException {
-        return run(ORDERS, Documents.read(file), Documents.YAML, leave, output);
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin TimingOptions timing, @Mixin Output output) throws IOException {
+        return run(ORDERS + timing.query(), Documents.read(file), Documents.YAML, leave, output);
     }
 
     @Command(name = "rehearse", mixinStandardHelpOptions = true, description = {"Tries an order on its devices, and changes none.",
@@ -88,7 +92,16 @@ final class OrderCommands {
         }
         Retry retry = new Retry();
         retry.reached();
-        return follow(server, placed.getLong("order"), retry, output);
+        long id = placed.getLong("order");
+        JsonObject detail = server.get(ORDERS + "/" + id);
+        if (LATER.contains(detail.getObject("order").getString("state"))) {
+            if (!output.asJson(detail)) {
+                Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)));
+                Terminal.say("  " + waits(detail.getObject("order")));
+            }
+            return 0;
+        }
+        return follow(server, id, retry, output);
     }
 
     @Command(name = "follow", mixinStandardHelpOptions = true, description = "Follows an order to its end.",
@@ -132,7 +145,7 @@ final class OrderCommands {
                     shown.set(step.getLong("seq"));
                     step(step);
                 }
-            } else if (!data.equals(state.getAndSet(data)) && data.contains("WAITING")) {
+            } else if (!data.equals(state.getAndSet(data)) && UNBEGUN.contains(data.replace("\"", ""))) {
                 Terminal.say("  " + waits(server.get(address).getObject("order")));
             }
         } catch (JsonParserException | IOException e) {
@@ -141,6 +154,16 @@ final class OrderCommands {
     }
 
     private static String waits(JsonObject order) {
+        String by = order.isNull("startBy") ? "" : ", until " + Texts.time(order.getString("startBy"));
+        if (!order.isNull("keptBackBy")) {
+            return "kept back by " + order.getString("keptBackBy");
+        }
+        if (order.getString("state").equals("AWAITING_AGREEMENT")) {
+            return "another person is to agree to it" + by + ": " + Texts.join(order.getObject("agreement").getArray("why")) + "\n  they do with: rilvan order agree " + order.getLong("id");
+        }
+        if (order.getString("state").equals("SCHEDULED")) {
+            return "begins at " + Texts.time(order.getString("startAt")) + (order.getBoolean("inWindow") ? ", when the maintenance windows of its sites are open" : "") + by;
+        }
         List<String> behind = new ArrayList<>();
         for (Object each : order.getArray("waitsBehind")) {
             JsonObject ahead = (JsonObject) each;
@@ -230,7 +253,7 @@ final class OrderCommands {
 
     private static int exitCode(JsonObject order) {
         boolean good = order.getBoolean("rehearsal") ? order.getString("state").equals("REHEARSED") && order.getString("failure").isEmpty() : order.getString("state").equals("DONE") && leftOut(order).isEmpty();
-        return good ? 0 : Failure.FAILED;
+        return good || !ENDED.contains(order.getString("state")) ? 0 : Failure.FAILED;
     }
 
     private static List<JsonObject> leftOut(JsonObject order) {
@@ -253,6 +276,9 @@ final class OrderCommands {
                 break;
             case "REHEARSED":
                 rehearsed(order);
+                break;
+            case "AWAITING_AGREEMENT", "SCHEDULED":
+                Terminal.say(waits(order));
                 break;
             case "WAITING":
                 Terminal.say(waits(order) + "; follow it with: rilvan order follow " + order.getLong("id"));
@@ -329,6 +355,9 @@ final class OrderCommands {
         JsonObject order = detail.getObject("order");
         Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED, false) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
+        if (UNBEGUN.contains(order.getString("state"))) {
+            show(Server.signedIn().get("/api/v1/orders/" + id + "/preview"));
+        }
         devices(detail.getObject("devices"));
         if (detail.getString("thinnedAt") != null) {
             Terminal.say(Terminal.in(Tone.QUIET, "it ended long ago: its lines, steps and checks were dropped at " + Texts.time(detail.getString("thinnedAt"))));
@@ -336,6 +365,40 @@ final class OrderCommands {
         detail.getArray("events").forEach(event -> step((JsonObject) event));
         outcome(detail, true);
         return 0;
+    }
+
+    @Command(name = "agree", mixinStandardHelpOptions = true, description = {"Agrees to an order that somebody else has prepared and placed, after a look at what it would change.",
+        "The agreement holds for just that: where the order would do something else when it begins, it waits for another one."},
+            footer = {"", "Examples:", "  rilvan order agree 17", "  rilvan order agree 17 --yes"})
+    int agree(@Parameters(paramLabel = "ORDER") long id, @Option(names = "--yes", description = "Without asking") boolean yes, @Mixin Output output) throws IOException {
+        Server server = Server.signedIn();
+        Server.Tagged preview = server.tagged("/api/v1/orders/" + id + "/preview");
+        if (!output.isForPrograms()) {
+            show(preview.value());
+        }
+        if (!yes && !Terminal.confirmed("Agree to order " + id + "?")) {
+            output.done(Map.of("order", id, "agreed", false), "not agreed; it goes on waiting");
+            return Failure.REFUSED;
+        }
+        server.posted(ORDERS + "/" + id + "/agreement", Map.of("If-Match", preview.tag()));
+        output.done(Map.of("order", id, "agreed", true), "agreed; follow it with: rilvan order follow " + id);
+        return 0;
+    }
+
+    @Command(name = "refuse", mixinStandardHelpOptions = true, description = "Says no to an order that another person is to agree to: it ends.",
+            footer = {"", "Examples:", "  rilvan order refuse 17 --reason 'not before the tide tables are out'"})
+    int refuse(@Parameters(paramLabel = "ORDER") long id, @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "", description = "Why; the order keeps it") String reason, @Mixin Output output) throws IOException {
+        Server.signedIn().text("POST", ORDERS + "/" + id + "/refusal", JsonWriter.string(Map.of("reason", reason)), Documents.JSON);
+        output.done(Map.of("refused", id), "order " + id + " is refused");
+        return 0;
+    }
+
+    @Command(name = "undo", mixinStandardHelpOptions = true, description = {"Puts into a draft that each service of an order becomes again what it was before it.",
+        "Where later orders have changed the same services, they are named, and nothing is undone unless --later says what is meant."},
+            footer = {"", "Examples:", "  rilvan order undo 17 --draft as-before", "  rilvan order undo 17 --draft as-before --later skip"})
+    int undo(@Parameters(paramLabel = "ORDER") long id, @Option(names = "--later", paramLabel = "undo|skip", description = "What later orders did to the same services is undone as well, or these are left as they are") String later,
+            @Mixin DraftOptions draft) throws IOException {
+        return draft.undo(id, later);
     }
 
     @Command(name = "cancel", mixinStandardHelpOptions = true, description = "Cancels an order that is waiting or not decided yet; it is rolled back.",

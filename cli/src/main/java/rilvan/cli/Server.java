@@ -91,6 +91,11 @@ final class Server {
         return (JsonObject) parsed(text("POST", path, body, type, ANSWER_MILLIS, conditions));
     }
 
+    /** Asks for something that answers nothing. */
+    void posted(String path, Map<String, String> conditions) throws IOException {
+        text("POST", path, "", Documents.JSON, ANSWER_MILLIS, conditions);
+    }
+
     /** A thing with its entity tag. */
     record Tagged(JsonObject value, String tag) {}
 

@@ -4,6 +4,7 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import java.io.IOException;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import picocli.CommandLine.Command;
@@ -150,6 +151,34 @@ final class ServiceCommands {
             footer = {"", "Examples:", "  rilvan service edit tidewater-clinics --draft faster-clinics"})
     int edit(@Parameters(paramLabel = "SERVICE") String name, @Mixin DraftOptions draft) throws IOException {
         return draft.edit(name);
+    }
+
+    @Command(name = "versions", mixinStandardHelpOptions = true, description = "Lists what orders have made of a service, the latest first.",
+            footer = {"", "Examples:", "  rilvan service versions tidewater-clinics"})
+    int versions(@Parameters(paramLabel = "SERVICE") String name, @Mixin ListOutput output) throws IOException {
+        output.list(Server.signedIn().get("/api/v1/services/" + Texts.escape(name)).getArray("history"), "no versions", List.of("ORDER", "WHEN", "KIND", "BY", "REASON"), version -> List.of(
+                Long.toString(version.getLong("order")), Texts.time(version.getString("at")), version.getString("kind").toLowerCase(Locale.ROOT), version.getString("who"), version.getString("reason")));
+        return 0;
+    }
+
+    @Command(name = "diff", mixinStandardHelpOptions = true, description = "Shows what changed of a service from one version to another, or to what it is now: value by value.",
+            footer = {"", "Examples:", "  rilvan service diff tidewater-clinics --from 3", "  rilvan service diff tidewater-clinics --from 3 --to 7"})
+    int diff(@Parameters(paramLabel = "SERVICE") String name, @Option(names = "--from", required = true, paramLabel = "ORDER", description = "What this order had made of it") long from,
+            @Option(names = "--to", paramLabel = "ORDER", description = "What this order had made of it; what it is now, where it is left out") Long to, @Mixin Output output) throws IOException {
+        JsonArray changes = Server.signedIn().list("/api/v1/services/" + Texts.escape(name) + "/differences?from=" + from + (to == null ? "" : "&to=" + to));
+        if (!output.asJson(changes)) {
+            if (changes.isEmpty()) {
+                Terminal.say("no difference");
+            }
+            DraftCommands.changes(changes).forEach(line -> Terminal.say(line.strip()));
+        }
+        return 0;
+    }
+
+    @Command(name = "return", mixinStandardHelpOptions = true, description = "Puts into a draft that a service becomes again what an order had made of it.",
+            footer = {"", "Examples:", "  rilvan service return tidewater-clinics --to 3 --draft as-before"})
+    int back(@Parameters(paramLabel = "SERVICE") String name, @Option(names = "--to", required = true, paramLabel = "ORDER", description = "The order that had made it so") long order, @Mixin DraftOptions draft) throws IOException {
+        return draft.back(name, order);
     }
 
     @Command(name = "remove", mixinStandardHelpOptions = true, description = {"Removes services, all in one order, and follows the order.",

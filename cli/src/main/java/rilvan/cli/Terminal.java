@@ -54,6 +54,15 @@ final class Terminal {
         return before;
     }
 
+    /** Asks a question that is answered by y or by anything else. */
+    static boolean confirmed(String question) {
+        if (System.console() == null) {
+            throw new Failure(Failure.REFUSED, "there is no terminal to ask on; give --yes to go on without asking");
+        }
+        String answer = System.console().readLine("%s [y/N] ", question);
+        return answer != null && answer.strip().equalsIgnoreCase("y");
+    }
+
     static void complain(String message) {
         ERR.println("rilvan: " + harmless(message));
     }

@@ -38,7 +38,7 @@ class DescriptionTest {
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
     /** What changes something by its address alone. */
-    private static final Set<String> WITHOUT_BODY = Set.of("/api/v1/devices/{name}/readings", "/api/v1/network/checks", "/api/v1/services/{name}/checks", "/api/v1/orders/{id}/cancellation",
+    private static final Set<String> WITHOUT_BODY = Set.of("/api/v1/devices/{name}/readings", "/api/v1/network/checks", "/api/v1/services/{name}/checks", "/api/v1/orders/{id}/cancellation", "/api/v1/orders/{id}/agreement",
             "/api/v1/releases/{kind}/{name}/{version}/activation", "/api/v1/releases/{kind}/{name}/{version}/retirement", "/api/v1/webhooks/{name}/trials", "/api/v1/keys", "/api/v1/drafts/{name}/entries/{service}/renewal");
 
     /** Leads a browser to the pages of an identity provider. */

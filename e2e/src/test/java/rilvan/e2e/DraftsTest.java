@@ -268,6 +268,43 @@ class DraftsTest {
         assertThat(said("anna", "", "draft", "list")).contains("no drafts");
     }
 
+    /** What a service was is looked at value by value, and comes back by a draft: one service, or all of an order; later orders in the way are named. */
+    @Test
+    void aServiceReturnsAndAnOrderIsUndone() throws Exception {
+        product.done(WIRE);
+        product.done(WIRE.replace("rate: 100000", "rate: 50000"));
+        long slower = latest();
+        product.done(WIRE.replace("rate: 100000", "rate: 20000").stripTrailing() + "\n" + CLINICS.substring(CLINICS.indexOf("  - name")));
+        long both = latest();
+        String versions = said("anna", "", "service", "versions", "kelp-works-wire");
+        assertThat(versions).contains("add", "change").containsPattern("(?m)^" + both + " ").containsPattern("(?m)^" + slower + " ");
+        assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower))).contains("rate: 50000 → 20000");
+        assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower - 1), "--to", Long.toString(slower))).contains("rate: 100000 → 50000");
+        assertThat(said("anna", "", "service", "return", "kelp-works-wire", "--to", Long.toString(slower - 1), "--draft", "back")).contains("change kelp-works-wire", "rate: 20000 → 100000");
+        assertThat(said("anna", "", "draft", "run", "back")).contains("all devices hold what was ordered");
+
+        assertThat(refused("bert", "", "order", "undo", Long.toString(both), "--draft", "undone")).contains("later orders have changed the same services: kelp-works-wire (order " + (both + 1) + ")", "later: undo");
+        assertThat(said("bert", "", "order", "undo", Long.toString(both), "--draft", "undone", "--later", "skip")).contains("remove tidewater-clinics").doesNotContain("kelp-works-wire");
+        assertThat(said("bert", "", "order", "undo", Long.toString(both), "--draft", "undone", "--later", "undo")).contains("remove tidewater-clinics", "change kelp-works-wire", "rate: 100000 → 50000");
+        assertThat(said("bert", "", "draft", "run", "undone")).contains("all devices hold what was ordered");
+        assertThat(said("bert", "", "order", "show", Long.toString(latest()))).contains("undo order " + both);
+
+        // A service that was removed comes back by undoing its removal.
+        product.done("{remove: [kelp-works-wire]}");
+        assertThat(said("bert", "", "order", "undo", Long.toString(latest()), "--draft", "again")).contains("add kelp-works-wire");
+        assertThat(said("bert", "", "draft", "run", "again")).contains("all devices hold what was ordered");
+        assertThat(product.get("/api/v1/services/kelp-works-wire").getObject("service").getObject("parameters").getLong("rate")).isEqualTo(50_000);
+
+        // Whoever does not see an order undoes nothing of it.
+        assertThat(refused("kelp", "", "order", "undo", Long.toString(both), "--draft", "theirs")).contains("there is no order " + both);
+        assertThat(refused("anna", "", "service", "return", "kelp-works-wire", "--to", "999999", "--draft", "theirs")).contains("order 999999 has made nothing of a service named 'kelp-works-wire'");
+        assertThat(refused("anna", "", "order", "undo", Long.toString(both), "--draft", "theirs", "--later", "perhaps")).contains("must be undo or skip");
+    }
+
+    private static long latest() throws Exception {
+        return ((JsonObject) JsonParser.array().from(product.request("GET", "/api/v1/orders?limit=1", "", JSON).body()).get(0)).getLong("id");
+    }
+
     /** Wrong inputs are named, and change nothing. */
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {

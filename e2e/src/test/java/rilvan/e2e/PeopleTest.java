@@ -62,7 +62,21 @@ class PeopleTest {
             POST /api/v1/orders run scoped
             GET /api/v1/orders/{id} look scoped
             GET /api/v1/orders/{id}/events look scoped
+            GET /api/v1/orders/{id}/preview look scoped
+            POST /api/v1/orders/{id}/agreement approve scoped
+            POST /api/v1/orders/{id}/refusal approve scoped
             POST /api/v1/orders/{id}/cancellation run scoped
+            GET /api/v1/freezes look
+            GET /api/v1/freezes/{name} look
+            PUT /api/v1/freezes/{name} administer
+            DELETE /api/v1/freezes/{name} administer
+            GET /api/v1/emergency-stop look scoped
+            PUT /api/v1/emergency-stop run
+            DELETE /api/v1/emergency-stop run
+            GET /api/v1/agreement-rules look
+            GET /api/v1/agreement-rules/{name} look
+            PUT /api/v1/agreement-rules/{name} administer
+            DELETE /api/v1/agreement-rules/{name} administer
             POST /api/v1/orders/{id}/devices/{device}/resolutions run scoped
             GET /api/v1/drafts look scoped
             GET /api/v1/drafts/{name} look scoped
@@ -73,6 +87,9 @@ class PeopleTest {
             GET /api/v1/drafts/{name}/services/{service} look scoped
             DELETE /api/v1/drafts/{name}/entries/{service} prepare scoped
             POST /api/v1/drafts/{name}/entries/{service}/renewal prepare scoped
+            POST /api/v1/drafts/{name}/returns prepare scoped
+            POST /api/v1/drafts/{name}/undoings prepare scoped
+            GET /api/v1/services/{name}/differences look scoped
             POST /api/v1/drafts/{name}/splits prepare scoped
             POST /api/v1/drafts/{name}/previews prepare scoped
             POST /api/v1/drafts/{name}/rehearsals prepare scoped

@@ -64,8 +64,8 @@ public record MaintenanceWindow(Set<String> sites, LocalDateTime starts, ZoneId 
             add(open, first, span);
             return open;
         }
-        RecurrenceRuleIterator times = rule(repeats).iterator(first.toEpochMilli(), TimeZone.getTimeZone(zone));
         try {
+            RecurrenceRuleIterator times = rule(repeats).iterator(first.toEpochMilli(), TimeZone.getTimeZone(zone));
             times.fastForward(span.from().minus(lasts).toEpochMilli());
             while (times.hasNext()) {
                 Instant begins = Instant.ofEpochMilli(times.nextMillis());

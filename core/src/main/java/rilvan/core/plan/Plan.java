@@ -50,10 +50,16 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param refersTo the services that it refers to afterwards
      * @param tenants those that its parameters refer to afterwards
      * @param formerTenant whom it was for before; absent where it did not stand
+     * @param formerModel of which model it was then
      * @param componentOf the service that contains it; absent where it stands for itself
      */
     public record Outcome(String service, ChangeKind kind, Optional<Expansion> expansion, Map<String, String> devices, String formerly, Set<String> refersTo,
-            Set<String> tenants, Optional<String> formerTenant, Optional<String> componentOf) {
+            Set<String> tenants, Optional<String> formerTenant, Optional<String> formerModel, Optional<String> componentOf) {
+
+        /** Of which model it is, before and afterwards. */
+        public Set<String> isOf() {
+            return Stream.concat(formerModel.stream(), expansion.stream().map(each -> each.service().model())).collect(Collectors.toSet());
+        }
 
         /** Whom it is for, before and afterwards. */
         public Set<String> isFor() {
@@ -82,6 +88,11 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /** Whether everything is as the order wants it already. */
     public boolean changesNothing() {
         return outcomes.stream().allMatch(outcome -> outcome.kind() == ChangeKind.KEEP) && parts().isEmpty();
+    }
+
+    /** Whom it is for, before and afterwards. */
+    public Set<String> isFor() {
+        return outcomes.stream().flatMap(outcome -> outcome.isFor().stream()).collect(Collectors.toSet());
     }
 
     /** The devices on which something changes. */

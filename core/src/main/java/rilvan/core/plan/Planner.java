@@ -366,10 +366,10 @@ public final class Planner {
             Parameters parameters = catalog.model(expansion.service().model(), expansion.modelVersion()).orElseThrow().parameters();
             outcomes.add(new Outcome(name, stands.isEmpty() ? ChangeKind.ADD : same ? ChangeKind.KEEP : ChangeKind.CHANGE,
                     Optional.of(expansion), digests.get(name), order.present(name),
-                    parameters.services(expansion.parameters()), parameters.tenants(expansion.parameters()), stands.map(PlanningSource.Service::tenant), expansion.service().componentOf()));
+                    parameters.services(expansion.parameters()), parameters.tenants(expansion.parameters()), stands.map(PlanningSource.Service::tenant), stands.map(PlanningSource.Service::model), expansion.service().componentOf()));
         }
         order.remove().forEach(name -> outcomes.add(new Outcome(name, ChangeKind.REMOVE, Optional.empty(), Map.of(), name, Set.of(), Set.of(),
-                context.standing(name).map(PlanningSource.Service::tenant), context.standing(name).flatMap(PlanningSource.Service::componentOf))));
+                context.standing(name).map(PlanningSource.Service::tenant), context.standing(name).map(PlanningSource.Service::model), context.standing(name).flatMap(PlanningSource.Service::componentOf))));
         return outcomes;
     }
 }

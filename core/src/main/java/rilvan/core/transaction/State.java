@@ -3,10 +3,14 @@ package rilvan.core.transaction;
 import java.util.Locale;
 
 /**
- * The state of an order. All but {@link #WAITING} are records of its journal, in the order they can follow one another. Each record
+ * The state of an order. All from {@link #PLANNED} on are records of its journal, in the order they can follow one another. Each record
  * is forced to disk before the next message leaves. The same words are used in the store, in the interfaces and by people.
  */
 public enum State {
+    /** Another person is to agree to it before it begins. It has its numbers, and holds nothing. */
+    AWAITING_AGREEMENT("another person is to agree to this order before it begins"),
+    /** Its time has not come. It has its numbers, and holds nothing. */
+    SCHEDULED("the time at which this order begins has not come"),
     /** Queued behind orders that hold, or asked earlier for, a device or service that it needs. It holds nothing and has no plan yet. */
     WAITING("another order holds a device or service that this order needs"),
     /** Planned; numbers are taken, devices and services are held. */
@@ -36,13 +40,18 @@ public enum State {
         return this == DONE || this == ROLLED_BACK || this == REHEARSED;
     }
 
+    /** Whether it has not begun: nothing of it has reached a device, and it holds none. */
+    public boolean unbegun() {
+        return compareTo(PLANNED) < 0;
+    }
+
     /**
      * The state that people see: any way back is rolling back, whatever the last record of the journal.
      *
      * @param rollingBack whether the order is on its way back
      */
     public State shown(boolean rollingBack) {
-        return rollingBack && !ended() && this != WAITING ? ROLLING_BACK : this;
+        return rollingBack && !ended() && !unbegun() ? ROLLING_BACK : this;
     }
 
     /** The state as people read it, such as {@code rolled back}. */

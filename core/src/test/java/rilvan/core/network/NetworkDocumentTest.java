@@ -53,6 +53,12 @@ class NetworkDocumentTest {
         "length: 31 } | length: 24 } | expected a whole number from 25 to 32",
         "name: haven-pe1 | name: ternsay-pe1 | there is already a device named ternsay-pe1",
         "name: vni, from: 50001, to: 59999 | name: vni, from: 59999, to: 50001 | is below from",
+        "sites: [Haven], starts | sites: [Skye], starts | there is no device at a site named 'Skye'",
+        "starts: 2026-01-06T02:00, zone | starts: tuesday, zone | expected a local date and time, such as 2026-01-06T02:00",
+        "02:00, zone: UTC | 02:00, zone: Skerra | expected a time zone, such as Europe/Lisbon",
+        "lasts: PT3H | lasts: 3h | expected a duration (ISO 8601), such as PT3H",
+        "lasts: PT3H | lasts: P9D | a window is open for a minute at least and for a week at most",
+        "BYDAY=TU,TH | BYDAY=TUESDAY | is no recurrence rule",
         "for: role leaf, name: transport_mtu | for: network, name: transport_mtu | transport_mtu is set for the network twice",
     })
     void aNetworkThatIsWrongIsRefusedWhereItIsWrong(String given, String instead, String message) {

@@ -32,12 +32,14 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.PlainText;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 import rilvan.core.transaction.State;
+import rilvan.server.access.AccessRules.NotAllowed;
 import rilvan.server.access.Caller;
 import rilvan.server.access.Callers;
 import rilvan.server.access.Requires;
@@ -51,6 +53,8 @@ import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.orders.intake.OrderIntake.Placed;
+import rilvan.server.orders.timing.StartTimes;
+import rilvan.server.orders.timing.Timing;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -70,16 +74,19 @@ public class OrderController {
     private static final int USUAL_ORDERS = 50;
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<ServiceKind>> KINDS = new TypeReference<>() {};
+    private static final TypeReference<List<String>> NAMES = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
     private final OrderIntake intake;
     private final Orders orders;
     private final OrderProgress progress;
+    private final StartTimes times;
     private final Sight sight;
     private final Callers callers;
     private final Json json;
 
-    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, Sight sight, Callers callers, Json json) {
+    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, StartTimes times, Sight sight, Callers callers, Json json) {
+        this.times = times;
         this.sight = sight;
         this.callers = callers;
         this.intake = intake;
@@ -93,10 +100,26 @@ public class OrderController {
      *
      * @param failure why it was rolled back; of a rehearsal, what stands against the order; empty where nothing does
      * @param rehearsal whether it is only tried on the devices, and changes none
+     * @param startAt not before; null for as soon as it can
+     * @param startBy not after; null for whenever it can
+     * @param inWindow whether within maintenance windows
+     * @param urgent whether it goes ahead of freezes and of an emergency stop
+     * @param keptBackBy the freeze or emergency stop that it waits for; null where it waits for neither
      */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
             List<OutcomeView> services, OffsetDateTime createdAt, @Nullable OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
-            List<FaultRecord> faults, boolean rehearsal) {}
+            List<FaultRecord> faults, boolean rehearsal, @Nullable OffsetDateTime startAt, @Nullable OffsetDateTime startBy, boolean inWindow, boolean urgent, AgreementView agreement, @Nullable String keptBackBy) {}
+
+    /**
+     * Whether another person is to agree to an order.
+     *
+     * @param why by which rules; nobody is to agree where there are none
+     * @param by who has agreed; null while nobody has
+     */
+    public record AgreementView(List<String> why, @Nullable String by, @Nullable OffsetDateTime at) {}
+
+    /** Why somebody says no. */
+    public record Refusal(@Nullable String reason) {}
 
     /** An order that another one waits behind, and for which devices and services. */
     public record BehindView(long order, List<String> names) {}
@@ -140,17 +163,25 @@ public class OrderController {
         return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
     }
 
-    /** Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen. */
+    /**
+     * Places an order. {@code If-Match} with a preview's entity tag makes sure that it does what was seen.
+     *
+     * @param start not before this time (RFC 3339), or {@code window} for maintenance windows of all sites concerned; at once where it is left out
+     * @param startBy not after this time; an hour after start where that is a time
+     * @param urgent whether it goes ahead of freezes and of an emergency stop; another person is to agree to it
+     */
     @PostMapping("/orders")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
     @ApiResponse(responseCode = "202", description = "The order is placed; it has a number.")
     @ApiResponse(responseCode = "200", description = "Nothing changes: the network already is as it is asked for.")
+    @ApiResponse(responseCode = "409", description = "It is to begin at once, and a freeze or the emergency stop keeps it back.")
     @Requires(value = Role.RUN, scoped = true)
     @Recorded("place order")
     ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
-            @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
-        return placed(sight, caller, act, intake.place(Body.read(request), new Asked(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key, false)));
+            @RequestHeader("Idempotency-Key") Optional<String> key, @RequestParam Optional<String> start, @RequestParam Optional<String> startBy, @RequestParam Optional<Boolean> urgent) throws IOException {
+        return placed(sight, caller, act, intake.place(Body.read(request), Asked.of(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key,
+                Timing.read(start, startBy, urgent.orElse(false)))));
     }
 
     /**
@@ -164,7 +195,7 @@ public class OrderController {
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded("rehearse order")
     ResponseEntity<PlacedView> rehearse(HttpServletRequest request, Caller caller, Act act, @RequestHeader("Idempotency-Key") Optional<String> key) throws IOException {
-        return placed(sight, caller, act, intake.place(Body.read(request), new Asked(caller.name(), sight.limits(caller, Role.PREPARE), Optional.empty(), key, true)));
+        return placed(sight, caller, act, intake.place(Body.read(request), Asked.rehearsal(caller.name(), sight.limits(caller, Role.PREPARE), key)));
     }
 
     static ResponseEntity<PlacedView> placed(Sight sight, Caller caller, Act act, Placed placed) {
@@ -217,6 +248,63 @@ public class OrderController {
         return progress.follow(id, () -> lasting.get().filter(still -> sight.seesOrder(still, id)).map(sight::maskFor));
     }
 
+    /** What an order that has not begun would change now. Whoever is to agree to it looks at this. */
+    @GetMapping("/orders/{id}/preview")
+    @ApiResponse(responseCode = "200", description = "The preview.")
+    @ApiResponse(responseCode = "409", description = "It has begun, or has ended; GET /orders/{id} has its lines.")
+    @Requires(value = Role.LOOK, scoped = true)
+    ResponseEntity<PreviewView> previewOf(@PathVariable long id, Caller caller) {
+        OrderRow order = known(caller, id);
+        if (!State.valueOf(order.state()).unbegun()) {
+            throw new Problems.Conflict("order " + id + " is " + order.shownState().words() + "; its lines are those of the order");
+        }
+        PreviewView view = sight.view(caller, intake.preview(order, caller.name()));
+        return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
+    }
+
+    /** Agrees to an order, as another person than those who have prepared and placed it. {@code If-Match} has the entity tag of the preview that was looked at; the agreement holds for just that. */
+    @PostMapping("/orders/{id}/agreement")
+    @ApiResponse(responseCode = "204", description = "The order begins, at its time.")
+    @ApiResponse(responseCode = "409", description = "Nobody is asked to agree to it.")
+    @ApiResponse(responseCode = "412", description = "It would do something else than what was looked at.")
+    @Requires(value = Role.APPROVE, scoped = true)
+    @Recorded(value = "agree to order", about = "order")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void agree(@PathVariable long id, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> seen, Caller caller, Act act) {
+        OrderRow order = toAgree(caller, id);
+        Set<String> digests = EntityTag.listed(HttpHeaders.IF_MATCH, seen).orElseThrow(() -> new ValidationFailure("", "the header If-Match is missing: it has the entity tag of the preview that was looked at, which GET /orders/" + id + "/preview answers"));
+        intake.agree(order, digests, caller.name());
+        act.after(Map.of("preview", digests));
+    }
+
+    /** Says no to an order that another person is asked to agree to. It ends. */
+    @PostMapping("/orders/{id}/refusal")
+    @ApiResponse(responseCode = "204", description = "It has ended.")
+    @ApiResponse(responseCode = "409", description = "Nobody is asked to agree to it.")
+    @Requires(value = Role.APPROVE, scoped = true)
+    @Recorded(value = "refuse order", about = "order")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void refuse(@PathVariable long id, @RequestBody Refusal refusal, Caller caller, Act act) {
+        act.after(refusal);
+        OrderRow order = known(caller, id);
+        sight.mayDecide(caller, Role.APPROVE, id);
+        String reason = Optional.ofNullable(refusal.reason()).orElse("");
+        PlainText.faultOfText(reason).ifPresent(fault -> {
+            throw new ValidationFailure("/reason", fault);
+        });
+        intake.refuse(order, reason, caller.name());
+    }
+
+    /** Nobody agrees to what they have prepared or placed themselves. */
+    private OrderRow toAgree(Caller caller, long id) {
+        OrderRow order = known(caller, id);
+        sight.mayDecide(caller, Role.APPROVE, id);
+        if (order.who().equals(caller.name()) || json.read(order.authorsJson(), NAMES).contains(caller.name())) {
+            throw new NotAllowed(caller.name() + " has prepared or placed order " + id + "; another person is to agree to it");
+        }
+        return order;
+    }
+
     /** Cancels an order. */
     @PostMapping("/orders/{id}/cancellation")
     @ApiResponse(responseCode = "202", description = "The order is told.")
@@ -226,7 +314,7 @@ public class OrderController {
     @ResponseStatus(HttpStatus.ACCEPTED)
     void cancel(@PathVariable long id, Caller caller) {
         known(caller, id);
-        sight.mayDecide(caller, id);
+        sight.mayDecide(caller, Role.RUN, id);
         if (!intake.cancel(id, caller.name())) {
             throw new Problems.Conflict("order " + id + " is " + known(caller, id).shownState().words() + "; an order can be cancelled until it is decided");
         }
@@ -242,7 +330,7 @@ public class OrderController {
     void resolve(@PathVariable long id, @PathVariable String device, @RequestBody Resolution resolution, Caller caller, Act act) {
         act.about("device", device).after(resolution);
         OrderRow order = known(caller, id);
-        sight.mayDecide(caller, id);
+        sight.mayDecide(caller, Role.RUN, id);
         boolean after = "after".equals(resolution.holds());
         if (!after && !"before".equals(resolution.holds())) {
             throw new ValidationFailure("/holds", "must be before or after: the device has the configuration from before this order, or that from after it");
@@ -274,13 +362,20 @@ public class OrderController {
         List<BehindView> behind = row.state().equals(State.WAITING.name()) ? orders.ahead(row.id()).stream().map(ahead -> new BehindView(ahead,
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), caller.seesAll() ? row.guarantee() : Plan.guarantee(row.guarantee()), services,
-                row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS), row.rehearsal());
+                row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS), row.rehearsal(), row.startAt(), row.startBy(), row.inWindow(), row.urgent(),
+                new AgreementView(json.read(row.agreementJson(), NAMES), row.agreedBy(), row.agreedAt()), keptBackBy(row));
+    }
+
+    private String keptBackBy(OrderHead row) {
+        State state = State.valueOf(row.state());
+        boolean itsTimeHasCome = state == State.WAITING || state == State.SCHEDULED && (row.startAt() == null || !row.startAt().toInstant().isAfter(times.now()));
+        return row.urgent() || !itsTimeHasCome ? null : times.keepsBack(Set.copyOf(orders.scope(row.id(), "site")), Set.copyOf(orders.scope(row.id(), "tenant"))).orElse(null);
     }
 
     /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */
     private boolean inDoubt(OrderHead row) {
         State state = State.valueOf(row.state());
-        if (state.ended() || state == State.WAITING) {
+        if (state.ended() || state.unbegun()) {
             return false;
         }
         if (!row.driven()) {

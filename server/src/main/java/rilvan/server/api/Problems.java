@@ -43,6 +43,7 @@ import rilvan.server.library.Publishing;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.PlanningTurns;
+import rilvan.server.orders.timing.StartTimes;
 import rilvan.server.preconditions.Precondition;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.exc.MismatchedInputException;
@@ -101,7 +102,7 @@ public class Problems extends ResponseEntityExceptionHandler {
         return problem(ProblemKind.OTHER_ORDERS_IN_THE_WAY, busy.getMessage(), List.of());
     }
 
-    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class, DraftBook.InTheWay.class, Webhooks.TooMany.class, KeyChange.Refused.class})
+    @ExceptionHandler({Conflict.class, Publishing.InTheWay.class, People.InTheWay.class, TenantBook.InTheWay.class, DraftBook.InTheWay.class, StartTimes.NotNow.class, OrderIntake.NotAsked.class, Webhooks.TooMany.class, KeyChange.Refused.class})
     ProblemDetail conflict(RuntimeException conflict) {
         return problem(ProblemKind.NOT_POSSIBLE_NOW, conflict.getMessage(), List.of());
     }

@@ -165,10 +165,10 @@ class Sight {
     /**
      * @throws NotAllowed where somebody may see an order and not decide about it
      */
-    void mayDecide(Caller caller, long order) {
+    void mayDecide(Caller caller, Role needed, long order) {
         List<String> sites = orders.scope(order, "site");
-        if (!caller.mayEverywhere(Role.RUN) && !orders.scope(order, "tenant").stream().allMatch(tenant -> caller.may(Role.RUN, tenant, sites))) {
-            throw notAllowed(caller, Role.RUN, "order " + order + " is for others too, or elsewhere");
+        if (!caller.mayEverywhere(needed) && !orders.scope(order, "tenant").stream().allMatch(tenant -> caller.may(needed, tenant, sites))) {
+            throw notAllowed(caller, needed, "order " + order + " is for others too, or elsewhere");
         }
     }
 

@@ -2,6 +2,7 @@ package rilvan.server.cluster;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.Optional;
 import java.util.UUID;
 import org.slf4j.Logger;
@@ -34,6 +35,8 @@ public class ClusterMember {
     private long aliveUntil = System.nanoTime();
     private boolean hasLease;
     private long lapses;
+    private Instant storeTime = Instant.EPOCH;
+    private long toldAt;
 
     ClusterMember(Orders orders, Settings settings) {
         this.orders = orders;
@@ -49,8 +52,9 @@ public class ClusterMember {
 
     private void beat() {
         long before = System.nanoTime();
+        Instant told;
         try {
-            orders.alive(id, leaseMillis);
+            told = orders.alive(id, leaseMillis).toInstant();
         } catch (DataAccessException | TransactionException e) {
             LOG.warn("cannot renew the lease of this instance: {}", e.getMessage());
             return;
@@ -60,6 +64,8 @@ public class ClusterMember {
                 lapses++;
             }
             hasLease = true;
+            toldAt = System.nanoTime();
+            storeTime = told;
             // It counts from before it was said.
             aliveUntil = before + leaseMillis * 1_000_000;
         }
@@ -68,6 +74,11 @@ public class ClusterMember {
     /** Whether nobody can have taken over what this instance drives, as far as it knows. */
     public synchronized boolean isAlive() {
         return System.nanoTime() - aliveUntil < 0;
+    }
+
+    /** The time by the clock of the store, as it was told last, and what has gone by since. */
+    public synchronized Instant storeTime() {
+        return storeTime.plusNanos(System.nanoTime() - toldAt);
     }
 
     /** How often somebody may have taken over so far. */

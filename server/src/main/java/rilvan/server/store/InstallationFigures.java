@@ -25,7 +25,8 @@ public interface InstallationFigures {
     record OldestOrder(long id, String state, long seconds) {}
 
     @Select("""
-            select i.id, i.alive_until, i.alive_until > now() as alive, (select count(*) from orders o where o.driver = i.id and o.ended_at is null and o.state <> 'WAITING') as drives
+            select i.id, i.alive_until, i.alive_until > now() as alive, (select count(*) from orders o where o.driver = i.id and\s""" + Orders.UNDER_WAY + """
+            ) as drives
             from instances i order by i.alive_until desc""")
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     List<InstanceRow> instances();
@@ -49,7 +50,7 @@ public interface InstallationFigures {
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     List<TableRow> largest(int limit);
 
-    @Select("select id, state, extract(epoch from now() - created_at)::bigint as seconds from orders where ended_at is null and state <> 'WAITING' order by created_at limit 1")
+    @Select("select id, state, extract(epoch from now() - created_at)::bigint as seconds from orders where " + Orders.UNDER_WAY + " order by created_at limit 1")
     @Options(flushCache = Options.FlushCachePolicy.TRUE)
     Optional<OldestOrder> oldestOrder();
 

@@ -18,7 +18,8 @@ public interface Orders {
 
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson, boolean rehearsal) {
+            String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson, boolean rehearsal,
+            OffsetDateTime startAt, OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, String agreedBy, OffsetDateTime agreedAt, int devices) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
@@ -26,13 +27,14 @@ public interface Orders {
         }
 
         public OrderHead head() {
-            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson, rehearsal);
+            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson, rehearsal, startAt, startBy, inWindow, urgent, agreementJson, agreedBy, agreedAt);
         }
     }
 
     /** An order as lists show it, without its document and plan, which may be long. */
     record OrderHead(long id, String who, String reason, String state, String guarantee, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
-            boolean rollingBack, String faultsJson, boolean driven, String servicesJson, boolean rehearsal) {
+            boolean rollingBack, String faultsJson, boolean driven, String servicesJson, boolean rehearsal, OffsetDateTime startAt, OffsetDateTime startBy, boolean inWindow, boolean urgent,
+            String agreementJson, String agreedBy, OffsetDateTime agreedAt) {
 
         public State shownState() {
             return State.valueOf(state).shown(rollingBack);
@@ -68,20 +70,40 @@ public interface Orders {
     String COLUMNS = """
             id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
                     rolling_back, by_service, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json, rehearsal""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json, rehearsal,
+            start_at, start_by, in_window, urgent, authors_json, agreement_json, agreed_by, agreed_at, devices""";
+
+    /** Of an order that has begun and not ended; the others hold nothing and are driven by nobody. */
+    String UNDER_WAY = "ended_at is null and state not in ('AWAITING_AGREEMENT', 'SCHEDULED', 'WAITING')";
+
+    String UNBEGUN = "state in ('AWAITING_AGREEMENT', 'SCHEDULED', 'WAITING')";
 
     String HEAD = """
             id, who, reason, state, guarantee, failure, created_at, ended_at, rolling_back, faults_json,
-            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, rehearsal""";
+            exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, rehearsal,
+            start_at, start_by, in_window, urgent, agreement_json, agreed_by, agreed_at""";
+
+    /**
+     * An order as it is placed.
+     *
+     * @param state WAITING, or what it waits for before that
+     * @param key an idempotency key, and
+     * @param digest of what was asked for with it
+     * @param agreed the digest of the preview that whoever places it has seen; null where none was
+     * @param authorsJson who prepared it
+     * @param agreementJson why another person is to agree to it; none where nobody is
+     * @param devices on which it changes something
+     */
+    record NewOrder(String who, String reason, String document, String state, String token, String key, String digest, String agreed, boolean byService, boolean rehearsal, OffsetDateTime startAt,
+            OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, int devices) {}
 
     @Select(affectData = true, value = """
             insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
-                    by_service, rehearsal)
-            values (#{who}, #{reason}, #{document}, 'WAITING', #{token}, '', '', #{key}, #{digest}, #{agreed}, #{byService}, #{rehearsal})
+                    by_service, rehearsal, start_at, start_by, in_window, urgent, authors_json, agreement_json, devices)
+            values (#{o.who}, #{o.reason}, #{o.document}, #{o.state}, #{o.token}, '', '', #{o.key}, #{o.digest}, #{o.agreed}, #{o.byService}, #{o.rehearsal}, #{o.startAt}, #{o.startBy}, #{o.inWindow}, #{o.urgent},
+                    #{o.authorsJson}, #{o.agreementJson}, #{o.devices})
             returning id""")
-    long add(@Param("who") String who, @Param("reason") String reason, @Param("document") String document,
-            @Param("token") String token, @Param("key") String key, @Param("digest") String digest, @Param("agreed") String agreed,
-            @Param("byService") boolean byService, @Param("rehearsal") boolean rehearsal);
+    long add(@Param("o") NewOrder order);
 
     /** The PLANNED record of an order in line. */
     @Update("""
@@ -91,14 +113,34 @@ public interface Orders {
             where id = #{id} and state = 'WAITING'""")
     int open(long id, String guarantee, String plan, String services, String driver, int devices);
 
-    /** An order in line keeps these numbers. */
-    @Update("update orders set numbers_json = #{numbers} where id = #{id} and state = 'WAITING'")
+    /** An order that has not begun keeps these numbers. */
+    @Update("update orders set numbers_json = #{numbers} where id = #{id} and " + UNBEGUN)
     void keepNumbers(long id, String numbers);
 
-    /** Ends an order that is in line; gives the numbers that it kept. */
+    /** Ends an order that has not begun; gives the numbers that it kept. */
     @Select(affectData = true, value = """
-            update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and state = 'WAITING' returning numbers_json""")
+            update orders set state = 'ROLLED_BACK', failure = #{failure}, ended_at = now() where id = #{id} and\s""" + UNBEGUN + " returning numbers_json")
     Optional<String> leaveLine(long id, String failure);
+
+    /** Somebody has agreed to what a digest names. */
+    @Update("update orders set agreed = #{digest}, agreed_by = #{who}, agreed_at = now(), state = #{state} where id = #{id} and state = 'AWAITING_AGREEMENT'")
+    int agreed(long id, String digest, String who, String state);
+
+    /** What was agreed to is not what the order would do now. */
+    @Update("update orders set state = 'AWAITING_AGREEMENT', agreed = null, agreed_by = null, agreed_at = null where id = #{id} and state = 'WAITING'")
+    void agreementLapses(long id);
+
+    @Update("update orders set state = 'WAITING' where id = #{id} and state = 'SCHEDULED'")
+    void comesIntoLine(long id);
+
+    /** An order leaves the line until it is looked at again. */
+    @Update("update orders set state = 'SCHEDULED' where id = #{id} and state = 'WAITING'")
+    void postpone(long id);
+
+    /** An order that has not begun within its window takes another one. */
+    @Update("""
+            update orders set state = case state when 'AWAITING_AGREEMENT' then state else 'SCHEDULED' end, start_at = #{start}, start_by = #{latest} where id = #{id} and\s""" + UNBEGUN)
+    void nextWindow(long id, OffsetDateTime start, OffsetDateTime latest);
 
     /** How long an order took from when its turn came, over how many devices. */
     record Took(int devices, double seconds) {}
@@ -119,7 +161,7 @@ public interface Orders {
     @Select("select count(*) from orders where state = 'WAITING'")
     long countWaiting();
 
-    @Select("select count(*) from orders where ended_at is null and state <> 'WAITING'")
+    @Select("select count(*) from orders where " + UNDER_WAY)
     long countRunning();
 
     @Select("select " + COLUMNS + " from orders where state = 'WAITING' order by id")
@@ -192,6 +234,10 @@ public interface Orders {
     @Update("update orders set cancelled_by = #{who} where id = #{id} and ended_at is null")
     int cancel(long id, String who);
 
+    /** Cancels all that are under way and not decided. */
+    @Update("update orders set cancelled_by = #{who} where cancelled_by is null and state <> 'DECIDED' and " + UNDER_WAY)
+    void cancelUnderWay(String who);
+
     @Select("select id, cancelled_by as who from orders where driver = #{driver} and cancelled_by is not null and ended_at is null")
     List<Cancellation> cancellations(String driver);
 
@@ -204,7 +250,7 @@ public interface Orders {
 
     @Insert("""
             insert into resolutions (order_id, device, holds_after, who)
-            select id, #{device}, #{holdsAfter}, #{who} from orders where id = #{order} and ended_at is null and state <> 'WAITING'""")
+            select id, #{device}, #{holdsAfter}, #{who} from orders where id = #{order} and\s""" + UNDER_WAY)
     int resolve(long order, String device, boolean holdsAfter, String who);
 
     @Select("""
@@ -219,12 +265,13 @@ public interface Orders {
     @Delete("delete from resolutions where order_id = #{order}")
     void dropResolutions(long order);
 
-    /** Says that an instance is alive, for a number of milliseconds by the database's clock. */
-    @Insert("""
+    /** Says that an instance is alive, for a number of milliseconds by the database's clock; answers what that shows. */
+    @Select(affectData = true, value = """
             insert into instances (id, alive_until)
             values (#{id}, now() + #{millis} * interval '1 millisecond')
-            on conflict (id) do update set alive_until = excluded.alive_until""")
-    void alive(String id, long millis);
+            on conflict (id) do update set alive_until = excluded.alive_until
+            returning now()""")
+    OffsetDateTime alive(String id, long millis);
 
     @Delete("delete from instances where id = #{id} or alive_until < now() - interval '1 day'")
     void leave(String id);
@@ -248,8 +295,8 @@ public interface Orders {
     @Select("""
             select id, epoch, coalesce(driver = #{member}, false) as ours
             from orders
-            where ended_at is null and state <> 'WAITING'
-            and (driver = #{member} or not exists (select 1 from instances where instances.id = driver and alive_until > now()))
+            where\s""" + UNDER_WAY + """
+             and (driver = #{member} or not exists (select 1 from instances where instances.id = driver and alive_until > now()))
             order by id""")
     List<UnderWay> toSeeTo(String member);
 

@@ -84,7 +84,7 @@ public interface Releases {
     /** The orders under way that make services of a version of a model. */
     @Select("""
             select id from orders
-            where ended_at is null and state <> 'WAITING'
+            where\s""" + Orders.UNDER_WAY + """
             and exists (select 1 from json_array_elements(plan_json::json -> 'services') each
                     where each ->> 'model' = #{model} and (each ->> 'modelVersion')::int = #{version})
             order by id""")

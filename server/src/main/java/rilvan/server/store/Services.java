@@ -140,8 +140,37 @@ public interface Services {
     @Update("update service_history set service = #{name} where service = #{formerly}")
     void rename(String formerly, String name);
 
-    @Insert("insert into service_history (service, order_id, kind, parameters_json) values (#{service}, #{order}, #{kind}, #{parameters})")
-    void remember(String service, long order, String kind, String parameters);
+    /**
+     * A version of a service: what an order made of it.
+     *
+     * @param kind ADD, CHANGE or REMOVE
+     * @param parametersJson of one that was removed those that it had
+     * @param tenant absent, like its model, where it was removed, and where its order ended long ago
+     * @param componentOf the service that contained it; null where it stood for itself
+     */
+    record VersionRow(String service, long orderId, String kind, String parametersJson, String tenant, String model, Integer modelVersion, String componentOf) {}
+
+    String VERSION = "select service, order_id, kind, parameters_json, tenant, model, model_version, component_of from service_history";
+
+    @Insert("""
+            insert into service_history (service, order_id, kind, parameters_json, tenant, model, model_version, component_of)
+            values (#{v.service}, #{v.orderId}, #{v.kind}, #{v.parametersJson}, #{v.tenant}, #{v.model}, #{v.modelVersion}, #{v.componentOf})""")
+    void remember(@Param("v") VersionRow version);
+
+    @Select(VERSION + " where service = #{service} and order_id = #{order}")
+    Optional<VersionRow> version(String service, long order);
+
+    /** What a service was before an order. */
+    @Select(VERSION + " where service = #{service} and order_id < #{order} order by order_id desc limit 1")
+    Optional<VersionRow> versionBefore(String service, long order);
+
+    /** What an order made, service by service. */
+    @Select(VERSION + " where order_id = #{order} order by service")
+    List<VersionRow> versionsOf(long order);
+
+    /** The orders that made something of a service after another one. */
+    @Select("select order_id from service_history where service = #{service} and order_id > #{order} order by order_id")
+    List<Long> ordersSince(String service, long order);
 
     /** The order that last made something of a service. */
     record LastOrder(String service, long order) {}

@@ -89,7 +89,7 @@ public interface TenantRecords {
             select distinct o.id
             from order_scope s
             join orders o on o.id = s.order_id
-            where s.kind in ('tenant', 'referred') and s.name = #{name} and o.ended_at is null and o.state <> 'WAITING'
+            where s.kind in ('tenant', 'referred') and s.name = #{name} and\s""" + Orders.UNDER_WAY + """
             order by o.id""")
     List<Long> underWay(String name);
 

@@ -42,6 +42,7 @@ import rilvan.server.library.Library;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
+import rilvan.server.orders.timing.StartTimes;
 import rilvan.server.store.Accounts;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -56,6 +57,8 @@ class OrderControllerTest {
     private MockMvc http;
     @MockitoBean
     private OrderIntake intake;
+    @MockitoBean
+    private StartTimes times;
     @MockitoBean
     private Orders orders;
     @MockitoBean
@@ -81,7 +84,7 @@ class OrderControllerTest {
 
     private void orderNineIs(String state) {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]", "[]", false)));
+                "[]", true, "[]", "[]", false, null, null, false, false, "[]", "[]", null, null, 1)));
     }
 
     @Test

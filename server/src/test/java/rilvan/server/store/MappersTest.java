@@ -33,7 +33,7 @@ import tools.jackson.core.type.TypeReference;
 /** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
 class MappersTest {
 
-    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class, Events.class, WebhookRecords.class, InstallationFigures.class, SealedKeys.class, DraftRecords.class);
+    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class, Events.class, WebhookRecords.class, InstallationFigures.class, SealedKeys.class, DraftRecords.class, Timings.class);
     /** Constraint violations (SQLSTATE class 23): the statement is sound, its made-up values are not. */
     private static final String CONSTRAINT = "23";
     /** Values of a wrong form (class 22), likewise. */
@@ -135,6 +135,10 @@ class MappersTest {
         return heads.stream().map(Services.ServiceHead::name).toList();
     }
 
+    private static Orders.NewOrder placed(String token, String key) {
+        return new Orders.NewOrder("engineer", "-", "{}", "WAITING", token, key, "digest", null, false, false, null, null, false, false, "[]", "[]", 1);
+    }
+
     @Test
     void aNumberIsTakenOnceAndAnotherOrderIsSeenAhead() {
         try (SqlSession session = sessions.openSession(false)) {
@@ -142,8 +146,8 @@ class MappersTest {
             assertThat(services.take(List.of(new Allocation("vni", "", "a", "key", 7)))).isTrue();
             assertThat(services.take(List.of(new Allocation("vni", "", "b", "key", 7), new Allocation("vni", "", "b", "other", 8)))).isFalse();
             Orders orders = session.getMapper(Orders.class);
-            long first = orders.add("engineer", "-", "{}", "t1", "key", "digest", null, false, false);
-            long second = orders.add("engineer", "-", "{}", "t2", null, "digest", null, true, false);
+            long first = orders.add(placed("t1", "key"));
+            long second = orders.add(placed("t2", null));
             orders.want(first, List.of(new Orders.Claim("device", "haven-pe1")));
             orders.want(second, List.of(new Orders.Claim("device", "haven-pe1")));
             assertThat(orders.ahead(second)).containsExactly(first);

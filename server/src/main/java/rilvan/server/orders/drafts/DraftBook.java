@@ -388,7 +388,7 @@ public class DraftBook {
      */
     public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, Asked asked) {
         // The document cannot tell whether the same is asked for again: its entries may have left the draft by then.
-        Optional<String> ownKey = asked.key().map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason)));
+        Optional<String> ownKey = asked.key().map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason, asked.timing().inWords())));
         Optional<Placed> before = ownKey.flatMap(own -> intake.placedBefore(asked.who(), own));
         if (before.isPresent()) {
             return before.get();
@@ -400,7 +400,7 @@ public class DraftBook {
             throw new InTheWay(entry.service() + " has changed on the network since its entry was made: " + inWords(meeting.theirs().values()) + "; renew the entry");
         }));
         String document = document(draft, chosen, reason);
-        Placed placed = byService(document, () -> intake.place(document, asked.withKey(ownKey), order -> {
+        Placed placed = byService(document, () -> intake.place(document, asked.of(chosen.stream().map(EntryRow::who).collect(Collectors.toSet()), ownKey), order -> {
             if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
                 throw new InTheWay("the draft " + name + " has just been changed; look at it again");
             }

@@ -41,6 +41,7 @@ import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.ServiceHealth;
 import rilvan.server.store.Services;
+import rilvan.server.store.Services.VersionRow;
 import rilvan.server.store.TenantRecords;
 import tools.jackson.core.type.TypeReference;
 
@@ -147,7 +148,7 @@ public class Journal {
             references(service.formerly(), Set.of());
             if (service.kind().equals("REMOVE")) {
                 // While it is there, so that whoever is told of it knows whose it was.
-                services.remember(service.name(), order, service.kind(), json.write(service.parameters()));
+                services.remember(new VersionRow(service.name(), order, service.kind(), json.write(service.parameters()), null, null, null, service.componentOf()));
             }
             services.drop(service.formerly());
         });
@@ -166,7 +167,7 @@ public class Journal {
                 // Its checks have just passed.
                 health.checked(service.name(), "", "");
                 if (!service.kind().equals("KEEP")) {
-                    services.remember(service.name(), order, service.kind(), parameters);
+                    services.remember(new VersionRow(service.name(), order, service.kind(), parameters, service.tenant(), service.model(), service.modelVersion(), service.componentOf()));
                 }
             }
         }

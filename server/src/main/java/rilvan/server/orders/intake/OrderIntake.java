@@ -2,100 +2,72 @@ package rilvan.server.orders.intake;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.concurrent.ArrayBlockingQueue;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.ThreadPoolExecutor;
-import java.util.concurrent.TimeUnit;
 import java.util.function.LongConsumer;
-import java.util.function.Supplier;
 import java.util.stream.Stream;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
-import org.springframework.dao.ConcurrencyFailureException;
-import org.springframework.dao.DataAccessException;
-import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.TransactionException;
-import org.springframework.transaction.support.TransactionSynchronization;
-import org.springframework.transaction.support.TransactionSynchronizationManager;
-import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
-import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
-import rilvan.core.pool.Allocation;
-import rilvan.core.transaction.Action;
 import rilvan.core.transaction.State;
 import rilvan.server.Settings;
-import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.ops.Repeating;
 import rilvan.server.ops.StartRefused;
-import rilvan.server.ops.Threads;
+import rilvan.server.orders.agreement.AgreementRules;
 import rilvan.server.orders.execution.OrderExecutor;
-import rilvan.server.orders.history.OrderActs;
 import rilvan.server.orders.history.OrderProgress;
-import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
-import rilvan.server.store.DraftRecords;
-import rilvan.server.store.Inventory;
+import rilvan.server.orders.timing.OrderSchedule;
+import rilvan.server.orders.timing.Start;
+import rilvan.server.orders.timing.StartTimes;
+import rilvan.server.orders.timing.Timing;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
-import rilvan.server.store.Orders.Claim;
+import rilvan.server.store.Orders.NewOrder;
 import rilvan.server.store.Orders.OrderRow;
-import rilvan.server.store.Services;
-import tools.jackson.core.type.TypeReference;
-
 /** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
 public class OrderIntake {
 
-    private static final Logger LOG = LoggerFactory.getLogger(OrderIntake.class);
     private static final int PLANNINGS = 5;
-    private static final TypeReference<List<Allocation>> NUMBERS = new TypeReference<>() {};
 
     private final Planning planning;
     private final PlanningTurns turns;
     private final Orders orders;
-    private final Services services;
-    private final Inventory inventory;
     private final OrderProgress progress;
-    private final Json json;
-    private final TransactionTemplate transactions;
     private final OrderExecutor executor;
-    private final ClusterMember member;
-    private final Repeating takeover = new Repeating("order takeover");
-    // Each look is at the whole line: beside the one under way, one more that waits is enough.
-    private final ExecutorService line = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
-            Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
+    private final OrderLine line;
+    private final OrderSchedule schedule;
+    private final StartTimes times;
+    private final AgreementRules rules;
+    private final Json json;
     private final Settings settings;
-    private final OrderActs acts;
-    private final DraftRecords drafts;
+    private final Repeating takeover = new Repeating("order takeover");
 
-    public OrderIntake(OrderActs acts, DraftRecords drafts, Planning planning, PlanningTurns turns, Orders orders, Services services, Inventory inventory, OrderProgress progress, OrderExecutor executor,
-            ClusterMember member, Json json, TransactionTemplate transactions, Settings settings) {
-        this.acts = acts;
-        this.drafts = drafts;
+    public OrderIntake(Planning planning, PlanningTurns turns, Orders orders, OrderProgress progress, OrderExecutor executor, OrderLine line, OrderSchedule schedule, StartTimes times,
+            AgreementRules rules, Json json, Settings settings) {
         this.planning = planning;
         this.turns = turns;
         this.orders = orders;
-        this.services = services;
-        this.inventory = inventory;
         this.progress = progress;
-        this.json = json;
-        this.transactions = transactions;
-        this.settings = settings;
         this.executor = executor;
-        this.member = member;
+        this.line = line;
+        this.schedule = schedule;
+        this.times = times;
+        this.rules = rules;
+        this.json = json;
+        this.settings = settings;
     }
 
     /** The orders that keep changing what this one is planned from. */
@@ -136,12 +108,24 @@ public class OrderIntake {
      * @param agreed digests of previews of which one was agreed to; absent where none was
      * @param key an idempotency key: the same key from the same person gives the same order, not a second one
      * @param rehearsed whether it is only tried on the devices, and changes none
+     * @param timing when it is to begin
+     * @param authors who prepared it, beside who places it: none of them can agree to it
      */
-    public record Asked(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, boolean rehearsed) {
+    public record Asked(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, boolean rehearsed, Timing timing, Set<String> authors) {
 
-        /** The same with another idempotency key. */
-        public Asked withKey(Optional<String> other) {
-            return new Asked(who, limits, agreed, other, rehearsed);
+        /** To be carried out. */
+        public static Asked of(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, Timing timing) {
+            return new Asked(who, limits, agreed, key, false, timing, Set.of());
+        }
+
+        /** Only to be tried. */
+        public static Asked rehearsal(String who, OrderLimits limits, Optional<String> key) {
+            return new Asked(who, limits, Optional.empty(), key, true, Timing.AT_ONCE, Set.of());
+        }
+
+        /** The same of what others have prepared, with another idempotency key. */
+        public Asked of(Set<String> preparedBy, Optional<String> otherKey) {
+            return new Asked(who, limits, agreed, otherKey, rehearsed, timing, preparedBy);
         }
     }
 
@@ -182,36 +166,52 @@ public class OrderIntake {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
-        String digest = Digest.of(stored);
+        String asksFor = Digest.of(stored + asked.timing().inWords());
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, digest)).or(() -> attempt(order, stored, asked, digest, alongside));
+            Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).or(() -> attempt(order, stored, asked, asksFor, alongside));
             if (placed.isPresent()) {
                 return placed.get();
             }
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
-        return inLine(() -> attempt(order, stored, asked, digest, alongside)).orElseThrow(Busy::new);
+        return line.alone(() -> attempt(order, stored, asked, asksFor, alongside)).orElseThrow(Busy::new);
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, Asked asked, String digest, LongConsumer alongside) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, Asked asked, String asksFor, LongConsumer alongside) {
         try (PlannedNumbers numbers = planning.numbers()) {
             Preview preview = planning.preview(order, numbers, asked.limits());
             if (asked.agreed().isPresent() && !asked.agreed().get().contains(preview.digest())) {
                 throw new PreviewMoved();
             }
-            if (preview.plan().changesNothing()) {
+            Plan plan = preview.plan();
+            String digest = Digest.of(stored);
+            if (plan.changesNothing()) {
                 return Optional.of(new Placed(Optional.empty(), Optional.of(preview), order, digest));
             }
-            return inLine(() -> {
-                long id = orders.add(asked.who(), order.reason(), stored, UUID.randomUUID().toString(),
-                        asked.key().orElse(null), digest, asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed());
-                want(id, preview.plan());
-                planning.putScope(id, preview.plan());
+            List<String> agreement = asked.rehearsed() ? List.of() : agreement(order, plan, asked.timing());
+            return line.alone(() -> {
+                Start start = asked.rehearsed() ? times.ofRehearsal() : times.of(asked.timing(), planning.sites(plan), plan.isFor(), plan.parts().size());
+                State state = !agreement.isEmpty() ? State.AWAITING_AGREEMENT : start.at().isPresent() ? State.SCHEDULED : State.WAITING;
+                long id = orders.add(new NewOrder(asked.who(), order.reason(), stored, state.name(), UUID.randomUUID().toString(), asked.key().orElse(null), asksFor,
+                        asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed(), start.at().map(OrderIntake::stored).orElse(null),
+                        start.latest().map(OrderIntake::stored).orElse(null), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size()));
                 alongside.accept(id);
-                return enter(id, preview, List.of()) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
+                return line.comesIn(id, state, start, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
         }
+    }
+
+    private static OffsetDateTime stored(Instant time) {
+        return time.atOffset(ZoneOffset.UTC);
+    }
+
+    /** Why another person is to agree. */
+    private List<String> agreement(OrderDocument order, Plan plan, Timing timing) {
+        if (timing.urgent() && order.reason().equals("-")) {
+            throw new ValidationFailure("/reason", "an urgent order says why it is urgent");
+        }
+        return Stream.concat(timing.urgent() ? Stream.of("it is urgent") : Stream.empty(), rules.needed(plan).stream()).toList();
     }
 
     /** The order that the same request has placed already. */
@@ -224,149 +224,48 @@ public class OrderIntake {
         });
     }
 
+    /** Nobody is asked to agree to an order. */
+    public static final class NotAsked extends RuntimeException {
+        NotAsked(OrderRow order) {
+            super("order " + order.id() + " is " + order.shownState().words() + "; nobody is asked to agree to it");
+        }
+    }
+
+    /** What an order that has not begun would change now. */
+    public Preview preview(OrderRow order, String who) {
+        return preview(order.document(), who, OrderLimits.NONE);
+    }
+
     /**
-     * Opens an order that nobody is ahead of. In line, too, its numbers are its own, so that it is planned with them again.
+     * Agrees to what an order would do.
      *
-     * @param kept the numbers that it took when it came into the line
-     * @return false where what it was planned from has moved
+     * @param seen digests of previews, of which one is that of what it would do now
+     * @throws NotAsked where nobody is asked to
+     * @throws PreviewMoved where it would do something else
      */
-    private boolean enter(long id, Preview preview, List<Allocation> kept) {
-        Optional<PlanRecord> recorded = planning.record(preview.plan(), kept);
-        if (recorded.isEmpty()) {
-            return false;
+    public void agree(OrderRow order, Set<String> seen, String who) {
+        if (!order.state().equals(State.AWAITING_AGREEMENT.name())) {
+            throw new NotAsked(order);
         }
-        PlanRecord record = recorded.get();
-        services.giveBack(kept.stream().filter(each -> !record.taken().contains(each)).toList());
-        if (!services.take(record.taken().stream().filter(each -> !kept.contains(each)).toList())) {
-            return false;
+        String now = preview(order, who).digest();
+        if (!seen.contains(now)) {
+            throw new PreviewMoved();
         }
-        if (orders.ahead(id).isEmpty()) {
-            return open(id, preview, record);
-        }
-        orders.keepNumbers(id, json.write(record.taken()));
-        return true;
-    }
-
-    /** Does something about the line, alone; all of it or, where it comes to nothing, none. */
-    private <T> Optional<T> inLine(Supplier<Optional<T>> change) {
-        try {
-            return transactions.execute(status -> {
-                orders.lockLine();
-                Optional<T> result = change.get();
-                if (result.isEmpty()) {
-                    status.setRollbackOnly();
-                }
-                return result;
-            });
-        } catch (ConcurrencyFailureException | DuplicateKeyException e) {
-            // Two orders were in each other's way in the store, which has ended one of them, or the same request came twice at once: try again.
-            return Optional.empty();
+        if (!line.agree(order.id(), now, who)) {
+            throw new NotAsked(orders.order(order.id()).orElseThrow());
         }
     }
 
-    /** Lets those in line start whose turn has come. Each is planned anew: what it was planned from may have moved. */
-    private void advance() {
-        line.execute(() -> {
-            try {
-                for (OrderRow row : orders.waiting()) {
-                    if (orders.ahead(row.id()).isEmpty()) {
-                        advance(row);
-                    }
-                }
-            } catch (DataAccessException | TransactionException e) {
-                LOG.warn("waiting orders cannot be started now, trying again: {}", e.getMessage());
-            }
-        });
-    }
-
-    private void advance(OrderRow row) {
-        OrderDocument order = OrderDocument.read(Document.read(row.document()));
-        try (PlannedNumbers numbers = planning.numbers()) {
-            Preview preview = planning.preview(order, numbers, OrderLimits.NONE);
-            if (row.agreed() != null && !row.agreed().equals(preview.digest())) {
-                throw new PreviewMoved();
-            }
-            inLine(() -> {
-                OrderRow now = orders.order(row.id()).orElseThrow();
-                if (now.state().equals(State.WAITING.name()) && now.numbersJson().equals(row.numbersJson())) {
-                    orders.wantNothing(row.id());
-                    want(row.id(), preview.plan());
-                    planning.putScope(row.id(), preview.plan());
-                    return enter(row.id(), preview, json.read(row.numbersJson(), NUMBERS)) ? Optional.of(true) : Optional.empty();
-                }
-                // Another instance was faster.
-                return Optional.empty();
-            });
-        } catch (ValidationFailure | PreviewMoved e) {
-            leaveLine(row.id(), "when it was planned again: " + e.getMessage());
+    /**
+     * Says no to an order that somebody is asked to agree to: it ends.
+     *
+     * @throws NotAsked where nobody is asked to
+     */
+    public void refuse(OrderRow order, String reason, String who) {
+        if (!order.state().equals(State.AWAITING_AGREEMENT.name()) || !line.leave(order.id(), who + " does not agree" + (reason.isEmpty() ? "" : ": " + reason))) {
+            throw new NotAsked(orders.order(order.id()).orElseThrow());
         }
-    }
-
-    private boolean leaveLine(long id, String why) {
-        return inLine(() -> {
-            Optional<String> numbers = orders.leaveLine(id, PlainText.cleaned(why, Action.LONGEST_REASON));
-            numbers.ifPresent(kept -> services.giveBack(json.read(kept, NUMBERS)));
-            orders.wantNothing(id);
-            drafts.ended(id, false);
-            numbers.ifPresent(kept -> acts.ended(id, State.ROLLED_BACK, why, List.of()));
-            return numbers;
-        }).isPresent();
-    }
-
-    private void want(long id, Plan plan) {
-        orders.want(id, claims(plan));
-    }
-
-    /** What an order has to itself while it is under way: also the services that its own refer to, and those that refer to them. */
-    private static List<Claim> claims(Plan plan) {
-        return Stream.concat(plan.services().keySet().stream().map(service -> new Claim("service", service)),
-                plan.devices().keySet().stream().map(device -> new Claim("device", device))).toList();
-    }
-
-    /** A service's version; -1 where it does not stand. */
-    private long version(String service) {
-        return services.service(service).map(Services.ServiceRow::version).orElse(-1L);
-    }
-
-    /** The PLANNED record of an order whose turn it is: plan, numbers and holds; false where what it was planned from has moved. */
-    private boolean open(long id, Preview preview, PlanRecord record) {
-        Plan plan = preview.plan();
-        if (planning.isOutdated(preview)) {
-            return false;
-        }
-        if (!plan.devices().isEmpty() && inventory.versions(plan.devices().keySet()).stream().anyMatch(now -> !preview.versions().get(now.name()).equals(now.version()))) {
-            return false;
-        }
-        for (Map.Entry<String, Long> service : plan.services().entrySet()) {
-            if (version(service.getKey()) != service.getValue()) {
-                return false;
-            }
-        }
-        if (!orders.hold(id, claims(plan))) {
-            return false;
-        }
-        planning.putParts(id, preview);
-        orders.wantNothing(id);
-        if (orders.open(id, plan.summary(), json.write(record), json.write(record.kinds()), member.id(), plan.devices().size()) == 0) {
-            return false;
-        }
-        driveOnceStored(id);
-        return true;
-    }
-
-    /** From the moment its record is stored, an order is this instance's to drive: it is claimed before, so that there is no time in between. */
-    private void driveOnceStored(long id) {
-        executor.claim(id);
-        TransactionSynchronizationManager.registerSynchronization(new TransactionSynchronization() {
-            @Override
-            public void afterCompletion(int status) {
-                if (status == STATUS_COMMITTED) {
-                    executor.start(id, OrderIntake.this::advance);
-                } else {
-                    executor.unclaim(id);
-                }
-            }
-        });
+        line.advance();
     }
 
     /**
@@ -375,8 +274,8 @@ public class OrderIntake {
      * @return false where it has ended
      */
     public boolean cancel(long order, String who) {
-        if (leaveLine(order, "cancelled by " + who + " while it was waiting")) {
-            advance();
+        if (line.leave(order, "cancelled by " + who + " before it began")) {
+            line.advance();
             return true;
         }
         boolean asked = orders.cancel(order, who) == 1;
@@ -402,20 +301,20 @@ public class OrderIntake {
         if (!settings.testStore() && (orders.fsync().equals("off") || orders.synchronousCommit().equals("off"))) {
             throw new StartRefused("The database may lose what is stored (fsync or synchronous_commit is off), and orders with it.", "Turn both on.");
         }
+        schedule.begin(line::due);
         takeover.begin(Duration.ZERO, settings.takeoverInterval(), this::lookRound);
     }
 
     /** What another instance may have left or asked for meanwhile. */
     private void lookRound() {
-        executor.takeOver(this::advance);
+        executor.takeOver(line::advance);
         executor.passOn();
-        advance();
+        line.advance();
         progress.lookRound();
     }
 
     @PreDestroy
     void close() {
         takeover.close();
-        line.shutdownNow();
     }
 }

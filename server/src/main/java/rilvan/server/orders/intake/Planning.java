@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
@@ -18,6 +19,7 @@ import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.PlaceCoverage;
@@ -180,15 +182,20 @@ public class Planning {
 
     /** Puts down whom an order is for, whom its services refer to, and at which sites its devices are. */
     void putScope(long order, Plan plan) {
-        Network network = source.network();
         Set<InScope> scope = new LinkedHashSet<>();
         plan.outcomes().forEach(outcome -> {
             outcome.isFor().forEach(tenant -> scope.add(new InScope("tenant", tenant)));
             outcome.tenants().forEach(tenant -> scope.add(new InScope("referred", tenant)));
         });
-        Stream.concat(plan.devices().keySet().stream(), plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream())).distinct()
-                .flatMap(device -> network.device(device).stream()).forEach(device -> scope.add(new InScope("site", device.site())));
+        sites(plan).forEach(site -> scope.add(new InScope("site", site)));
         orders.addScope(order, scope);
+    }
+
+    /** The sites of all devices that an order changes, or that its services are on. */
+    Set<String> sites(Plan plan) {
+        Network network = source.network();
+        return Stream.concat(plan.devices().keySet().stream(), plan.outcomes().stream().flatMap(outcome -> outcome.devices().keySet().stream())).distinct()
+                .flatMap(device -> network.device(device).stream()).map(Device::site).collect(Collectors.toCollection(TreeSet::new));
     }
 
     /** Puts each device's part down. */

@@ -32,7 +32,7 @@ class PlanningTest {
         StoredPlanningSource source = mock(StoredPlanningSource.class);
         when(source.service(anyString())).thenReturn(Optional.empty());
         Plan plan = mock(Plan.class);
-        when(plan.outcomes()).thenReturn(List.of(new Outcome("kelp-works-wire", ChangeKind.REMOVE, Optional.empty(), Map.of(), "kelp-works-wire", Set.of(), Set.of(), Optional.empty(), Optional.empty())));
+        when(plan.outcomes()).thenReturn(List.of(new Outcome("kelp-works-wire", ChangeKind.REMOVE, Optional.empty(), Map.of(), "kelp-works-wire", Set.of(), Set.of(), Optional.empty(), Optional.empty(), Optional.empty())));
         Planning planning = new Planning(mock(Library.class), source, mock(DatabaseAllocations.class), mock(ParameterSeal.class), mock(Orders.class), mock(Services.class), mock(Inventory.class), mock(TenantBook.class), new Json());
         assertThat(planning.record(plan, List.of())).isEmpty();
     }

@@ -1,0 +1,2 @@
+/** Agreement of another person: which orders need it. */
+package rilvan.server.orders.agreement;
