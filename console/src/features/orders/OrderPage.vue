@@ -158,7 +158,7 @@ onUnmounted(() => source?.close())
       variant="tonal"
       class="mb-4"
       :title="'Scheduled: it begins at ' + time(detail.order.startAt) + (detail.order.inWindow ? ', when the maintenance windows of its sites are open' : '')"
-      >{{ detail.order.startBy ? 'It begins until ' + time(detail.order.startBy) + ', or not at all.' : '' }}</v-alert
+      >{{ detail.order.startBy ? 'It begins by ' + time(detail.order.startBy) + ', or not at all.' : '' }}</v-alert
     >
     <v-alert v-else-if="state === 'WAITING'" type="info" variant="tonal" class="mb-4" title="Waiting: it starts by itself">
       <div v-for="ahead in detail.order.waitsBehind" :key="ahead.order">

@@ -226,6 +226,12 @@ class DraftsTest {
         assertThat(said("anna", "", "order", "list")).contains("rehearsed");
         assertThat(product.request("GET", "/api/v1/services", "", JSON).body()).isEqualTo("[]");
 
+        // A rehearsal and an order are two requests, also with one key.
+        String rehearsed = product.requestWithKey(product.server(), "tried-1", "/api/v1/rehearsals", WIRE, YAML).body();
+        assertThat(product.requestWithKey(product.server(), "tried-1", "/api/v1/rehearsals", WIRE, YAML).body()).contains("\"order\":" + JsonParser.object().from(rehearsed).getLong("order"));
+        HttpResponse<String> ordered = product.requestWithKey(product.server(), "tried-1", "/api/v1/orders", WIRE, YAML);
+        assertThat(ordered.statusCode() + ordered.body()).contains("422", "use a new key for a new order");
+
         // Killed in the middle: nothing of it is left, on no device, and the draft is carried out.
         product.rilvan("", "lab", "slow", "ternsay-pe1", "validate", "--seconds", "6");
         HttpResponse<String> placed = product.request("POST", "/api/v1/drafts/tried/rehearsals", "{}", JSON);

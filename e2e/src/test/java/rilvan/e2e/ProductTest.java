@@ -513,7 +513,7 @@ class ProductTest {
         page.navigate(product.server() + "/orders/" + second);
         assertThat(page.getByText("order " + first).first()).isVisible();
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Cancel")).click();
-        assertThat(page.getByText("cancelled by engineer while it was waiting")).isVisible();
+        assertThat(page.getByText("cancelled by engineer before it began")).isVisible();
         page.context().close();
         assertThat(product.rilvan("", "lab", "clear", "haven-pe1").code()).isZero();
         product.await("/api/v1/orders/" + first, "order", order -> order.getString("state").equals("ROLLED_BACK"));

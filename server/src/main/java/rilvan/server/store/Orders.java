@@ -93,15 +93,16 @@ public interface Orders {
      * @param authorsJson who prepared it
      * @param agreementJson why another person is to agree to it; none where nobody is
      * @param devices on which it changes something
+     * @param servicesJson what becomes of which services, as far as is known before it begins
      */
     record NewOrder(String who, String reason, String document, String state, String token, String key, String digest, String agreed, boolean byService, boolean rehearsal, OffsetDateTime startAt,
-            OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, int devices) {}
+            OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, int devices, String servicesJson) {}
 
     @Select(affectData = true, value = """
             insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
-                    by_service, rehearsal, start_at, start_by, in_window, urgent, authors_json, agreement_json, devices)
+                    by_service, rehearsal, start_at, start_by, in_window, urgent, authors_json, agreement_json, devices, services_json)
             values (#{o.who}, #{o.reason}, #{o.document}, #{o.state}, #{o.token}, '', '', #{o.key}, #{o.digest}, #{o.agreed}, #{o.byService}, #{o.rehearsal}, #{o.startAt}, #{o.startBy}, #{o.inWindow}, #{o.urgent},
-                    #{o.authorsJson}, #{o.agreementJson}, #{o.devices})
+                    #{o.authorsJson}, #{o.agreementJson}, #{o.devices}, #{o.servicesJson})
             returning id""")
     long add(@Param("o") NewOrder order);
 

@@ -136,7 +136,7 @@ class MappersTest {
     }
 
     private static Orders.NewOrder placed(String token, String key) {
-        return new Orders.NewOrder("engineer", "-", "{}", "WAITING", token, key, "digest", null, false, false, null, null, false, false, "[]", "[]", 1);
+        return new Orders.NewOrder("engineer", "-", "{}", "WAITING", token, key, "digest", null, false, false, null, null, false, false, "[]", "[]", 1, "[]");
     }
 
     @Test

@@ -388,7 +388,7 @@ public class DraftBook {
      */
     public Placed place(String name, Part part, Predicate<EntryRow> visible, String reason, Asked asked) {
         // The document cannot tell whether the same is asked for again: its entries may have left the draft by then.
-        Optional<String> ownKey = asked.key().map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason, asked.timing().inWords())));
+        Optional<String> ownKey = asked.key().map(given -> Digest.of(String.join("\n", given, name, part.inWords(), reason, asked.manner())));
         Optional<Placed> before = ownKey.flatMap(own -> intake.placedBefore(asked.who(), own));
         if (before.isPresent()) {
             return before.get();

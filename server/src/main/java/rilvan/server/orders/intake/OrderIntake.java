@@ -36,6 +36,7 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.NewOrder;
 import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Orders.ServiceKind;
 /** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
 public class OrderIntake {
@@ -123,6 +124,11 @@ public class OrderIntake {
             return new Asked(who, limits, Optional.empty(), key, true, Timing.AT_ONCE, Set.of());
         }
 
+        /** How it is to be carried out, in one line: a rehearsal of a document and an order of it are not the same request. */
+        public String manner() {
+            return rehearsed ? "rehearsal" : timing.inWords();
+        }
+
         /** The same of what others have prepared, with another idempotency key. */
         public Asked of(Set<String> preparedBy, Optional<String> otherKey) {
             return new Asked(who, limits, agreed, otherKey, rehearsed, timing, preparedBy);
@@ -166,7 +172,7 @@ public class OrderIntake {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
-        String asksFor = Digest.of(stored + asked.timing().inWords());
+        String asksFor = Digest.of(stored + asked.manner());
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
             Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).or(() -> attempt(order, stored, asked, asksFor, alongside));
             if (placed.isPresent()) {
@@ -195,11 +201,15 @@ public class OrderIntake {
                 State state = !agreement.isEmpty() ? State.AWAITING_AGREEMENT : start.at().isPresent() ? State.SCHEDULED : State.WAITING;
                 long id = orders.add(new NewOrder(asked.who(), order.reason(), stored, state.name(), UUID.randomUUID().toString(), asked.key().orElse(null), asksFor,
                         asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed(), start.at().map(OrderIntake::stored).orElse(null),
-                        start.latest().map(OrderIntake::stored).orElse(null), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size()));
+                        start.latest().map(OrderIntake::stored).orElse(null), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size(), json.write(kinds(plan))));
                 alongside.accept(id);
                 return line.comesIn(id, state, start, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
         }
+    }
+
+    private static List<ServiceKind> kinds(Plan plan) {
+        return plan.outcomes().stream().map(outcome -> new ServiceKind(outcome.service(), outcome.kind().name(), outcome.componentOf().orElse(null))).toList();
     }
 
     private static OffsetDateTime stored(Instant time) {

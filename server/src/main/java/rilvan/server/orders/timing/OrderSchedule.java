@@ -39,7 +39,7 @@ public final class OrderSchedule {
     private final Task<Void> due;
     private final Scheduler scheduler;
     private final SchedulerClient client;
-    private LongFunction<Optional<Instant>> look = order -> Optional.of(Instant.now().plus(AGAIN_AFTER_FAILURE));
+    private volatile LongFunction<Optional<Instant>> look = order -> Optional.empty();
 
     OrderSchedule(DataSource store, ClusterMember member, StoreClock clock) {
         this.due = Tasks.custom("order", Void.class).onFailure(new FailureHandler.OnFailureRetryLater<>(AGAIN_AFTER_FAILURE)).execute((instance, context) -> {

@@ -63,7 +63,9 @@ public record Timing(Optional<Instant> at, boolean inWindow, Optional<Instant> l
     void check(Instant now) {
         List<Problem> problems = new ArrayList<>();
         at.ifPresent(time -> check("/start", time, now, problems));
-        latest.ifPresent(time -> check("/startBy", time, now, problems));
+        if (problems.isEmpty()) {
+            latest.ifPresent(time -> check("/startBy", time, now, problems));
+        }
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
