@@ -51,7 +51,7 @@ final class DraftCommands {
         if (!output.asJson(draft)) {
             Terminal.say(Terminal.in(Tone.STRONG, name) + "  made by " + draft.getString("createdBy") + ", " + Texts.time(draft.getString("createdAt"))
                     + (draft.getString("reason").isEmpty() ? "" : ": " + draft.getString("reason")));
-            if (!draft.isNull("rehearsal")) {
+            if (draft.getObject("rehearsal") != null) {
                 rehearsal(draft.getObject("rehearsal"));
             }
             if (draft.getArray("entries").isEmpty()) {

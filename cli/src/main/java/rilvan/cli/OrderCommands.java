@@ -145,7 +145,7 @@ final class OrderCommands {
                     shown.set(step.getLong("seq"));
                     step(step);
                 }
-            } else if (!data.equals(state.getAndSet(data)) && UNBEGUN.contains(data.replace("\"", ""))) {
+            } else if (!data.equals(state.getAndSet(data)) && UNBEGUN.stream().anyMatch(data::contains)) {
                 Terminal.say("  " + waits(server.get(address).getObject("order")));
             }
         } catch (JsonParserException | IOException e) {
@@ -154,8 +154,8 @@ final class OrderCommands {
     }
 
     private static String waits(JsonObject order) {
-        String by = order.isNull("startBy") ? "" : ", until " + Texts.time(order.getString("startBy"));
-        if (!order.isNull("keptBackBy")) {
+        String by = order.getString("startBy") == null ? "" : ", until " + Texts.time(order.getString("startBy"));
+        if (order.getString("keptBackBy") != null) {
             return "kept back by " + order.getString("keptBackBy");
         }
         if (order.getString("state").equals("AWAITING_AGREEMENT")) {
