@@ -49,7 +49,8 @@ final class TimingOptions {
 
     /** The same as a query, with its question mark. */
     String query() {
-        return said().isEmpty() ? "" : "?" + said().entrySet().stream().map(each -> each.getKey() + "=" + URLEncoder.encode(each.getValue().toString(), StandardCharsets.UTF_8)).collect(Collectors.joining("&"));
+        Map<String, Object> said = said();
+        return said.isEmpty() ? "" : "?" + said.entrySet().stream().map(each -> each.getKey() + "=" + URLEncoder.encode(each.getValue().toString(), StandardCharsets.UTF_8)).collect(Collectors.joining("&"));
     }
 
     /** A time without an offset is one of this terminal's time zone. */

@@ -2,15 +2,12 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
-import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
@@ -23,20 +20,17 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import rilvan.e2e.Product.Result;
-
 /** Orders that another person is to agree to, that begin at a time or within windows, and that a freeze or the emergency stop keeps back. */
 @Timeout(value = 6, unit = TimeUnit.MINUTES)
 class AgreedAndTimedTest {
 
-    private static final String SENTENCE = "the ferry leaves at seven";
     private static final String JSON = "application/json";
     private static final String YAML = "application/yaml";
     private static final String CLINICS = Product.example("l3vpn/examples/tidewater-clinics");
     private static final String WIRE = Product.example("l2vpn/examples/kelp-works-wire");
 
     private static Product product;
-    private static final Map<String, String> TOKENS = new HashMap<>();
+    private static Colleagues people;
     private static Map<String, String> before;
     private static String network;
 
@@ -44,19 +38,12 @@ class AgreedAndTimedTest {
     static void start() throws Exception {
         product = new Product("timed", Product.ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "4s", "RILVAN_SETTLE_TIME", "300ms"));
         before = product.held();
+        people = new Colleagues(product);
         network = product.network();
         for (String name : List.of("anna", "bert")) {
-            somebody(name, "run,approve");
+            people.add(name, "run,approve");
         }
-        somebody("kelp", "run,approve", "--tenant", "Kelp & Co.");
-    }
-
-    private static void somebody(String name, String roles, String... scope) throws Exception {
-        String[] words = Stream.concat(Stream.of("people", "add", name, "--roles", roles, "--password-file", "-"), Stream.of(scope)).toArray(String[]::new);
-        Result added = product.rilvan(SENTENCE, words);
-        assertThat(added.code()).as(added.output()).isZero();
-        String body = product.request("POST", "/api/v1/tokens", JsonWriter.string().object().value("user", name).value("password", SENTENCE).end().done(), JSON).body();
-        TOKENS.put(name, JsonParser.object().from(body).getString("token"));
+        people.add("kelp", "run,approve", "--tenant", "Kelp & Co.");
     }
 
     @AfterAll
@@ -80,34 +67,18 @@ class AgreedAndTimedTest {
             }
         }
         assertThat(product.rilvan(network, "network", "load", "-").code()).isZero();
-        JsonArray services = JsonParser.array().from(product.request("GET", "/api/v1/services", "", JSON).body());
-        if (!services.isEmpty()) {
-            product.done("{remove: [" + services.stream().map(each -> ((JsonObject) each).getString("name")).collect(Collectors.joining(", ")) + "]}");
-        }
+        product.removeAll();
         assertThat(product.held()).isEqualTo(before);
         // Nothing that was put down for later is left.
         assertThat(product.request("GET", "/api/v1/orders?limit=100", "", JSON).body()).doesNotContain("AWAITING_AGREEMENT", "SCHEDULED", "WAITING");
     }
 
-    private static Result as(String name, String input, String... words) throws Exception {
-        return product.rilvanAs(TOKENS.get(name), Map.of(), input, words);
-    }
-
     private static String said(String name, String input, String... words) throws Exception {
-        Result result = as(name, input, words);
-        assertThat(result.code()).as(result.output()).isZero();
-        return result.output();
+        return people.said(name, input, words);
     }
 
     private static String refused(String name, String input, String... words) throws Exception {
-        Result result = as(name, input, words);
-        assertThat(result.code()).as(result.output()).isNotZero();
-        return result.output();
-    }
-
-    /** The number of the latest order. */
-    private static long latest() throws Exception {
-        return ((JsonObject) JsonParser.array().from(product.request("GET", "/api/v1/orders?limit=1", "", JSON).body()).get(0)).getLong("id");
+        return people.refused(name, input, words);
     }
 
     private static JsonObject order(long id) throws Exception {
@@ -135,7 +106,7 @@ class AgreedAndTimedTest {
         assertThat(product.rilvan("", "agreement", "require", "kelp-works", "--tenant", "Kelp & Co.").output()).contains("wait for the agreement of another person from now on");
         assertThat(said("anna", "", "agreement", "list")).contains("kelp-works", "Kelp & Co.");
         assertThat(said("anna", WIRE, "order", "run", "-")).contains("another person is to agree to it: the rule kelp-works: add kelp-works-wire", "rilvan order agree");
-        String id = Long.toString(latest());
+        String id = Long.toString(product.latestOrder());
         assertThat(product.held()).isEqualTo(before);
         assertThat(refused("anna", "", "order", "agree", id, "--yes")).contains("anna has prepared or placed order " + id);
         assertThat(refused("bert", "", "order", "agree", id)).contains("--yes");
@@ -149,7 +120,7 @@ class AgreedAndTimedTest {
         // Who has an entry in a draft has prepared what comes of it, whoever places the order.
         said("bert", WIRE.replace("rate: 100000", "rate: 50000"), "draft", "add", "narrower", "-");
         assertThat(said("anna", "", "draft", "run", "narrower", "--reason", "as agreed")).contains("another person is to agree to it");
-        String second = Long.toString(latest());
+        String second = Long.toString(product.latestOrder());
         assertThat(refused("bert", "", "order", "agree", second, "--yes")).contains("bert has prepared or placed order " + second);
         assertThat(said("kelp", "", "order", "refuse", second, "--reason", "not this year")).contains("is refused");
         assertThat(order(Long.parseLong(second)).getString("failure")).isEqualTo("kelp does not agree: not this year");
@@ -159,9 +130,9 @@ class AgreedAndTimedTest {
         // What is not theirs they cannot agree to, nor see.
         product.rilvan("", "agreement", "require", "all-of-it");
         assertThat(said("anna", CLINICS, "order", "run", "-")).contains("every order");
-        assertThat(refused("kelp", "", "order", "agree", Long.toString(latest()), "--yes")).contains("there is no order");
-        assertThat(said("anna", "", "order", "cancel", Long.toString(latest()))).contains("cancellation accepted");
-        awaited(latest(), "ROLLED_BACK");
+        assertThat(refused("kelp", "", "order", "agree", Long.toString(product.latestOrder()), "--yes")).contains("there is no order");
+        assertThat(said("anna", "", "order", "cancel", Long.toString(product.latestOrder()))).contains("cancellation accepted");
+        awaited(product.latestOrder(), "ROLLED_BACK");
     }
 
     /** An order begins at its time, once, on whichever instance is there, and has its numbers from when it was placed. */
@@ -204,7 +175,7 @@ class AgreedAndTimedTest {
         String soon = Instant.now().plusSeconds(12).atZone(ZoneOffset.UTC).toLocalDateTime().truncatedTo(ChronoUnit.SECONDS).toString();
         assertThat(product.rilvan(withWindows("{ sites: [Haven], starts: " + soon + ", lasts: PT3H }", "{ starts: " + soon + ", lasts: PT2H }"), "network", "load", "-").code()).isZero();
         assertThat(said("anna", WIRE, "order", "run", "-", "--in-window")).contains("when the maintenance windows of its sites are open", "until");
-        assertThat(awaited(latest(), "DONE").getBoolean("inWindow")).isTrue();
+        assertThat(awaited(product.latestOrder(), "DONE").getBoolean("inWindow")).isTrue();
     }
 
     /** Nothing begins in a freeze, or while everything is stopped; what was to wait does when it ends; an urgent order goes ahead once another person has agreed. */
@@ -230,7 +201,7 @@ class AgreedAndTimedTest {
         assertThat(refused("bert", "{remove: [kelp-works-wire]}", "order", "rehearse", "-")).contains("everything is stopped by anna");
         assertThat(refused("bert", "{remove: [kelp-works-wire]}", "order", "run", "-", "--urgent")).contains("an urgent order says why");
         assertThat(said("bert", "{reason: it burns, remove: [kelp-works-wire]}", "order", "run", "-", "--urgent")).contains("another person is to agree to it: it is urgent");
-        long urgent = latest();
+        long urgent = product.latestOrder();
         assertThat(said("anna", "", "order", "agree", Long.toString(urgent), "--yes")).contains("agreed");
         awaited(urgent, "DONE");
         assertThat(said("anna", "", "emergency", "show")).contains("smoke in the hall");

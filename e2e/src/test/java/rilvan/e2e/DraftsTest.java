@@ -2,18 +2,14 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
-import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -29,7 +25,6 @@ import rilvan.e2e.Product.Result;
 @Timeout(value = 4, unit = TimeUnit.MINUTES)
 class DraftsTest {
 
-    private static final String SENTENCE = "the ferry leaves at seven";
     private static final String JSON = "application/json";
     private static final String YAML = "application/yaml";
     private static final String CLINICS = Product.example("l3vpn/examples/tidewater-clinics");
@@ -37,26 +32,18 @@ class DraftsTest {
     private static final String TICKETS = Product.example("l3vpn/examples/northsound-ferries");
 
     private static Product product;
-    /** Tokens by name. */
-    private static final Map<String, String> TOKENS = new HashMap<>();
+    private static Colleagues people;
     private static Map<String, String> before;
 
     @BeforeAll
     static void start() throws Exception {
         product = new Product("drafts", Product.ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "4s", "RILVAN_SETTLE_TIME", "300ms"));
         before = product.held();
+        people = new Colleagues(product);
         for (String name : List.of("anna", "bert")) {
-            somebody(name, "prepare,run");
+            people.add(name, "prepare,run");
         }
-        somebody("kelp", "prepare,run", "--tenant", "Kelp & Co.");
-    }
-
-    private static void somebody(String name, String roles, String... scope) throws Exception {
-        String[] words = Stream.concat(Stream.of("people", "add", name, "--roles", roles, "--password-file", "-"), Stream.of(scope)).toArray(String[]::new);
-        Result added = product.rilvan(SENTENCE, words);
-        assertThat(added.code()).as(added.output()).isZero();
-        String body = product.request("POST", "/api/v1/tokens", JsonWriter.string().object().value("user", name).value("password", SENTENCE).end().done(), JSON).body();
-        TOKENS.put(name, JsonParser.object().from(body).getString("token"));
+        people.add("kelp", "prepare,run", "--tenant", "Kelp & Co.");
     }
 
     @AfterAll
@@ -70,27 +57,16 @@ class DraftsTest {
         for (Object draft : JsonParser.array().from(product.request("GET", "/api/v1/drafts", "", JSON).body())) {
             assertThat(product.request("DELETE", "/api/v1/drafts/" + ((JsonObject) draft).getString("name"), "", JSON).statusCode()).isEqualTo(204);
         }
-        JsonArray services = JsonParser.array().from(product.request("GET", "/api/v1/services", "", JSON).body());
-        if (!services.isEmpty()) {
-            product.done("{remove: [" + services.stream().map(each -> ((JsonObject) each).getString("name")).collect(Collectors.joining(", ")) + "]}");
-        }
+        product.removeAll();
         assertThat(product.held()).isEqualTo(before);
     }
 
-    private static Result as(String name, String input, String... words) throws Exception {
-        return product.rilvanAs(TOKENS.get(name), Map.of(), input, words);
-    }
-
     private static String said(String name, String input, String... words) throws Exception {
-        Result result = as(name, input, words);
-        assertThat(result.code()).as(result.output()).isZero();
-        return result.output();
+        return people.said(name, input, words);
     }
 
     private static String refused(String name, String input, String... words) throws Exception {
-        Result result = as(name, input, words);
-        assertThat(result.code()).as(result.output()).isNotZero();
-        return result.output();
+        return people.refused(name, input, words);
     }
 
     @Test
@@ -143,7 +119,7 @@ class DraftsTest {
     }
 
     private static String edited(String editor) throws Exception {
-        return product.rilvanAs(TOKENS.get("anna"), Map.of("EDITOR", editor), "", "service", "edit", "kelp-works-wire", "--draft", "rates").output();
+        return product.rilvanAs(people.token("anna"), Map.of("EDITOR", editor), "", "service", "edit", "kelp-works-wire", "--draft", "rates").output();
     }
 
     /** Two people change one service: who comes second is told at once, and nothing of the first is undone unseen. */
@@ -215,7 +191,7 @@ class DraftsTest {
         // What three devices say otherwise is told of all three, in one rehearsal.
         product.rilvan("", "lab", "refuse", "ternsay-pe1", "validate");
         product.rilvan("", "lab", "lose", "olvar-pe1", "lock");
-        Result tried = as("bert", "", "draft", "rehearse", "tried");
+        Result tried = people.as("bert", "", "draft", "rehearse", "tried");
         assertThat(tried.code()).as(tried.output()).isNotZero();
         assertThat(tried.output()).contains("rehearsed: no device was changed; against the order stands:", "2 devices: ", "ternsay-pe1 refused the edit and validate", "olvar-pe1 was lost");
         product.rilvan("", "lab", "clear", "ternsay-pe1");
@@ -260,7 +236,7 @@ class DraftsTest {
 
         said("anna", TICKETS, "draft", "add", "all", "-");
         Path shown = folder.resolve("shown.yaml");
-        product.rilvanAs(TOKENS.get("anna"), Map.of("EDITOR", "cat > " + shown + " <"), "", "service", "edit", "northsound-tickets", "--draft", "all");
+        product.rilvanAs(people.token("anna"), Map.of("EDITOR", "cat > " + shown + " <"), "", "service", "edit", "northsound-tickets", "--draft", "all");
         assertThat(Files.readString(shown)).contains("(secret)").doesNotContain("sail at dawn");
         assertThat(said("anna", Files.readString(shown).replace("limit: 200", "limit: 300"), "draft", "add", "all", "-")).doesNotContain("cannot be carried out");
         assertThat(product.request("GET", "/api/v1/drafts/all", "", JSON).body()).contains("(secret)").doesNotContain("sail at dawn", "$sealed$");
@@ -279,9 +255,9 @@ class DraftsTest {
     void aServiceReturnsAndAnOrderIsUndone() throws Exception {
         product.done(WIRE);
         product.done(WIRE.replace("rate: 100000", "rate: 50000"));
-        long slower = latest();
+        long slower = product.latestOrder();
         product.done(WIRE.replace("rate: 100000", "rate: 20000").stripTrailing() + "\n" + CLINICS.substring(CLINICS.indexOf("  - name")));
-        long both = latest();
+        long both = product.latestOrder();
         String versions = said("anna", "", "service", "versions", "kelp-works-wire");
         assertThat(versions).contains("add", "change").containsPattern("(?m)^" + both + " ").containsPattern("(?m)^" + slower + " ");
         assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower))).contains("rate: 50000 → 20000");
@@ -293,11 +269,11 @@ class DraftsTest {
         assertThat(said("bert", "", "order", "undo", Long.toString(both), "--draft", "undone", "--later", "skip")).contains("remove tidewater-clinics").doesNotContain("kelp-works-wire");
         assertThat(said("bert", "", "order", "undo", Long.toString(both), "--draft", "undone", "--later", "undo")).contains("remove tidewater-clinics", "change kelp-works-wire", "rate: 100000 → 50000");
         assertThat(said("bert", "", "draft", "run", "undone")).contains("all devices hold what was ordered");
-        assertThat(said("bert", "", "order", "show", Long.toString(latest()))).contains("undo order " + both);
+        assertThat(said("bert", "", "order", "show", Long.toString(product.latestOrder()))).contains("undo order " + both);
 
         // A service that was removed comes back by undoing its removal.
         product.done("{remove: [kelp-works-wire]}");
-        assertThat(said("bert", "", "order", "undo", Long.toString(latest()), "--draft", "again")).contains("add kelp-works-wire");
+        assertThat(said("bert", "", "order", "undo", Long.toString(product.latestOrder()), "--draft", "again")).contains("add kelp-works-wire");
         assertThat(said("bert", "", "draft", "run", "again")).contains("all devices hold what was ordered");
         assertThat(product.get("/api/v1/services/kelp-works-wire").getObject("service").getObject("parameters").getLong("rate")).isEqualTo(50_000);
 
@@ -305,10 +281,6 @@ class DraftsTest {
         assertThat(refused("kelp", "", "order", "undo", Long.toString(both), "--draft", "theirs")).contains("there is no order " + both);
         assertThat(refused("anna", "", "service", "return", "kelp-works-wire", "--to", "999999", "--draft", "theirs")).contains("order 999999 has made nothing of a service named 'kelp-works-wire'");
         assertThat(refused("anna", "", "order", "undo", Long.toString(both), "--draft", "theirs", "--later", "perhaps")).contains("must be undo or skip");
-    }
-
-    private static long latest() throws Exception {
-        return ((JsonObject) JsonParser.array().from(product.request("GET", "/api/v1/orders?limit=1", "", JSON).body()).get(0)).getLong("id");
     }
 
     /** Wrong inputs are named, and change nothing. */

@@ -24,6 +24,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
 
 /** The running product: store, lab and service as a user starts them, and the ways in that a user has. */
 final class Product implements AutoCloseable {
@@ -266,6 +267,19 @@ final class Product implements AutoCloseable {
     void done(String document) throws Exception {
         JsonObject order = placed(document).getObject("order");
         assertThat(order.getString("state")).as(order.getString("failure")).isEqualTo("DONE");
+    }
+
+    /** The number of the latest order. */
+    long latestOrder() throws Exception {
+        return ((JsonObject) JsonParser.array().from(request("GET", "/api/v1/orders?limit=1", "", "application/json").body()).get(0)).getLong("id");
+    }
+
+    /** Removes whatever services stand, in one order that must be done. */
+    void removeAll() throws Exception {
+        JsonArray services = JsonParser.array().from(request("GET", "/api/v1/services", "", "application/json").body());
+        if (!services.isEmpty()) {
+            done("{remove: [" + services.stream().map(each -> ((JsonObject) each).getString("name")).collect(Collectors.joining(", ")) + "]}");
+        }
     }
 
     /** Somebody changes a device directly. */

@@ -11,6 +11,7 @@ import java.util.regex.Pattern;
  */
 public final class PlainText {
 
+    private static final int LONGEST_REASON = 1_000;
     private static final int LONGEST_LINE = 240;
     private static final Pattern NAME = Pattern.compile("[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?");
     private static final char REPLACEMENT = '\ufffd';
@@ -35,6 +36,11 @@ public final class PlainText {
     public static Optional<String> faultOfText(String text) {
         return text.codePoints().filter(each -> !isVisible(each) && each != '\n' && each != '\t').mapToObj(PlainText::named).findFirst()
                 .map(character -> "contains the character " + character + ", which is not for text; leave it out");
+    }
+
+    /** What is wrong with a reason that somebody gives; absent where nothing is. */
+    public static Optional<String> faultOfReason(String reason) {
+        return faultOfText(reason).or(() -> reason.length() > LONGEST_REASON ? Optional.of("has " + reason.length() + " characters; a reason has at most " + LONGEST_REASON) : Optional.empty());
     }
 
     /** Whether a text is a name: small letters, digits and hyphens between them, 63 at most. */

@@ -21,10 +21,6 @@ public final class MaintenanceCalendar {
         this.windows = List.copyOf(windows);
     }
 
-    public List<MaintenanceWindow> windows() {
-        return windows;
-    }
-
     /** The sites among some that no window is for. */
     public Set<String> without(Set<String> sites) {
         Set<String> without = new TreeSet<>(sites);

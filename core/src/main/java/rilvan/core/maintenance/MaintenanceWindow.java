@@ -24,7 +24,7 @@ import org.dmfs.rfc5545.recur.RecurrenceRuleIterator;
  */
 public record MaintenanceWindow(Set<String> sites, LocalDateTime starts, ZoneId zone, Duration lasts, String repeats) {
 
-    public static final Duration LONGEST = Duration.ofDays(7);
+    private static final Duration LONGEST = Duration.ofDays(7);
     private static final Duration SHORTEST = Duration.ofMinutes(1);
     private static final Set<Freq> FREQUENCIES = EnumSet.of(Freq.DAILY, Freq.WEEKLY, Freq.MONTHLY, Freq.YEARLY);
 

@@ -369,7 +369,7 @@ public class OrderController {
     private String keptBackBy(OrderHead row) {
         State state = State.valueOf(row.state());
         boolean itsTimeHasCome = state == State.WAITING || state == State.SCHEDULED && (row.startAt() == null || !row.startAt().toInstant().isAfter(times.now()));
-        return row.urgent() || !itsTimeHasCome ? null : times.keepsBack(Set.copyOf(orders.scope(row.id(), "site")), Set.copyOf(orders.scope(row.id(), "tenant"))).orElse(null);
+        return row.urgent() || !itsTimeHasCome ? null : times.keepsBack(row.id()).orElse(null);
     }
 
     /** Whether an order under way is driven by nobody, or one of its devices was last heard of in doubt. */

@@ -48,7 +48,6 @@ import tools.jackson.core.type.TypeReference;
 @Component
 public class DraftBook {
 
-    private static final int LONGEST_REASON = 1_000;
     /** What leads to a service within an order's document. */
     private static final Pattern WITHIN = Pattern.compile("^/(services|remove|refresh|move)/\\d+");
     private static final TypeReference<List<Problem>> PROBLEMS = new TypeReference<>() {};
@@ -129,10 +128,9 @@ public class DraftBook {
         if (!PlainText.isName(name)) {
             throw new ValidationFailure("/name", "'" + name + "' is not a name; use small letters, digits and hyphens");
         }
-        PlainText.faultOfText(reason).or(() -> reason.length() > LONGEST_REASON ? Optional.of("has " + reason.length() + " characters; a reason has at most " + LONGEST_REASON) : Optional.empty())
-                .ifPresent(fault -> {
-                    throw new ValidationFailure("/reason", fault);
-                });
+        PlainText.faultOfReason(reason).ifPresent(fault -> {
+            throw new ValidationFailure("/reason", fault);
+        });
         return changed(name, seen, draft -> {
             if (draft.isEmpty()) {
                 records.add(name, reason, who);

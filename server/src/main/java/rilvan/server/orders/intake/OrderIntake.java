@@ -2,9 +2,6 @@ package rilvan.server.orders.intake;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Duration;
-import java.time.Instant;
-import java.time.OffsetDateTime;
-import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -200,8 +197,8 @@ public class OrderIntake {
                 Start start = asked.rehearsed() ? times.ofRehearsal() : times.of(asked.timing(), planning.sites(plan), plan.isFor(), plan.parts().size());
                 State state = !agreement.isEmpty() ? State.AWAITING_AGREEMENT : start.at().isPresent() ? State.SCHEDULED : State.WAITING;
                 long id = orders.add(new NewOrder(asked.who(), order.reason(), stored, state.name(), UUID.randomUUID().toString(), asked.key().orElse(null), asksFor,
-                        asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed(), start.at().map(OrderIntake::stored).orElse(null),
-                        start.latest().map(OrderIntake::stored).orElse(null), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size(), json.write(kinds(plan))));
+                        asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed(), start.storedAt(),
+                        start.storedLatest(), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size(), json.write(kinds(plan))));
                 alongside.accept(id);
                 return line.comesIn(id, state, start, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
@@ -210,10 +207,6 @@ public class OrderIntake {
 
     private static List<ServiceKind> kinds(Plan plan) {
         return plan.outcomes().stream().map(outcome -> new ServiceKind(outcome.service(), outcome.kind().name(), outcome.componentOf().orElse(null))).toList();
-    }
-
-    private static OffsetDateTime stored(Instant time) {
-        return time.atOffset(ZoneOffset.UTC);
     }
 
     /** Why another person is to agree. */

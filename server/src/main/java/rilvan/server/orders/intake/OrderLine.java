@@ -4,11 +4,9 @@ import jakarta.annotation.PreDestroy;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
-import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.ThreadPoolExecutor;
@@ -210,16 +208,8 @@ class OrderLine {
         }
     }
 
-    private Set<String> scope(long order, String kind) {
-        return Set.copyOf(orders.scope(order, kind));
-    }
-
     private boolean isFrozen(OrderRow row) {
-        return !row.urgent() && !row.rehearsal() && times.frozen(scope(row.id(), "site"), scope(row.id(), "tenant")).isPresent();
-    }
-
-    private static OffsetDateTime stored(Instant time) {
-        return time.atOffset(ZoneOffset.UTC);
+        return !row.urgent() && !row.rehearsal() && times.isFrozen(row.id());
     }
 
     private static Instant earlier(Instant one, Optional<Instant> other) {
@@ -263,13 +253,13 @@ class OrderLine {
             Optional<Start> next = nextWindow(row);
             if (next.isPresent()) {
                 orders.wantNothing(row.id());
-                orders.nextWindow(row.id(), stored(next.get().at().orElseThrow()), next.get().latest().map(OrderLine::stored).orElse(null));
+                orders.nextWindow(row.id(), next.get().storedAt(), next.get().storedLatest());
                 return Optional.of(row.state().equals(State.AWAITING_AGREEMENT.name()) ? next.get().latest().orElseThrow() : next.get().at().orElseThrow());
             }
         }
         leaveNow(row.id(), "it could begin until " + latest + ", and had not: " + switch (State.valueOf(row.state())) {
             case AWAITING_AGREEMENT -> "nobody has agreed to it";
-            case WAITING -> times.keepsBack(scope(row.id(), "site"), scope(row.id(), "tenant")).orElse("other orders were ahead of it");
+            case WAITING -> times.keepsBack(row.id()).orElse("other orders were ahead of it");
             default -> "no instance of the service was there";
         });
         return Optional.empty();

@@ -13,8 +13,6 @@ import rilvan.server.store.Timings.StopRow;
 @Component
 public class EmergencyStop {
 
-    private static final int LONGEST_REASON = 1_000;
-
     private final Timings timings;
     private final Orders orders;
     private final TransactionTemplate transactions;
@@ -35,7 +33,7 @@ public class EmergencyStop {
      * @param rollsBack whether orders under way are cancelled; otherwise they end as they would
      */
     public StopRow stop(String reason, boolean rollsBack, String who) {
-        PlainText.faultOfText(reason).or(() -> reason.length() > LONGEST_REASON ? Optional.of("has more than " + LONGEST_REASON + " characters") : Optional.empty()).ifPresent(fault -> {
+        PlainText.faultOfReason(reason).ifPresent(fault -> {
             throw new ValidationFailure("/reason", fault);
         });
         return transactions.execute(status -> {

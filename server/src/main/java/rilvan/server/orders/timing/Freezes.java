@@ -26,7 +26,6 @@ import tools.jackson.core.type.TypeReference;
 @Component
 public class Freezes {
 
-    private static final int LONGEST_REASON = 1_000;
     private static final TypeReference<Set<String>> NAMES = new TypeReference<>() {};
 
     private final Timings timings;
@@ -90,8 +89,7 @@ public class Freezes {
         if (!PlainText.isName(freeze.name())) {
             problems.add(new Problem("/name", "'" + freeze.name() + "' is not a name; use small letters, digits and hyphens"));
         }
-        PlainText.faultOfText(freeze.reason()).or(() -> freeze.reason().length() > LONGEST_REASON ? Optional.of("has more than " + LONGEST_REASON + " characters") : Optional.empty())
-                .ifPresent(fault -> problems.add(new Problem("/reason", fault)));
+        PlainText.faultOfReason(freeze.reason()).ifPresent(fault -> problems.add(new Problem("/reason", fault)));
         if (!freeze.until().isAfter(now)) {
             problems.add(new Problem("/until", "is past"));
         } else if (!freeze.until().isAfter(freeze.from())) {

@@ -96,16 +96,26 @@ public class StartTimes {
 
     /** The next window of an order whose last one has gone. */
     public Optional<Start> nextWindow(long order, int devices) {
-        return window(Set.copyOf(orders.scope(order, "site")), devices, now());
+        return window(scope(order, "site"), devices, now());
     }
 
     /** Why nothing may begin now at some sites and for some tenants; absent where it may. */
-    public Optional<String> keepsBack(Set<String> sites, Set<String> tenants) {
-        return stopped().or(() -> frozen(sites, tenants).map(Freeze::inWords));
+    private Optional<String> keepsBack(Set<String> sites, Set<String> tenants) {
+        return stopped().or(() -> freezes.keepsBack(sites, tenants).map(Freeze::inWords));
     }
 
-    public Optional<Freeze> frozen(Set<String> sites, Set<String> tenants) {
-        return freezes.keepsBack(sites, tenants);
+    /** Why an order that has been placed may not begin now; absent where it may. */
+    public Optional<String> keepsBack(long order) {
+        return keepsBack(scope(order, "site"), scope(order, "tenant"));
+    }
+
+    /** Whether a freeze keeps back an order that has been placed. */
+    public boolean isFrozen(long order) {
+        return freezes.keepsBack(scope(order, "site"), scope(order, "tenant")).isPresent();
+    }
+
+    private Set<String> scope(long order, String kind) {
+        return Set.copyOf(orders.scope(order, kind));
     }
 
     /** Why nothing begins anywhere; absent where it does. */

@@ -1,7 +1,6 @@
 package rilvan.server.orders.intake;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.ArgumentMatchers.anyString;
@@ -16,9 +15,7 @@ import static org.mockito.Mockito.when;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
-import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -29,7 +26,6 @@ import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.orders.execution.OrderExecutor;
 import rilvan.server.orders.history.OrderActs;
-import rilvan.server.orders.timing.Freezes.Freeze;
 import rilvan.server.orders.timing.OrderSchedule;
 import rilvan.server.orders.timing.Start;
 import rilvan.server.orders.timing.StartTimes;
@@ -53,7 +49,6 @@ class OrderLineTest {
     @BeforeEach
     void itIsTwo() {
         when(times.now()).thenReturn(NOW);
-        when(orders.scope(anyLong(), anyString())).thenReturn(List.of("Haven"));
         when(orders.leaveLine(anyLong(), anyString())).thenReturn(Optional.of("[]"));
     }
 
@@ -73,7 +68,7 @@ class OrderLineTest {
     }
 
     private void frozen() {
-        when(times.frozen(Set.of("Haven"), Set.of("Haven"))).thenReturn(Optional.of(new Freeze("year-end", Set.of(), Set.of(), NOW, NOW.plusSeconds(3_600), "", 1, "bert")));
+        when(times.isFrozen(7)).thenReturn(true);
     }
 
     @ParameterizedTest
@@ -104,7 +99,7 @@ class OrderLineTest {
         "WAITING            | other orders were ahead of it"})
     void whatIsTooLateEndsAndSaysWhy(String state, String why) {
         order(state, "-65", "-5", false, false);
-        when(times.keepsBack(any(), any())).thenReturn(Optional.empty());
+        when(times.keepsBack(7)).thenReturn(Optional.empty());
         assertThat(line.due(7)).isEmpty();
         verify(orders).leaveLine(eq(7L), argThat(told -> told.startsWith("it could begin until 2026-12-01T01:55:00Z, and had not: ") && told.endsWith(why)));
     }
