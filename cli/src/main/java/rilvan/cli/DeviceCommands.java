@@ -4,12 +4,14 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ExecutionException;
@@ -20,12 +22,15 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import rilvan.cli.Terminal.Tone;
 
 @Command(name = "device", mixinStandardHelpOptions = true, description = "Lists, reads and explains devices.")
 final class DeviceCommands {
 
     /** Devices that are read at the same time. The results are printed in the order the devices were named in. */
     private static final int AT_ONCE = 8;
+    /** Of a digest as lists show it. */
+    private static final int DIGITS = 12;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists all devices.",
             footer = {"", "Examples:", "  rilvan device list", "  rilvan device list --columns device,read --json"})
@@ -244,12 +249,43 @@ final class DeviceCommands {
     }
 
     @Command(name = "configuration", mixinStandardHelpOptions = true, description = "Prints the configuration of a device in its own language.",
-            footer = {"", "Examples:", "  rilvan device configuration haven-pe1 --live"})
+            footer = {"", "Examples:", "  rilvan device configuration haven-pe1 --live", "  rilvan device configuration haven-pe1 --at 2026-12-01T02:00"})
     int configuration(@Parameters(paramLabel = "DEVICE") String name,
-            @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live, @Mixin Output output) throws IOException {
-        String configuration = Server.signedIn().text("GET", "/api/v1/devices/" + Texts.escape(name) + "/configuration?live=" + live, null, null);
+            @Option(names = "--live", description = "Read from the device now, instead of the last known configuration") boolean live,
+            @Option(names = "--at", paramLabel = "TIME", description = "As it was known then: 2026-12-01T02:00 here, or with an offset") Optional<String> at, @Mixin Output output) throws IOException {
+        if (live && at.isPresent()) {
+            throw new Failure(Failure.REFUSED, "--live and --at are two times; leave one out");
+        }
+        String address = "/api/v1/devices/" + Texts.escape(name);
+        String configuration = Server.signedIn().text("GET", at.map(time -> address + "/snapshot" + Texts.query(Map.of("at", TimingOptions.time("--at", time)))).orElse(address + "/configuration?live=" + live), null, null);
         if (!output.asJson(Map.of("device", name, "configuration", configuration))) {
             Terminal.copy(configuration);
+        }
+        return 0;
+    }
+
+    @Command(name = "snapshots", mixinStandardHelpOptions = true, description = "Lists since when a device was known to hold something else, the latest first, and which order had made it so.",
+            footer = {"", "Examples:", "  rilvan device snapshots haven-pe1"})
+    int snapshots(@Parameters(paramLabel = "DEVICE") String name, @Mixin ListOutput output) throws IOException {
+        output.list(Server.signedIn().firstPage("/api/v1/devices/" + Texts.escape(name) + "/snapshots"), name + " has never been read", List.of("SINCE", "BY", "DIGEST"), snapshot -> List.of(snapshot.getString("at"),
+                snapshot.isNull("order") ? "found so" : "order " + snapshot.getLong("order"), snapshot.getString("digest").substring(0, DIGITS)));
+        return 0;
+    }
+
+    @Command(name = "diff", mixinStandardHelpOptions = true, description = {"Shows what a device was known to hold at two times, line by line; or what two devices hold.", "Times are as device snapshots has them, or such as 2026-12-01T02:00."},
+            footer = {"", "Examples:", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00 --to 2026-12-02T02:00", "  rilvan device diff haven-pe1 --with ternsay-pe1"})
+    int diff(@Parameters(paramLabel = "DEVICE") String name, @Option(names = "--from", paramLabel = "TIME", description = "The earlier time; now where it is left out") Optional<String> from,
+            @Option(names = "--to", paramLabel = "TIME", description = "The later time; now where it is left out") Optional<String> to,
+            @Option(names = "--with", paramLabel = "DEVICE", description = "Another device") Optional<String> with, @Mixin Output output) throws IOException {
+        Map<String, Object> query = new LinkedHashMap<>(Map.of("from", from.map(time -> TimingOptions.time("--from", time)).orElseGet(() -> OffsetDateTime.now().toString())));
+        to.ifPresent(time -> query.put("to", TimingOptions.time("--to", time)));
+        with.ifPresent(other -> query.put("with", other));
+        JsonArray lines = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/differences" + Texts.query(query));
+        if (!output.asJson(lines)) {
+            if (lines.isEmpty()) {
+                Terminal.say("no difference");
+            }
+            lines.forEach(each -> Terminal.say(each.toString().startsWith("+") ? Terminal.in(Tone.GOOD, each.toString()) : each.toString().startsWith("-") ? Terminal.in(Tone.BAD, each.toString()) : each.toString()));
         }
         return 0;
     }

@@ -9,8 +9,11 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
+import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -54,6 +57,10 @@ final class DraftCommands {
             if (draft.getObject("rehearsal") != null) {
                 rehearsal(draft.getObject("rehearsal"));
             }
+            if (!draft.isNull("reservedUntil")) {
+                Terminal.say("  keeps numbers until " + Texts.time(draft.getString("reservedUntil")));
+            }
+            decisions(draft);
             if (draft.getArray("entries").isEmpty()) {
                 Terminal.say("  no entries; add some with: rilvan draft add " + name + " FILE");
             }
@@ -87,6 +94,7 @@ final class DraftCommands {
         if (!WHOLE.contains(entry.getString("kind"))) {
             changes(entry.getArray("changes")).forEach(Terminal::say);
         }
+        numbers(entry);
         entry.getArray("problems").forEach(each -> Terminal.say("    " + Terminal.in(Tone.BAD, "wrong") + " " + problem((JsonObject) each)));
         entry.getArray("met").forEach(each -> {
             JsonObject met = (JsonObject) each;
@@ -202,6 +210,71 @@ final class DraftCommands {
         return 0;
     }
 
+    @Command(name = "decide", mixinStandardHelpOptions = true, description = {"Decides about a conflict of a draft's orders with what a device holds, for a node and all below it.",
+        "The preview tells the conflicts and what can be decided: replace, restore, leave or join. Where the device says something else by the time of an order, it is asked again."},
+            footer = {"", "Examples:", "  rilvan draft decide autumn haven-pe1 '/ports/port[access-1]/mtu' replace --reason 'left over from the hall'", "  rilvan draft decide autumn haven-pe1 '/ports/port[access-1]/mtu' --undo"})
+    int decide(@Parameters(paramLabel = "DRAFT") String name, @Parameters(paramLabel = "DEVICE") String device, @Parameters(paramLabel = "PATH") String path,
+            @Parameters(arity = "0..1", paramLabel = "DECISION", description = "replace, restore, leave or join") String decision,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "", description = "Why") String reason, @Option(names = "--undo", description = "Take the decision back") boolean undo,
+            @Mixin Output output) throws IOException {
+        if (undo == (decision != null)) {
+            throw new Failure(Failure.REFUSED, "say what is decided (replace, restore, leave or join), or --undo");
+        }
+        if (undo) {
+            Server.signedIn().text("DELETE", at(name) + "/decisions" + Texts.query(new TreeMap<>(Map.of("device", device, "path", path))), null, null);
+            output.done(Map.of("draft", name), "nothing is decided in the draft " + name + " about " + path + " of " + device);
+            return 0;
+        }
+        JsonObject draft = Server.signedIn().object("POST", at(name) + "/decisions", JsonWriter.string(Map.of("device", device, "path", path, "decision", decision, "reason", reason)), Documents.JSON);
+        if (!output.asJson(draft)) {
+            decisions(draft);
+            entries(draft).stream().filter(entry -> !entry.getArray("problems").isEmpty()).forEach(entry -> show(name, entry));
+        }
+        return 0;
+    }
+
+    private static void decisions(JsonObject draft) {
+        draft.getArray("decisions").forEach(each -> {
+            JsonObject decision = (JsonObject) each;
+            Terminal.say("  decided: " + Terminal.in(Tone.STRONG, decision.getString("decision")) + " " + decision.getString("path") + " of " + decision.getString("device") + "  "
+                    + Terminal.in(Tone.QUIET, "by " + decision.getString("who") + ", " + Texts.time(decision.getString("at"))) + (decision.getString("reason").isEmpty() ? "" : ": " + decision.getString("reason"))
+                    + (decision.getBoolean("outdated") ? Terminal.in(Tone.BAD, "  the device says something else since: decide again") : ""));
+            decision.getString("evidence").lines().forEach(line -> Terminal.say("      " + line));
+        });
+    }
+
+    @Command(name = "reserve", mixinStandardHelpOptions = true, description = {"Keeps the numbers that a draft, or a part of it, takes until a time: addresses and tags can be told beforehand.",
+        "With --give-back the draft keeps none any more."},
+            footer = {"", "Examples:", "  rilvan draft reserve autumn --until 2027-01-15T12:00:00+01:00", "  rilvan draft reserve autumn --give-back"})
+    int reserve(@Parameters(paramLabel = "DRAFT") String name, @ArgGroup(multiplicity = "1") Kept kept, @Mixin DraftPart part, @Mixin Output output) throws IOException {
+        if (kept.giveBack) {
+            Server.signedIn().text("DELETE", at(name) + "/reservation", null, null);
+            output.done(Map.of("draft", name), "the draft " + name + " keeps no numbers");
+            return 0;
+        }
+        JsonObject draft = Server.signedIn().put(at(name) + "/reservation", JsonWriter.string(Map.of("until", kept.until, "part", part.said())), Map.of());
+        if (!output.asJson(draft)) {
+            Terminal.say("kept until " + Texts.time(draft.getString("reservedUntil")));
+            entries(draft).stream().filter(entry -> !entry.getArray("numbers").isEmpty()).forEach(entry -> {
+                Terminal.say("  " + Terminal.in(Tone.STRONG, entry.getString("service")));
+                numbers(entry);
+            });
+        }
+        return 0;
+    }
+
+    /** How long numbers are kept, or that they are not. */
+    private static final class Kept {
+        @Option(names = "--until", required = true, paramLabel = "TIME", description = "With its offset (RFC 3339)")
+        private String until;
+        @Option(names = "--give-back", required = true, description = "Give back what the draft keeps")
+        private boolean giveBack;
+    }
+
+    private static void numbers(JsonObject entry) {
+        entry.getArray("numbers").forEach(each -> Terminal.say("    " + Texts.number((JsonObject) each)));
+    }
+
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what a draft, or a part of it, would change. Touches no device.",
             footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add", "  rilvan draft preview autumn --counts"})
     int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin PreviewOptions options) throws IOException {
@@ -212,19 +285,22 @@ final class DraftCommands {
         "What it finds stays with the draft: rilvan draft show tells of its last rehearsal."},
             footer = {"", "Examples:", "  rilvan draft rehearse autumn", "  rilvan draft rehearse autumn --model l2vpn"})
     int rehearse(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin Output output) throws IOException {
-        return OrderCommands.run(at(name) + "/rehearsals", JsonWriter.string(part.said()), Documents.JSON, false, output);
+        return OrderCommands.run(at(name) + "/rehearsals", JsonWriter.string(part.said()), Documents.JSON, Map.of(), false, output);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = {"Runs an order that carries out a draft, or a part of it, and follows it to its end.",
         "What is carried out leaves the draft; what is rolled back stays in it."},
-            footer = {"", "Examples:", "  rilvan draft run autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics' --reason 'as agreed'", "  rilvan draft run autumn --in-window"})
+            footer = {"", "Examples:", "  rilvan draft run autumn", "  rilvan draft run autumn --tenant 'Tidewater Clinics' --reason 'as agreed'", "  rilvan draft run autumn --in-window", "  rilvan draft run autumn --first Haven --first Ternsay,Olvar --pause 10m"})
     int run(@Parameters(paramLabel = "DRAFT") String name, @Option(names = "--reason", paramLabel = "TEXT", description = "Why, instead of the draft's reason") String reason,
-            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin DraftPart part, @Mixin TimingOptions timing, @Mixin Output output) throws IOException {
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin DraftPart part, @Mixin TimingOptions timing,
+            @Mixin StageOptions stages, @Mixin Consent consent, @Mixin Output output) throws IOException {
         Map<String, Object> order = new LinkedHashMap<>(Map.of("part", part.said()));
         order.putAll(timing.said());
+        order.putAll(stages.said());
         if (reason != null) {
             order.put("reason", reason);
         }
-        return OrderCommands.run(at(name) + "/orders", JsonWriter.string(order), Documents.JSON, leave, output);
+        Optional<Map<String, String>> headers = consent.given(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON, output);
+        return headers.isEmpty() ? 0 : OrderCommands.run(at(name) + "/orders", JsonWriter.string(order), Documents.JSON, headers.get(), leave, output);
     }
 }

@@ -26,6 +26,7 @@ import rilvan.cli.Terminal.Tone;
 final class OrderCommands {
 
     static final String ORDERS = "/api/v1/orders";
+    static final String PREVIEWS = "/api/v1/previews";
     private static final String REHEARSALS = "/api/v1/rehearsals";
     private static final Set<String> ENDED = Set.of("DONE", "ROLLED_BACK", "REHEARSED");
 
@@ -39,51 +40,67 @@ final class OrderCommands {
     private static final int MOST_IN_HEAD = 40;
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
-            footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines"})
-    int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin PreviewOptions options) throws IOException {
-        return options.preview("/api/v1/previews", Documents.read(file), Documents.YAML);
+            footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines", "  rilvan order preview my-order.yaml --first Haven"})
+    int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
+            @Option(names = "--first", paramLabel = "PLACE,…", description = "In stages, as order run has them; repeated for further ones") List<String> first, @Mixin PreviewOptions options) throws IOException {
+        return options.preview(previews(first == null ? List.of() : first), Documents.read(file), Documents.YAML);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",
-            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow", "  rilvan order run my-order.yaml --at 2026-12-01T02:00", "  rilvan order run my-order.yaml --in-window"})
+            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow", "  rilvan order run my-order.yaml --at 2026-12-01T02:00", "  rilvan order run my-order.yaml --in-window", "  rilvan order run my-order.yaml --first Haven --pause 10m --after-failure undo"})
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
-            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin TimingOptions timing, @Mixin Output output) throws IOException {
-        return run(ORDERS + timing.query(), Documents.read(file), Documents.YAML, leave, output);
+            @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin TimingOptions timing, @Mixin StageOptions stages, @Mixin Consent consent, @Mixin Output output) throws IOException {
+        Map<String, Object> query = new LinkedHashMap<>(timing.said());
+        query.putAll(stages.query());
+        String document = Documents.read(file);
+        Optional<Map<String, String>> headers = consent.given(previews(stages.first()), document, Documents.YAML, output);
+        return headers.isEmpty() ? 0 : run(ORDERS + Texts.query(query), document, Documents.YAML, headers.get(), leave, output);
     }
 
     @Command(name = "rehearse", mixinStandardHelpOptions = true, description = {"Tries an order on its devices, and changes none.",
         "Each device is locked and read; one with a candidate checks the change; all is released again. What could not be tried is told."},
             footer = {"", "Examples:", "  rilvan order rehearse my-order.yaml"})
     int rehearse(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file, @Mixin Output output) throws IOException {
-        return run(REHEARSALS, Documents.read(file), Documents.YAML, false, output);
+        return run(REHEARSALS, Documents.read(file), Documents.YAML, Map.of(), false, output);
     }
 
-    /** @param leave whether the order is only placed, and not followed */
-    static int run(String path, String document, String type, boolean leave, Output output) throws IOException {
+    /** Where the preview of an order in stages is asked for, or of one that is all at once. */
+    private static String previews(List<String> first) {
+        return PREVIEWS + Texts.query(first.isEmpty() ? Map.of() : Map.of("first", String.join(";", first)));
+    }
+
+    /**
+     * Places an order.
+     *
+     * @param headers that it is placed with
+     * @param leave whether it is only placed, and not followed
+     */
+    static int run(String path, String document, String type, Map<String, String> headers, boolean leave, Output output) throws IOException {
         if (!leave) {
-            return run(path, document, type, output);
+            return run(path, document, type, headers, output);
         }
-        JsonObject placed = Server.signedIn().place(path, document, type);
+        JsonObject placed = Server.signedIn().place(path, document, type, headers);
         output.done(placed, placed.isNull("order") ? "no change" : "order " + placed.getLong("order"));
         return 0;
     }
 
     static int preview(String document, String type, Output output) throws IOException {
-        JsonObject preview = Server.signedIn().object("POST", "/api/v1/previews", document, type);
+        JsonObject preview = Server.signedIn().object("POST", PREVIEWS, document, type);
         if (!output.asJson(preview)) {
             show(preview);
         }
         return 0;
     }
 
-    /** Places an order and follows it to its end. Programs are told how it ended, as order show has it. */
-    static int run(String document, String type, Output output) throws IOException {
-        return run(ORDERS, document, type, output);
+    /** Places an order, once whoever is at the terminal has agreed, and follows it to its end. Programs are told how it ended, as order show has it. */
+    static int run(String document, String type, Consent consent, Output output) throws IOException {
+        Optional<Map<String, String>> headers = consent.given(PREVIEWS, document, type, output);
+        return headers.isEmpty() ? 0 : run(ORDERS, document, type, headers.get(), output);
     }
 
-    private static int run(String path, String document, String type, Output output) throws IOException {
+    private static int run(String path, String document, String type, Map<String, String> headers, Output output) throws IOException {
         Server server = Server.signedIn();
-        JsonObject placed = server.place(path, document, type);
+        JsonObject placed = server.place(path, document, type, headers);
         if (placed.isNull("order")) {
             if (!output.asJson(placed)) {
                 noChange(placed.getObject("preview", new JsonObject()));
@@ -127,7 +144,7 @@ final class OrderCommands {
                 JsonObject detail = server.get(address);
                 retry.reached();
                 if (ENDED.contains(detail.getObject("order").getString("state"))) {
-                    return output.asJson(detail) ? exitCode(detail.getObject("order")) : outcome(detail, false);
+                    return ended(server, detail, retry, output);
                 }
                 // An instance that is stopped ends what it tells; another one goes on with the order.
                 retry.pause();
@@ -135,6 +152,70 @@ final class OrderCommands {
                 retry.after(e);
             }
         }
+    }
+
+    /** An order has ended; where it is a stage, the next is followed. Programs are told how the last one ended. */
+    private static int ended(Server server, JsonObject detail, Retry retry, Output output) throws IOException {
+        JsonObject order = detail.getObject("order");
+        int code = output.isForPrograms() ? exitCode(order) : outcome(detail, false);
+        Optional<Long> next = order.getObject("stage") == null ? Optional.empty() : nextStage(server, order.getLong("id"), retry, output);
+        if (next.isPresent()) {
+            return Math.max(code, follow(server, next.get(), retry, output));
+        }
+        output.asJson(detail);
+        return code;
+    }
+
+    /** The order that follows on one that was a stage; waits until it is there. */
+    private static Optional<Long> nextStage(Server server, long id, Retry retry, Output output) throws IOException {
+        boolean told = false;
+        while (true) {
+            try {
+                JsonObject stages = server.get(ORDERS + "/" + id + "/stages");
+                retry.reached();
+                Optional<Long> next = stages.getArray("stages").stream().map(JsonObject.class::cast).filter(stage -> !stage.isNull("order")).map(stage -> stage.getLong("order")).filter(order -> order > id).findFirst()
+                        .or(() -> Optional.ofNullable(stages.isNull("undoing") ? null : stages.getLong("undoing")).filter(order -> order > id));
+                if (next.isPresent() || stages.isNull("nextAt")) {
+                    if (next.isEmpty()) {
+                        output.note(inWords(stages));
+                    }
+                    return next;
+                }
+                if (!told) {
+                    output.note(inWords(stages));
+                    told = true;
+                }
+                retry.pause();
+            } catch (IOException | Failure e) {
+                retry.after(e);
+            }
+        }
+    }
+
+    /** How far an order in stages is. */
+    private static String inWords(JsonObject stages) {
+        String waits = stages.getString("waitsFor");
+        String why = waits.isEmpty() ? "" : ": " + waits;
+        long done = stages.getArray("stages").stream().filter(stage -> "DONE".equals(((JsonObject) stage).getString("state"))).count();
+        return switch (stages.getString("state")) {
+            case "DONE" -> "all stages are done";
+            case "UNDONE" -> Terminal.in(Tone.BAD, "taken back") + ": all services are as they were before the first stage";
+            case "UNDOING" -> Terminal.in(Tone.BAD, "the stages that were done are taken back") + why;
+            case "STOPPED" -> Terminal.in(Tone.BAD, "stopped") + ": " + done + " of " + stages.getArray("stages").size() + " stages are done, and stay" + why;
+            default -> (stages.isNull("nextAt") ? "a stage is under way" : "the next stage begins at " + Texts.time(stages.getString("nextAt"))) + why;
+        };
+    }
+
+    @Command(name = "stages", mixinStandardHelpOptions = true, description = {"Shows the stages of an order: where, which order each is, how it stands, and when the next begins.",
+        "Cancelling the last order that was done keeps the next stage from beginning."},
+            footer = {"", "Examples:", "  rilvan order stages 17"})
+    int stages(@Parameters(paramLabel = "ORDER", description = "Any of its stages") long id, @Mixin ListOutput output) throws IOException {
+        JsonObject stages = Server.signedIn().get(ORDERS + "/" + id + "/stages");
+        output.list(stages.getArray("stages"), List.of("STAGE", "AT", "ORDER", "STATE"), stage -> List.of(Integer.toString(stage.getInt("number")),
+                stage.getArray("places").isEmpty() ? "everywhere else" : Texts.join(stage.getArray("places")), stage.isNull("order") ? "" : Long.toString(stage.getLong("order")),
+                stage.isNull("state") ? "" : Texts.words(stage.getString("state"))));
+        output.note(inWords(stages) + (stages.isNull("undoing") ? "" : "; order " + stages.getLong("undoing") + " takes the stages back"));
+        return 0;
     }
 
     private static void heard(Server server, String address, String name, String data, AtomicLong shown, AtomicReference<String> state) {
@@ -313,16 +394,28 @@ final class OrderCommands {
         }
     }
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them.",
-            footer = {"", "Examples:", "  rilvan order list", "  rilvan order list --before 40 --columns order,state"})
-    int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before, @Mixin ListOutput output) throws IOException {
-        JsonArray orders = Server.signedIn().firstPage("/api/v1/orders" + before.map(id -> "?before=" + id).orElse(""));
-        output.list(orders, List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them; of those that fit all that is said.",
+            footer = {"", "Examples:", "  rilvan order list", "  rilvan order list --before 40 --columns order,state", "  rilvan order list --service tidewater-clinics --state 'rolled back'"})
+    int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before,
+            @Option(names = "--state", paramLabel = "STATE", description = "As the list shows it: done, 'rolled back', waiting, …") Optional<String> state,
+            @Option(names = "--by", paramLabel = "NAME", description = "Who placed it") Optional<String> by, @Option(names = "--service", paramLabel = "SERVICE", description = "That it is about") Optional<String> service,
+            @Option(names = "--since", paramLabel = "TIME", description = "Placed not before this time: 2026-12-01T02:00 here, or with an offset") Optional<String> since,
+            @Option(names = "--until", paramLabel = "TIME", description = "Placed before this time") Optional<String> until, @Mixin ListOutput output) throws IOException {
+        Map<String, Object> wanted = new LinkedHashMap<>();
+        state.ifPresent(text -> wanted.put("state", text.toUpperCase(Locale.ROOT).replace(' ', '_')));
+        by.ifPresent(name -> wanted.put("by", name));
+        service.ifPresent(name -> wanted.put("service", name));
+        since.ifPresent(text -> wanted.put("since", TimingOptions.time("--since", text)));
+        until.ifPresent(text -> wanted.put("until", TimingOptions.time("--until", text)));
+        boolean all = wanted.isEmpty();
+        before.ifPresent(id -> wanted.put("before", id));
+        JsonArray orders = Server.signedIn().firstPage(ORDERS + Texts.query(wanted));
+        output.list(orders, all ? "no orders" : "no order fits", List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
                         Texts.words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
                         order.getString("who"), services(order, MOST_LISTED, false), order.getString("reason")));
         if (!orders.isEmpty() && orders.getObject(orders.size() - 1).getLong("id") > 1) {
-            output.note("earlier ones: rilvan order list --before " + orders.getObject(orders.size() - 1).getLong("id"));
+            output.note("earlier ones: the same with --before " + orders.getObject(orders.size() - 1).getLong("id"));
         }
         return 0;
     }
@@ -438,9 +531,30 @@ final class OrderCommands {
                 .collect(Collectors.groupingBy(line -> ((JsonObject) line).getString("sign"), Collectors.counting()));
         long devices = preview.getObject("devices").size();
         Terminal.say((devices == 1 ? "1 device" : devices + " devices") + ", lines: " + signs.getOrDefault("COMES", 0L) + " come, " + signs.getOrDefault("GOES", 0L) + " go");
+        JsonArray others = preview.getArray("others");
+        if (others != null && !others.isEmpty()) {
+            Terminal.say("also on these devices, and not changed: " + some(others));
+        }
+    }
+
+    private static void stages(JsonObject preview) {
+        JsonArray stages = preview.getArray("stages");
+        for (int i = 0; i < stages.size(); i++) {
+            JsonObject stage = stages.getObject(i);
+            Terminal.say("stage " + (i + 1) + ", at " + (stage.getArray("places").isEmpty() ? "all other places" : Texts.join(stage.getArray("places"))) + ": "
+                    + (stage.getArray("services").isEmpty() ? "nothing" : some(stage.getArray("services")) + " on " + some(stage.getArray("devices"))));
+        }
+        if (!stages.isEmpty()) {
+            Terminal.say("Each stage is an order of its own, which is done or rolled back as a whole. Where one fails, those before it stay, or are taken back with --after-failure undo.");
+        }
+    }
+
+    private static String some(JsonArray names) {
+        return names.stream().limit(MOST_NAMED).map(String::valueOf).collect(Collectors.joining(", ")) + (names.size() > MOST_NAMED ? " and " + (names.size() - MOST_NAMED) + " more" : "");
     }
 
     static void foot(JsonObject preview) {
+        stages(preview);
         Terminal.say(preview.getString("guarantee"));
         if (!preview.isNull("expectedSeconds")) {
             Terminal.say("expected time: about " + preview.getLong("expectedSeconds") + " s, by earlier orders over about as many devices");

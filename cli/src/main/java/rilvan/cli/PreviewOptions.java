@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Option;
+import rilvan.cli.Terminal.Tone;
 
 /** How much of a preview is shown, and where. */
 final class PreviewOptions extends Output {
@@ -21,12 +22,15 @@ final class PreviewOptions extends Output {
     @Option(names = "--device", paramLabel = "DEVICE", description = "Only the lines of this device; repeated for several")
     private List<String> devices = List.of();
 
+    @Option(names = "--whole", description = "The whole configuration that each device is to have, instead of what changes")
+    private boolean whole;
+
     @Option(names = "--to", paramLabel = "FOLDER", description = {"Writes the lines into a folder, which is made where there is none: DEVICE.diff has what comes and goes,",
-        "DEVICE.txt what the device is to have of it, in its own language"})
+        "DEVICE.txt what the device is to have of it, in its own language, and with --whole DEVICE.whole all that it is to have"})
     private Path folder;
 
     int preview(String path, String document, String type) throws IOException {
-        JsonObject preview = Server.signedIn().object("POST", path, document, type);
+        JsonObject preview = Server.signedIn().object("POST", path + (whole ? (path.contains("?") ? "&" : "?") + "whole=true" : ""), document, type);
         JsonObject lines = preview.getObject("devices");
         for (String device : devices) {
             if (!lines.containsKey(device)) {
@@ -35,9 +39,10 @@ final class PreviewOptions extends Output {
         }
         if (!devices.isEmpty()) {
             lines.keySet().retainAll(Set.copyOf(devices));
+            preview.getObject("whole").keySet().retainAll(Set.copyOf(devices));
         }
         if (folder != null) {
-            write(lines);
+            write(lines, preview.getObject("whole"));
         }
         if (asJson(preview)) {
             return 0;
@@ -50,6 +55,11 @@ final class PreviewOptions extends Output {
         if (counts || folder != null) {
             JsonArray rows = new JsonArray(lines.entrySet().stream().map(device -> new JsonObject(Map.of("device", device.getKey(), "lines", device.getValue()))).toList());
             Terminal.table(List.of("DEVICE", "COMES", "GOES"), rows, row -> List.of(row.getString("device"), count(row.getArray("lines"), "COMES"), count(row.getArray("lines"), "GOES")));
+        } else if (whole) {
+            preview.getObject("whole").forEach((device, text) -> {
+                Terminal.say("on " + Terminal.in(Tone.STRONG, device));
+                text.toString().lines().forEach(line -> Terminal.say("    " + line));
+            });
         } else {
             OrderCommands.devices(lines);
         }
@@ -61,12 +71,15 @@ final class PreviewOptions extends Output {
         return Long.toString(lines.stream().filter(line -> ((JsonObject) line).getString("sign").equals(sign)).count());
     }
 
-    private void write(JsonObject lines) throws IOException {
+    private void write(JsonObject lines, JsonObject configurations) throws IOException {
         if (Files.exists(folder) && !Files.isDirectory(folder)) {
             throw new Failure(Failure.REFUSED, folder + " is a file; choose a folder");
         }
         try {
             writeInto(lines);
+            for (Map.Entry<String, Object> device : configurations.entrySet()) {
+                Files.writeString(folder.resolve(device.getKey() + ".whole"), device.getValue().toString());
+            }
         } catch (FileSystemException e) {
             throw new Failure(Failure.REFUSED, "the lines cannot be written: " + e.getFile() + (e.getReason() == null ? "" : ": " + e.getReason()));
         }

@@ -7,7 +7,7 @@ import picocli.CommandLine.HelpCommand;
 /** The command: nouns, then verbs. */
 @Command(name = "rilvan", mixinStandardHelpOptions = true, version = "rilvan 0.1.0", synopsisSubcommandLabel = "NOUN VERB",
         description = "Puts network services on devices: shown first, whole or not at all, proven, and gone without a trace.",
-        footer = {"", "Exit codes: 0 done, 1 the order was rolled back, 2 wrong usage, 3 refused (the answer says what to correct), 4 not reached or not signed in.",
+        footer = {"", "Exit codes: 0 done, 1 the order was rolled back, 2 wrong usage, 3 refused (the answer says what to correct), 4 not reached or not signed in, 5 something is in the way, or has changed meanwhile.",
             "", "Examples:", "  rilvan order preview models/services/l3vpn/examples/tidewater-clinics.yaml",
             "  rilvan order run my-order.yaml", "  rilvan service show tidewater-clinics",
             "  rilvan kit try my-order.yaml        (for authors of models; needs no service)",

@@ -14,6 +14,7 @@ import java.net.HttpURLConnection;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -141,8 +142,9 @@ final class Server {
     }
 
     /** Places an order. A lost answer is asked for again with the same idempotency key, which gives the same order. */
-    JsonObject place(String path, String document, String type) throws IOException {
-        Map<String, String> key = Map.of("Idempotency-Key", UUID.randomUUID().toString());
+    JsonObject place(String path, String document, String type, Map<String, String> headers) throws IOException {
+        Map<String, String> key = new HashMap<>(headers);
+        key.put("Idempotency-Key", UUID.randomUUID().toString());
         for (int attempt = 1; ; attempt++) {
             try {
                 return (JsonObject) parsed(text("POST", path, document, type, ANSWER_MILLIS, key));
@@ -266,7 +268,7 @@ final class Server {
                 String pointer = each.getString("pointer", "");
                 message.append("\n  ").append(pointer.isEmpty() ? "" : pointer + "\n      ").append(each.getString("detail"));
             }
-            return new Failure(status >= 500 ? Failure.NOT_REACHED : Failure.REFUSED, message.toString());
+            return new Failure(status >= 500 ? Failure.NOT_REACHED : status == HttpURLConnection.HTTP_CONFLICT || status == HttpURLConnection.HTTP_PRECON_FAILED ? Failure.IN_THE_WAY : Failure.REFUSED, message.toString());
         } catch (JsonParserException e) {
             return new Failure(Failure.NOT_REACHED, address + " answers " + status + (body.isBlank() ? "" : ": " + body.strip()));
         }

@@ -2,11 +2,14 @@ package rilvan.cli;
 
 import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -16,15 +19,27 @@ import picocli.CommandLine.Parameters;
 final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."},
-            footer = {"", "Examples:", "  rilvan service list tidewater", "  rilvan service list --failing"})
+            footer = {"", "Examples:", "  rilvan service list tidewater", "  rilvan service list --device haven-pe1 --model l3vpn", "  rilvan service list --failing"})
     int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search,
             @Option(names = "--failing", description = "Only services whose last checks did not all pass, or that are out of date") boolean failing,
+            @Option(names = "--tenant", paramLabel = "TENANT", description = "Only those for this tenant") Optional<String> tenant, @Option(names = "--model", paramLabel = "MODEL", description = "Only those of this model") Optional<String> model,
+            @Option(names = "--device", paramLabel = "DEVICE", description = "Only those that have something on this device") Optional<String> device,
             @Mixin ListOutput output) throws IOException {
+        Map<String, Object> wanted = new LinkedHashMap<>();
+        tenant.ifPresent(name -> wanted.put("tenant", name));
+        model.ifPresent(name -> wanted.put("model", name));
+        device.ifPresent(name -> wanted.put("device", name));
         if (failing) {
+            if (!wanted.isEmpty()) {
+                throw new Failure(Failure.REFUSED, "--failing goes with a text alone; leave out " + wanted.keySet().stream().map(each -> "--" + each).collect(Collectors.joining(", ")));
+            }
             return failing(search, output);
         }
-        JsonArray services = Server.signedIn().list("/api/v1/services?search=" + Texts.escape(search));
-        output.list(services, search.isEmpty() ? "no services" : "no service matches '" + search + "'", List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
+        if (!search.isEmpty()) {
+            wanted.put("search", search);
+        }
+        JsonArray services = Server.signedIn().list("/api/v1/services" + Texts.query(wanted));
+        output.list(services, wanted.isEmpty() ? "no services" : wanted.size() == 1 && !search.isEmpty() ? "no service matches '" + search + "'" : "no service fits", List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
                 List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
                         + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
         return 0;
@@ -61,12 +76,7 @@ final class ServiceCommands {
             if (!detail.getArray("numbers").isEmpty()) {
                 heading("numbers from pools");
             }
-            for (Object each : detail.getArray("numbers")) {
-                JsonObject number = (JsonObject) each;
-                String within = number.getString("within");
-                Terminal.say("  " + number.getString("key") + " = " + number.getString("written") + ", pool " + number.getString("pool")
-                        + (within.isEmpty() ? "" : " on " + within));
-            }
+            detail.getArray("numbers").forEach(each -> Terminal.say("  " + Texts.number((JsonObject) each)));
             if (!detail.getArray("clauses").isEmpty()) {
                 heading("clauses");
             }
@@ -136,6 +146,39 @@ final class ServiceCommands {
 
     private static void heading(String text) {
         Terminal.say(Terminal.in(Terminal.Tone.QUIET, text));
+    }
+
+    @Command(name = "end", mixinStandardHelpOptions = true, description = {"Says when a service, or one of its sites, ends; said again, it is put off. An order of its own removes it then.",
+        "Some days before, an event tells of it (service.ends-soon), and rilvan service endings lists it."},
+            footer = {"", "Examples:", "  rilvan service end kelp-works-wire --at 2027-03-01T02:00", "  rilvan service end tidewater-clinics --part sites/haven --at 2027-03-01T02:00 --reason 'the house is given up'",
+                "  rilvan service end kelp-works-wire --undo"})
+    int end(@Parameters(paramLabel = "SERVICE") String name, @Option(names = "--at", paramLabel = "TIME", description = "When: 2027-03-01T02:00 here, or with an offset") String at,
+            @Option(names = "--part", paramLabel = "FIELD/NAME", defaultValue = "", description = "Only this item of a list, such as sites/haven") String part,
+            @Option(names = "--notice", paramLabel = "DAYS", description = "How many days before it is told of; 7 where it is left out") Optional<Long> notice,
+            @Option(names = "--reason", paramLabel = "TEXT", defaultValue = "", description = "Why") String reason, @Option(names = "--undo", description = "It does not end") boolean undo, @Mixin Output output) throws IOException {
+        if (undo == (at != null)) {
+            throw new Failure(Failure.REFUSED, "say when it ends (--at), or --undo");
+        }
+        String address = "/api/v1/services/" + Texts.escape(name) + "/ending";
+        String what = name + (part.isEmpty() ? "" : " " + part);
+        if (undo) {
+            Server.signedIn().text("DELETE", address + Texts.query(part.isEmpty() ? Map.of() : Map.of("part", part)), null, null);
+            output.done(Map.of("service", name, "part", part), what + " does not end");
+            return 0;
+        }
+        Map<String, Object> document = new LinkedHashMap<>(Map.of("at", TimingOptions.time("--at", at), "part", part, "reason", reason));
+        notice.ifPresent(days -> document.put("noticeDays", days));
+        JsonObject ending = Server.signedIn().put(address, JsonWriter.string(document), Map.of());
+        output.done(ending, what + " ends at " + Texts.time(ending.getString("at")) + "; it is told of at " + Texts.time(ending.getString("noticeAt")));
+        return 0;
+    }
+
+    @Command(name = "endings", mixinStandardHelpOptions = true, description = "Lists which services and sites end, and when.", footer = {"", "Examples:", "  rilvan service endings"})
+    int endings(@Mixin ListOutput output) throws IOException {
+        output.list(Server.signedIn().list("/api/v1/endings"), "no service is to end", List.of("SERVICE", "PART", "ENDS", "TOLD OF", "BY", "ORDER", "REASON"), each -> List.of(each.getString("service"), each.getString("part"),
+                Texts.time(each.getString("at")), Texts.time(each.getString("noticeAt")), each.getString("who"), each.isNull("order") ? "" : Long.toString(each.getLong("order")),
+                each.getString("failure").isEmpty() ? each.getString("reason") : each.getString("failure")));
+        return 0;
     }
 
     @Command(name = "set", mixinStandardHelpOptions = true, description = {"Sets single values of a service in a draft; nothing is on the network before an order carries the draft out.",

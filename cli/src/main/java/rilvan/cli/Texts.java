@@ -11,6 +11,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.stream.Collectors;
 
 /** Small pieces of text: lists, addresses, times. */
 final class Texts {
@@ -84,5 +85,16 @@ final class Texts {
     /** A time on the terminal's clock (TZ), without fractions. */
     static String time(String iso) {
         return iso == null ? "" : OffsetDateTime.parse(iso).atZoneSameInstant(ZoneId.systemDefault()).format(TIME);
+    }
+
+    /** A number that a service holds, or that is kept for it. */
+    static String number(JsonObject number) {
+        String within = number.getString("within");
+        return number.getString("key") + " = " + number.getString("written") + ", pool " + number.getString("pool") + (within.isEmpty() ? "" : " on " + within);
+    }
+
+    /** Parameters of a query, with its question mark; nothing where there are none. */
+    static String query(Map<String, Object> parameters) {
+        return parameters.isEmpty() ? "" : "?" + parameters.entrySet().stream().map(each -> each.getKey() + "=" + URLEncoder.encode(each.getValue().toString(), StandardCharsets.UTF_8)).collect(Collectors.joining("&"));
     }
 }

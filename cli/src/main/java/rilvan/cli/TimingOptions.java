@@ -1,14 +1,11 @@
 package rilvan.cli;
 
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
 import java.time.LocalDateTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneId;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import java.util.stream.Collectors;
 import picocli.CommandLine.Option;
 
 /** When an order is to begin. */
@@ -45,12 +42,6 @@ final class TimingOptions {
             said.put("urgent", true);
         }
         return said;
-    }
-
-    /** The same as a query, with its question mark. */
-    String query() {
-        Map<String, Object> said = said();
-        return said.isEmpty() ? "" : "?" + said.entrySet().stream().map(each -> each.getKey() + "=" + URLEncoder.encode(each.getValue().toString(), StandardCharsets.UTF_8)).collect(Collectors.joining("&"));
     }
 
     /** A time without an offset is one of this terminal's time zone. */

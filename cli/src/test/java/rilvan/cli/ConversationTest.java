@@ -118,7 +118,7 @@ class ConversationTest {
         String order = "[{'id':%d,'createdAt':'2026-11-01T08:09:10Z','state':'DONE','inDoubt':false,'who':'anna','services':[],'reason':'a wire'}]";
         answers("GET /api/v1/orders", order.formatted(7));
         answers("GET /api/v1/orders?before=7", order.formatted(1));
-        assertThat(rilvan("order", "list").output()).endsWith("earlier ones: rilvan order list --before 7\n");
+        assertThat(rilvan("order", "list").output()).endsWith("earlier ones: the same with --before 7\n");
         assertThat(rilvan("order", "list", "--before", "7").output()).contains("a wire").doesNotContain("earlier");
     }
 

@@ -5,6 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
@@ -18,6 +20,7 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 /** Orders that another person is to agree to, that begin at a time or within windows, and that a freeze or the emergency stop keeps back. */
@@ -207,6 +210,48 @@ class AgreedAndTimedTest {
         assertThat(said("anna", "", "emergency", "show")).contains("smoke in the hall");
         assertThat(said("anna", "", "emergency", "release")).contains("orders begin again");
         assertThat(refused("anna", "", "emergency", "release")).contains("nothing is stopped");
+    }
+
+    /** On a terminal it is shown and asked for first; what has moved meanwhile is refused; without a terminal it goes on. */
+    @Test
+    void onATerminalItAsksFirst(@TempDir Path folder) throws Exception {
+        Path file = Files.writeString(folder.resolve("wire.yaml"), WIRE);
+        String run = "\"script -qec '$ROOT/rilvan order run " + file + "' /dev/null\"";
+        assertThat(product.shell(people.token("anna"), "echo n | bash -c " + run).output()).contains("2 devices, lines:", "Run it? [y/N]", "nothing was ordered");
+        assertThat(product.request("GET", "/api/v1/services", "", JSON).body()).isEqualTo("[]");
+        assertThat(product.shell(people.token("anna"), "echo y | bash -c " + run).output()).contains("Run it?", "all devices hold what was ordered");
+        assertThat(product.shell(people.token("anna"), "echo y | bash -c " + run).output()).contains("no change").doesNotContain("Run it?");
+    }
+
+    /** A service and a site end at their time, through a kill, once; told of beforehand, put off, and not before. */
+    @Test
+    void servicesAndSitesEnd() throws Exception {
+        product.done(WIRE);
+        product.done(CLINICS);
+        assertThat(refused("anna", "", "service", "end", "kelp-works-wire", "--at", "2001-01-01T00:00:00Z")).contains("is past");
+        assertThat(refused("anna", "", "service", "end", "tidewater-clinics", "--part", "sites/havn", "--at", inSeconds(60))).contains("is no item of a list of tidewater-clinics", "the nearest is haven");
+        assertThat(refused("kelp", "", "service", "end", "tidewater-clinics", "--at", inSeconds(60))).contains("there is no service named 'tidewater-clinics'");
+        assertThat(said("anna", "", "service", "end", "kelp-works-wire", "--at", inSeconds(30), "--reason", "the hall moves")).contains("kelp-works-wire ends at");
+        assertThat(said("anna", "", "service", "end", "kelp-works-wire", "--at", inSeconds(5_000), "--reason", "the hall moves later")).contains("kelp-works-wire ends at");
+        assertThat(said("kelp", "", "service", "endings")).contains("kelp-works-wire", "the hall moves later").doesNotContain("tidewater");
+        assertThat(product.rilvan("", "events", "list", "--kind", "service.ends-soon").output()).contains("kelp-works-wire");
+
+        said("anna", "", "service", "end", "tidewater-clinics", "--part", "sites/haven", "--at", inSeconds(12), "--notice", "0");
+        product.script("cut_service");
+        product.script("start_service");
+        product.await("/api/v1/services/tidewater-clinics", "service", service -> service.getObject("parameters").getArray("sites").size() == 1);
+        assertThat(said("anna", "", "service", "endings")).contains("kelp-works-wire").doesNotContain("tidewater-clinics");
+        assertThat(said("anna", "", "order", "list", "--service", "tidewater-clinics", "--by", "anna")).contains("tidewater-clinics sites/haven ends");
+
+        // What cannot be done is told, and done when it can.
+        product.rilvan("", "lab", "refuse", "olvar-pe1", "edit");
+        said("anna", "", "service", "end", "kelp-works-wire", "--at", inSeconds(12));
+        product.awaitList("/api/v1/endings", endings -> endings.stream().anyMatch(each -> ((JsonObject) each).getString("failure").contains("was rolled back")));
+        product.rilvan("", "lab", "clear", "olvar-pe1");
+        assertThat(said("anna", "", "service", "endings")).contains("was rolled back");
+        said("anna", "", "service", "end", "kelp-works-wire", "--at", inSeconds(12));
+        product.awaitList("/api/v1/endings", List::isEmpty);
+        assertThat(refused("anna", "", "service", "end", "kelp-works-wire", "--undo")).contains("there is no service named 'kelp-works-wire'");
     }
 
     /** Wrong inputs are named, and change nothing. */

@@ -7,9 +7,14 @@ import com.grack.nanojson.JsonParser;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.OffsetDateTime;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.TimeUnit;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -157,16 +162,18 @@ class DraftsTest {
 
         assertThat(refused("anna", CLINICS.replace("- name: tidewater-clinics", "- name: tidewater-houses\n    renamed_from: tidewater-clinics"), "draft", "add", "wrong", "-"))
                 .contains("makes tidewater-clinics of tidewater-clinics already");
-        product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "8");
+        product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "9");
         // The same request once more, since its answer was lost, is the same order; with another part it is another one.
         String placed = placedWithKey("{}").body();
         assertThat(JsonParser.object().from(placedWithKey("{}").body()).getLong("order")).isEqualTo(JsonParser.object().from(placed).getLong("order"));
         assertThat(placedWithKey("{\"reason\": \"other\"}").statusCode()).isEqualTo(409);
-        assertThat(said("anna", "", "draft", "list")).contains("order ");
-        assertThat(refused("anna", CLINICS, "draft", "add", "wrong", "-")).contains("is carrying out tidewater-clinics");
-        assertThat(refused("anna", "", "draft", "remove", "wrong")).contains("is carrying out tidewater-clinics");
-        assertThat(refused("bert", "", "draft", "run", "wrong")).contains("is carrying out tidewater-clinics");
+        assertThat(product.request("GET", "/api/v1/drafts", "", JSON).body()).contains("\"underWay\":[");
+        for (String refused : List.of("POST /entries", "DELETE ", "POST /orders")) {
+            HttpResponse<String> answer = product.request(refused.substring(0, refused.indexOf(' ')), "/api/v1/drafts/wrong" + refused.substring(refused.indexOf(' ') + 1), refused.endsWith("entries") ? CLINICS : "{}", refused.endsWith("entries") ? YAML : JSON);
+            assertThat(answer.statusCode() + answer.body()).as(refused).startsWith("409").contains("is carrying out tidewater-clinics");
+        }
         product.script("cut_service");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
         product.script("start_service");
         while (!JsonParser.array().from(product.request("GET", "/api/v1/drafts", "", JSON).body()).stream().allMatch(draft -> ((JsonObject) draft).getArray("underWay").isEmpty())) {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
@@ -209,10 +216,11 @@ class DraftsTest {
         assertThat(ordered.statusCode() + ordered.body()).contains("422", "use a new key for a new order");
 
         // Killed in the middle: nothing of it is left, on no device, and the draft is carried out.
-        product.rilvan("", "lab", "slow", "ternsay-pe1", "validate", "--seconds", "6");
+        product.rilvan("", "lab", "slow", "ternsay-pe1", "validate", "--seconds", "9");
         HttpResponse<String> placed = product.request("POST", "/api/v1/drafts/tried/rehearsals", "{}", JSON);
         assertThat(placed.statusCode()).as(placed.body()).isEqualTo(202);
         product.script("cut_service");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
         product.script("start_service");
         product.rilvan("", "order", "follow", Long.toString(JsonParser.object().from(placed.body()).getLong("order")));
         assertThat(product.request("GET", "/api/v1/drafts/tried", "", JSON).body()).contains("\"state\":\"ROLLED_BACK\"", "interrupted");
@@ -262,6 +270,15 @@ class DraftsTest {
         assertThat(versions).contains("add", "change").containsPattern("(?m)^" + both + " ").containsPattern("(?m)^" + slower + " ");
         assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower))).contains("rate: 50000 → 20000");
         assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower - 1), "--to", Long.toString(slower))).contains("rate: 100000 → 50000");
+        // So is what the devices held.
+        List<JsonObject> held = JsonParser.array().from(product.request("GET", "/api/v1/devices/haven-pe1/snapshots?limit=2", "", JSON).body()).stream().map(JsonObject.class::cast).toList();
+        assertThat(held.get(0).getLong("order")).isEqualTo(both);
+        assertThat(said("anna", "", "device", "snapshots", "haven-pe1")).contains("order " + both, "order " + slower);
+        assertThat(said("anna", "", "device", "diff", "haven-pe1", "--from", held.get(1).getString("at"))).contains("--- haven-pe1 at", "+++ haven-pe1 now", "\n+").contains("20000", "50000");
+        assertThat(said("anna", "", "device", "diff", "haven-pe1", "--from", held.get(0).getString("at"))).contains("no difference");
+        assertThat(said("anna", "", "device", "configuration", "haven-pe1", "--at", held.get(1).getString("at"))).contains("50000").doesNotContain("20000");
+        assertThat(refused("anna", "", "device", "configuration", "haven-pe1", "--at", "2001-01-01T00:00:00Z")).contains("what haven-pe1 held at 2001-01-01T00:00Z is not known");
+
         assertThat(said("anna", "", "service", "return", "kelp-works-wire", "--to", Long.toString(slower - 1), "--draft", "back")).contains("change kelp-works-wire", "rate: 20000 → 100000");
         assertThat(said("anna", "", "draft", "run", "back")).contains("all devices hold what was ordered");
 
@@ -283,6 +300,102 @@ class DraftsTest {
         assertThat(refused("anna", "", "order", "undo", Long.toString(both), "--draft", "theirs", "--later", "perhaps")).contains("must be undo or skip");
     }
 
+    /** A conflict with what somebody typed is decided in the draft, and asked about again where the device says something else by then; what was there before comes back with the service's end. */
+    @Test
+    void whatIsDecidedHoldsForWhatTheDeviceSaidThen() throws Exception {
+        Matcher vrf = Pattern.compile("<name>(VPN-\\d+)</name>").matcher(said("anna", CLINICS, "order", "preview", "-"));
+        assertThat(vrf.find()).isTrue();
+        String typed = "<vpn xmlns='urn:quern:vpn'><vrf%s><name>" + vrf.group(1) + "</name><rd>%s</rd></vrf></vpn>";
+        product.typed("haven-pe1", typed.formatted("", "64999:1"));
+        product.rilvan("", "device", "read", "haven-pe1");
+        String wrong = said("anna", CLINICS, "draft", "add", "decided", "-");
+        Matcher conflict = Pattern.compile("conflict on haven-pe1: (\\S+) is already set to '64999:1'").matcher(wrong);
+        assertThat(conflict.find()).as(wrong).isTrue();
+        assertThat(refused("anna", "", "draft", "rehearse", "decided")).contains("conflict on haven-pe1");
+        assertThat(refused("anna", "", "draft", "decide", "decided", "haven-pe9", conflict.group(1), "replace")).contains("there is no device named 'haven-pe9'");
+        assertThat(refused("anna", "", "draft", "decide", "decided", "haven-pe1", conflict.group(1), "destroy")).contains("must be one of join, leave, replace, restore");
+        assertThat(refused("anna", "", "draft", "decide", "decided", "haven-pe1", "/nowhere[", "replace")).contains("/path");
+
+        // About the whole table, not node by node.
+        String table = conflict.group(1).substring(0, conflict.group(1).lastIndexOf('/'));
+        assertThat(said("anna", "", "draft", "decide", "decided", "haven-pe1", table, "replace", "--reason", "nobody uses it")).contains("decided: replace " + table + " of haven-pe1", "by anna", "nobody uses it", "64999:1")
+                .doesNotContain("wrong");
+        assertThat(said("bert", "", "draft", "rehearse", "decided")).contains("nothing that could be tried stands against the order");
+
+        product.typed("haven-pe1", typed.formatted("", "64999:2"));
+        product.rilvan("", "device", "read", "haven-pe1");
+        assertThat(said("bert", "", "draft", "show", "decided")).contains("the device says something else since: decide again");
+        assertThat(refused("bert", "", "draft", "run", "decided")).contains("haven-pe1 says something else at " + table + " since anna decided to replace; look at it, and decide again");
+        assertThat(said("bert", "", "draft", "split", "decided", "other", "--by", "anna")).contains("other has 1 entry");
+        assertThat(said("bert", "", "draft", "decide", "other", "haven-pe1", table, "--undo")).contains("nothing is decided");
+        assertThat(refused("bert", "", "draft", "run", "other")).contains("conflict on haven-pe1");
+        said("bert", "", "draft", "decide", "other", "haven-pe1", table, "replace");
+        assertThat(said("bert", "", "draft", "run", "other")).contains("all devices hold what was ordered");
+        product.removeAll();
+        assertThat(product.rilvan("", "device", "configuration", "haven-pe1", "--live").output()).contains("64999:2");
+        product.typed("haven-pe1", typed.formatted(" xmlns:nc='urn:ietf:params:xml:ns:netconf:base:1.0' nc:operation='delete'", "64999:2"));
+        product.rilvan("", "device", "read", "haven-pe1");
+    }
+
+    /** A draft keeps the numbers of its entries until a time: nobody else gets them, whatever is planned for the services takes them, and they are free again when it ends. */
+    @Test
+    void numbersAreKeptUntilATime() throws Exception {
+        product.done(WIRE);
+        said("anna", CLINICS, "draft", "add", "told", "-");
+        said("anna", WIRE.replace("kelp-works-wire", "kelp-second-wire").replaceAll("\\b(4[01])0\\b", "$12"), "draft", "add", "told", "-");
+        assertThat(refused("anna", "", "draft", "reserve", "told", "--until", "2001-01-01T00:00:00Z")).contains("is past");
+        assertThat(refused("kelp", "", "draft", "reserve", "none", "--until", inAnHour())).contains("there is no draft named 'none'");
+        String kept = said("anna", "", "draft", "reserve", "told", "--until", inAnHour());
+        assertThat(kept).contains("kept until", "tidewater-clinics", "kelp-second-wire", "pool ");
+        assertThat(said("kelp", "", "draft", "show", "told")).contains("kelp-second-wire", "keeps numbers until").doesNotContain("idewater");
+        Map<String, Set<String>> numbers = numbers("told");
+        assertThat(numbers).containsOnlyKeys("tidewater-clinics", "kelp-second-wire").allSatisfy((service, each) -> assertThat(each).isNotEmpty());
+
+        // Others get other numbers, by way of any instance and after a kill; what was told is what comes.
+        product.script("cut_service");
+        product.script("start_service");
+        product.done(TICKETS);
+        assertThat(held("northsound-tickets")).isNotEmpty().doesNotContainAnyElementsOf(numbers.get("tidewater-clinics"));
+        assertThat(said("anna", "", "draft", "split", "told", "wires", "--model", "l2vpn")).contains("1 entry");
+        assertThat(numbers("wires")).isEqualTo(Map.of("kelp-second-wire", numbers.get("kelp-second-wire")));
+        product.rilvan("", "lab", "refuse", "ternsay-pe1", "commit");
+        assertThat(refused("anna", "", "draft", "run", "told")).contains("rolled back");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
+        assertThat(numbers("told")).isEqualTo(Map.of("tidewater-clinics", numbers.get("tidewater-clinics")));
+        assertThat(refused("anna", CLINICS.replace("- name: tidewater-clinics", "- name: tidewater-others"), "order", "preview", "-")).contains("110 on haven-pe1 access-1 is already in use by tidewater-clinics");
+        assertThat(said("anna", "", "draft", "run", "told")).contains("all devices hold what was ordered");
+        assertThat(held("tidewater-clinics")).containsExactlyInAnyOrderElementsOf(numbers.get("tidewater-clinics"));
+
+        // What an order does not want of a service's reserved numbers stays with the draft; when it ends they are free.
+        said("bert", "", "draft", "reserve", "wires", "--until", inAnHour());
+        assertThat(said("bert", "", "draft", "reserve", "wires", "--give-back")).contains("keeps no numbers");
+        assertThat(numbers("wires").values()).allSatisfy(each -> assertThat(each).isEmpty());
+        said("bert", "", "draft", "reserve", "wires", "--until", OffsetDateTime.now().plusSeconds(10).toString());
+        while (!numbers("wires").get("kelp-second-wire").isEmpty()) {
+            TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);
+        }
+        assertThat(said("bert", "", "draft", "run", "wires")).contains("all devices hold what was ordered");
+    }
+
+    private static String inAnHour() {
+        return OffsetDateTime.now().plusHours(1).toString();
+    }
+
+    /** The numbers that a draft keeps, by service. */
+    private static Map<String, Set<String>> numbers(String draft) throws Exception {
+        return product.get("/api/v1/drafts/" + draft).getArray("entries").stream().map(JsonObject.class::cast)
+                .collect(Collectors.toMap(entry -> entry.getString("service"), entry -> written(entry)));
+    }
+
+    private static Set<String> held(String service) throws Exception {
+        return written(product.get("/api/v1/services/" + service));
+    }
+
+    private static Set<String> written(JsonObject holder) {
+        return holder.getArray("numbers").stream().map(JsonObject.class::cast).map(number -> number.getString("pool") + " " + number.getString("within") + " " + number.getString("written"))
+                .collect(Collectors.toSet());
+    }
+
     /** Wrong inputs are named, and change nothing. */
     @ParameterizedTest
     @CsvSource(delimiter = '|', value = {
@@ -300,6 +413,9 @@ class DraftsTest {
         "POST | /api/v1/drafts/none/orders | {} | 404 | there is no draft named 'none'",
         "POST | /api/v1/drafts/none/splits | {\"to\": \"other\"} | 404 | there is no draft named 'none'",
         "DELETE | /api/v1/drafts/none/entries/a | | 404 | there is no draft named 'none'",
+        "PUT | /api/v1/drafts/none/reservation | {\"until\": \"2999-01-01T00:00:00Z\"} | 404 | there is no draft named",
+        "PUT | /api/v1/drafts/none/reservation | {\"until\": \"tomorrow\"} | 400 | until",
+        "DELETE | /api/v1/drafts/none/reservation | | 404 | there is no draft named 'none'",
         "POST | /api/v1/drafts/none/entries/a/renewal | | 404 | there is no draft named 'none'"})
     void wrongInputsChangeNothing(String method, String path, String body, int status, String told) throws Exception {
         HttpResponse<String> answer = product.request(method, path, body == null ? "" : body, path.endsWith("/entries") ? YAML : JSON);

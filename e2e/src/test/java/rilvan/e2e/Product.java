@@ -134,7 +134,17 @@ final class Product implements AutoCloseable {
     private Result rilvanAt(String address, Map<String, String> more, String input, String... arguments) throws IOException, InterruptedException {
         List<String> command = new ArrayList<>(List.of(ROOT.resolve("rilvan").toString()));
         command.addAll(List.of(arguments));
-        ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true);
+        return run(command, address, more, input);
+    }
+
+    /** Commands as they are entered in a shell, at the root of the project; whoever has no token is the engineer. */
+    Result shell(String theirToken, String commands) throws IOException, InterruptedException {
+        return run(List.of("bash", "-c", commands), server, theirToken == null ? Map.of() : Map.of("RILVAN_TOKEN", theirToken), "");
+    }
+
+    private Result run(List<String> command, String address, Map<String, String> more, String input) throws IOException, InterruptedException {
+        ProcessBuilder builder = new ProcessBuilder(command).redirectErrorStream(true).directory(ROOT.toFile());
+        builder.environment().put("ROOT", ROOT.toString());
         builder.environment().put("RILVAN_SERVER", address);
         builder.environment().putAll(more);
         builder.environment().put("RILVAN_LAB", lab);
@@ -325,7 +335,17 @@ final class Product implements AutoCloseable {
 
     /** Asks again and again until the answer is as wanted; the test's own time limit ends what never comes. */
     void await(String path, String field, java.util.function.Predicate<JsonObject> wanted) throws Exception {
-        while (!wanted.test(get(path).getObject(field))) {
+        await(path, answer -> wanted.test(answer.getObject(field)));
+    }
+
+    void await(String path, java.util.function.Predicate<JsonObject> wanted) throws Exception {
+        while (!wanted.test(get(path))) {
+            TimeUnit.MILLISECONDS.sleep(BETWEEN_LOOKS_MILLIS);
+        }
+    }
+
+    void awaitList(String path, java.util.function.Predicate<JsonArray> wanted) throws Exception {
+        while (!wanted.test(JsonParser.array().from(request("GET", path, "", "application/json").body()))) {
             TimeUnit.MILLISECONDS.sleep(BETWEEN_LOOKS_MILLIS);
         }
     }

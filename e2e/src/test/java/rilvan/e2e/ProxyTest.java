@@ -168,7 +168,7 @@ class ProxyTest {
     /** The instance that drives an order is killed in the middle of it; who follows it through the proxy sees it go on and end. */
     @Test
     void anOrderIsFollowedToItsEndThoughItsInstanceIsKilled() throws Exception {
-        assertThat(product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "6").code()).isZero();
+        assertThat(product.rilvan("", "lab", "slow", "ternsay-pe1", "commit", "--seconds", "9").code()).isZero();
         CompletableFuture<Product.Result> run = rilvan(ORDER, "order", "run", "-");
         while (!latest().equals("PREPARED")) {
             TimeUnit.MILLISECONDS.sleep(Product.BETWEEN_LOOKS_MILLIS);

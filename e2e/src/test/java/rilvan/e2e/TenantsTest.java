@@ -212,7 +212,7 @@ class TenantsTest {
         assertThat(rilvan("service", "show", "lifeboat-line")).contains("offered_to  Northsound Lines");
         rilvan("tenant", "rename", "Northsound Lines", "Northsound Ferries");
         assertThat(product.rilvan("", "tenant", "rename", "Sea Rescue", "Kelp & Co.").output()).contains("there is a tenant named Kelp & Co. already");
-        product.rilvan("", "lab", "slow", "skarn-pe1", "commit", "--seconds", "12");
+        product.rilvan("", "lab", "slow", "skarn-pe1", "commit", "--seconds", "9");
         long removal = product.place("{remove: [lifeboat-line]}");
         assertThat(product.request("POST", "/api/v1/tenants/Sea%20Rescue/renaming", "{\"to\": \"Rescue\"}", JSON).body()).contains("order " + removal + " is under way for Sea Rescue; wait for its end");
         product.rilvan("", "order", "follow", Long.toString(removal));

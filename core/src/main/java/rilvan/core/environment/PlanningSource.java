@@ -1,5 +1,6 @@
 package rilvan.core.environment;
 
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -65,5 +66,19 @@ public interface PlanningSource {
      * @param componentOf the service that contains this one; absent where it stands for itself
      */
     record Service(String name, String tenant, String model, int modelVersion, Map<String, Object> parameters,
-            Map<String, String> devices, long version, Set<End> customersToFollow, Optional<String> componentOf) {}
+            Map<String, String> devices, long version, Set<End> customersToFollow, Optional<String> componentOf) {
+
+        /** What it is, as the document of an order would say it, but for its name. */
+        public Map<String, Object> asOrdered() {
+            Map<String, Object> document = new LinkedHashMap<>();
+            document.put("tenant", tenant);
+            document.put("model", model);
+            document.put("version", (long) modelVersion);
+            document.put("parameters", parameters);
+            if (!customersToFollow.isEmpty()) {
+                document.put("customers_to_follow", customersToFollow.stream().map(end -> Map.<String, Object>of("device", end.device(), "port", end.port())).toList());
+            }
+            return document;
+        }
+    }
 }

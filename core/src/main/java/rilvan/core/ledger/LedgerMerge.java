@@ -57,7 +57,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
      * @param holds the device's configuration, as far as Rilvan knows it
      * @param services whose earlier statements are replaced by the fragments, if they have any left
      * @param whole which entries belong to one service whole
-     * @param decisions what the engineer decided about nodes over which there is a conflict
+     * @param decisions what the engineer decided about nodes over which there is a conflict, each for all below it, too
      * @param left managed nodes that were changed outside Rilvan and that a person has decided to leave so
      */
     public static LedgerMerge work(Ledger ledger, Node holds, Set<String> services, List<Fragment> fragments, WholeEntries whole,
@@ -174,13 +174,13 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
         Entry earlier = ledger.entries().get(path);
         Optional<Node> found = earlier == null ? holds.at(path).filter(Node::present) : Optional.empty();
         Optional<String> prior = earlier == null ? found.map(Node::value) : earlier.prior();
-        if (earlier == null && prior.isPresent() && !prior.get().equals(want.value()) && decisions.get(path) != Decision.REPLACE) {
+        if (earlier == null && prior.isPresent() && !prior.get().equals(want.value()) && !isDecided(Decision.REPLACE, path, decisions)) {
             conflicts.add(path + " is already set to '" + prior.get() + "' outside Rilvan; "
                     + want.owners().first().service() + " needs '" + want.value()
                     + "'. With the decision 'replace' Rilvan replaces it until the service is removed");
             return;
         }
-        if (found.isPresent() && whole.has(path) && decisions.get(path) != Decision.JOIN) {
+        if (found.isPresent() && whole.has(path) && !isDecided(Decision.JOIN, path, decisions)) {
             Optional<Path> leftover = leftover(path, found.get(), wanted);
             if (leftover.isPresent()) {
                 conflicts.add(path + " exists already outside Rilvan and contains " + leftover.get() + ", which "
@@ -205,7 +205,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     /** What somebody has put beside an entry that goes, and that belongs to it, does not stay behind unasked. */
     private static void orphans(Node target, Map<Path, Path> additions, Map<Path, Decision> decisions, List<String> conflicts) {
         additions.forEach((path, entry) -> {
-            if (target.at(entry).isEmpty() && target.at(path).isPresent() && decisions.get(path) != Decision.LEAVE) {
+            if (target.at(entry).isEmpty() && target.at(path).isPresent() && !isDecided(Decision.LEAVE, path, decisions)) {
                 conflicts.add(entry + " cannot be removed: " + path + " from outside Rilvan belongs to it. The decision 'restore' removes that too, 'leave' leaves it behind");
             }
         });
@@ -264,7 +264,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             if (says.equals(entry.prior())) {
                 continue;
             }
-            if (decisions.get(path) == Decision.LEAVE || left.stream().anyMatch(path::covers)) {
+            if (isDecided(Decision.LEAVE, path, decisions) || left.stream().anyMatch(path::covers)) {
                 left.add(path);
             } else if (!entry.says(says) && !isRestored(path, decisions)) {
                 conflicts.add(path + " is " + says.map(value -> "'" + value + "'").orElse("nothing") + " where "
@@ -283,7 +283,12 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     }
 
     private static boolean isRestored(Path path, Map<Path, Decision> decisions) {
-        return decisions.entrySet().stream().anyMatch(each -> each.getValue() == Decision.RESTORE && each.getKey().covers(path));
+        return isDecided(Decision.RESTORE, path, decisions);
+    }
+
+    /** Whether somebody has decided so about a node, or about one above it. */
+    private static boolean isDecided(Decision decision, Path path, Map<Path, Decision> decisions) {
+        return decisions.entrySet().stream().anyMatch(each -> each.getValue() == decision && each.getKey().covers(path));
     }
 
     /** Orders of lists that have no entries left do not count as something that stands there. */

@@ -22,7 +22,7 @@ import rilvan.core.transaction.Transaction.Direction;
 
 /**
  * The way forward of a transaction: phases side by side on all devices, each ended by a barrier that all must pass. Of the devices without
- * confirmed commit the first of each kind changes by itself, the others in groups.
+ * confirmed commit the first of each kind changes by itself, the others in groups. An order that changes one device after another does so with all of them.
  */
 final class Attempt {
 
@@ -70,10 +70,21 @@ final class Attempt {
 
     /** All devices are prepared, and that is on record: those with confirmed commit change. */
     void commit() {
-        order.participants().forEach(participant -> participant.confirmBy = participant.timer(order.now()));
+        if (order.isOneByOne()) {
+            phase = Phase.CONFIRMED_COMMIT;
+            changeNext();
+            return;
+        }
+        order.participants().stream().filter(Participant::hasConfirmedCommit).forEach(this::arm);
         all(Phase.CONFIRMED_COMMIT, participant -> participant.hasConfirmedCommit()
                 ? List.of(new ConfirmedCommit(order.token(), participant.change.confirmSeconds()), participant.look) : List.of());
         wakeToExtend();
+    }
+
+    /** A device with confirmed commit is about to change: from here on its timer may run. */
+    private void arm(Participant participant) {
+        participant.changed = true;
+        participant.confirmBy = participant.timer(order.now());
     }
 
     void answered(Participant participant, List<Answer> answers) {
@@ -155,18 +166,15 @@ final class Attempt {
         }
     }
 
-    /** The next devices that cannot take their change back by themselves; when all have changed, the checks. */
+    /** The next devices that cannot take their change back by themselves, or the next one of any kind; when all have changed, the checks. */
     private void changeNext() {
-        List<Participant> unchanged = order.participants().stream().filter(participant -> !participant.hasConfirmedCommit() && !participant.changed)
+        List<Participant> unchanged = order.participants().stream().filter(participant -> !participant.changed)
                 .sorted(Comparator.comparing(participant -> participant.change.kind())).toList();
         if (!unchanged.isEmpty()) {
             DeviceKind kind = unchanged.get(0).change.kind();
             // What the first of a kind refuses, the others most likely would: so it is asked before any other has changed.
             boolean first = order.participants().stream().noneMatch(participant -> participant.changed && participant.change.kind() == kind);
-            unchanged.stream().filter(participant -> participant.change.kind() == kind).limit(first ? 1 : DeviceKind.CHANGED_AT_ONCE).forEach(participant -> {
-                participant.changed = true;
-                order.begin(participant, Phase.CHANGE, List.of(participant.hasCandidate() ? new Commit() : new Change(participant.change.edit()), participant.look));
-            });
+            unchanged.stream().filter(participant -> participant.change.kind() == kind).limit(first || order.isOneByOne() ? 1 : DeviceKind.CHANGED_AT_ONCE).forEach(this::change);
             return;
         }
         phase = Phase.CHECKS;
@@ -175,10 +183,21 @@ final class Attempt {
         order.act(new Action.MakeChecks());
     }
 
+    private void change(Participant participant) {
+        if (participant.hasConfirmedCommit()) {
+            arm(participant);
+            order.begin(participant, Phase.CONFIRMED_COMMIT, List.of(new ConfirmedCommit(order.token(), participant.change.confirmSeconds()), participant.look));
+            wakeToExtend();
+        } else {
+            participant.changed = true;
+            order.begin(participant, Phase.CHANGE, List.of(participant.hasCandidate() ? new Commit() : new Change(participant.change.edit()), participant.look));
+        }
+    }
+
     /** Comes back when the shortest confirm timer has half run out. */
     private void wakeToExtend() {
         if (!waking) {
-            order.participants().stream().filter(Participant::hasConfirmedCommit).mapToLong(participant -> (participant.confirmBy - order.now()) / 2_000_000).min().ifPresent(millis -> {
+            order.participants().stream().filter(participant -> participant.hasConfirmedCommit() && participant.changed).mapToLong(participant -> (participant.confirmBy - order.now()) / 2_000_000).min().ifPresent(millis -> {
                 waking = true;
                 order.act(new Action.Pause("", Math.max(millis, 0)));
             });
@@ -192,7 +211,7 @@ final class Attempt {
             return;
         }
         for (Participant participant : order.participants()) {
-            if (participant.hasConfirmedCommit() && !participant.waiting) {
+            if (participant.hasConfirmedCommit() && participant.changed && !participant.waiting) {
                 participant.phase = Phase.EXTEND;
                 order.send(participant, List.of(longer(participant)));
             }

@@ -58,7 +58,7 @@ final class Participant {
     String doubt = "";
     /** What somebody says that it holds, where that is where the order leads: it counts once the device is found in doubt again. */
     Optional<Event.Resolved> statement = Optional.empty();
-    /** Whether a device without confirmed commit has been sent its change. */
+    /** Whether the device has been sent its change. */
     boolean changed;
     boolean saved;
     Optional<String> session = Optional.empty();

@@ -25,7 +25,7 @@ import rilvan.core.transaction.Action.Outcome;
  * disk before the next message leaves.
  *
  * <p>Devices with confirmed commit 1.1 (RFC 6241 §8.4) commit first, side by side. The others change after them, the first of each kind by itself, then in groups, the
- * weakest last; they are saved once the order is decided, never before.
+ * weakest last; they are saved once the order is decided, never before. An order may also change one device after another, of whatever kind.
  *
  * <p>A failure before DECIDED rolls the order back, each device by itself. Before PREPARED no device has changed: lost sessions are
  * ended and locks released. After PREPARED the commit is cancelled, the device read, and undone from what was read if need be. After
@@ -58,6 +58,7 @@ public final class Transaction {
 
     private final String token;
     private final boolean each;
+    private final boolean oneByOne;
     private final boolean rehearsal;
     private final Map<String, Participant> participants = new LinkedHashMap<>();
     private final List<Action> actions = new ArrayList<>();
@@ -77,7 +78,8 @@ public final class Transaction {
     /** What a rehearsal found on a device. */
     private record Obstacle(String why, Optional<Action.Blame> whose) {}
 
-    private Transaction(String token, List<DeviceChange> parts, State written, boolean each, boolean rehearsal) {
+    private Transaction(String token, List<DeviceChange> parts, State written, boolean each, boolean oneByOne, boolean rehearsal) {
+        this.oneByOne = oneByOne;
         this.rehearsal = rehearsal;
         this.token = token;
         this.each = each;
@@ -89,14 +91,15 @@ public final class Transaction {
      * A transaction whose OPEN record is written and of which nothing else has happened.
      *
      * @param each whether it is tried again without the services at fault
+     * @param oneByOne whether one device changes after another; otherwise side by side, as far as their kinds allow
      */
-    public static Transaction of(String token, List<DeviceChange> parts, boolean each) {
-        return new Transaction(token, parts, State.PLANNED, each, false);
+    public static Transaction of(String token, List<DeviceChange> parts, boolean each, boolean oneByOne) {
+        return new Transaction(token, parts, State.PLANNED, each, oneByOne, false);
     }
 
     /** A transaction whose OPEN record is written and that changes no device: each is asked what can be asked without. */
     public static Transaction rehearsal(String token, List<DeviceChange> parts) {
-        return new Transaction(token, parts, State.PLANNED, false, true);
+        return new Transaction(token, parts, State.PLANNED, false, false, true);
     }
 
     /**
@@ -106,7 +109,7 @@ public final class Transaction {
      *     before anything else
      */
     public static Transaction resume(String token, List<DeviceChange> parts, State written, Map<String, List<String>> sessions, boolean rehearsal) {
-        Transaction transaction = new Transaction(token, parts, written, false, rehearsal);
+        Transaction transaction = new Transaction(token, parts, written, false, false, rehearsal);
         transaction.participants.forEach((device, participant) -> participant.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.direction = written == State.DECIDED ? Direction.ONWARD : Direction.BACK;
         transaction.reason = "Rilvan was interrupted";
@@ -421,6 +424,10 @@ public final class Transaction {
         }
         participants.values().stream().filter(participant -> !participant.connected).forEach(this::open);
         attempt.passBarrier();
+    }
+
+    boolean isOneByOne() {
+        return oneByOne;
     }
 
     boolean isRehearsal() {

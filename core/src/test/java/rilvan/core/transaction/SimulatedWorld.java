@@ -39,7 +39,7 @@ final class SimulatedWorld {
 
     /** How an order is carried out. */
     enum Manner {
-        WHOLE, BY_SERVICE, REHEARSED
+        WHOLE, BY_SERVICE, ONE_BY_ONE, REHEARSED
     }
 
     /** A rule of the protocol that is taken away, to see that it is needed. */
@@ -101,10 +101,17 @@ final class SimulatedWorld {
                 } else if (action instanceof Action.CloseSession leave) {
                     Optional.ofNullable(sessions.remove(leave.device())).ifPresent(session -> devices.get(leave.device()).end(session));
                 } else if (!(action instanceof Action.End)) {
+                    if (manner == Manner.ONE_BY_ONE && commits(action) && waiting.stream().anyMatch(each -> commits(each.action()))) {
+                        broken.add("two devices change at a time");
+                    }
                     waiting.add(new UnderWay(action, action instanceof Action.Pause pause ? now + pause.millis() * 1_000_000
                             : action instanceof Action.MakeChecks ? now + fate.takes(action) : 0));
                 }
             }
+        }
+
+        private static boolean commits(Action action) {
+            return action instanceof Action.Send send && send.flight().stream().anyMatch(Request.ConfirmedCommit.class::isInstance);
         }
 
         private void happen(Action action, Blow blow) {
@@ -246,7 +253,7 @@ final class SimulatedWorld {
 
     /** Runs the order to its end, judges what is left, and says which end it was. */
     State run() {
-        driver = new Driver(1, manner == Manner.REHEARSED ? Transaction.rehearsal(TOKEN, List.copyOf(parts)) : Transaction.of(TOKEN, List.copyOf(parts), manner == Manner.BY_SERVICE));
+        driver = new Driver(1, manner == Manner.REHEARSED ? Transaction.rehearsal(TOKEN, List.copyOf(parts)) : Transaction.of(TOKEN, List.copyOf(parts), manner == Manner.BY_SERVICE, manner == Manner.ONE_BY_ONE));
         driver.perform(driver.transaction.start(now));
         for (int step = 0; !stored.ended(); step++) {
             assertThat(step).as("%s: the order does not end; it is at %s\n%s", name, stored, trace).isLessThan(MOST_STEPS);

@@ -130,7 +130,7 @@ class TransactionSimulationTest {
     private static SimulatedWorld history(long seed, Optional<Removal> removed, boolean rehearsed) {
         Random random = new Random(seed);
         RandomFate fate = new RandomFate(random, List.of(0.0, 0.01, 0.03, 0.08, 0.15).get((int) Math.floorMod(seed, 5L)));
-        SimulatedWorld world = new SimulatedWorld("seed " + seed, fate, removed, rehearsed ? Manner.REHEARSED : random.nextInt(3) == 0 ? Manner.BY_SERVICE : Manner.WHOLE);
+        SimulatedWorld world = new SimulatedWorld("seed " + seed, fate, removed, rehearsed ? Manner.REHEARSED : List.of(Manner.BY_SERVICE, Manner.ONE_BY_ONE, Manner.WHOLE, Manner.WHOLE).get(random.nextInt(4)));
         for (int i = 1 + random.nextInt(3) + (random.nextInt(8) == 0 ? 3 : 0); i > 0; i--) {
             RandomTrees trees = new RandomTrees(random.nextLong());
             Node before = trees.tree();

@@ -61,7 +61,7 @@ class TransactionTest {
     }
 
     private State run() {
-        return run(Transaction.of("token", parts, false));
+        return run(Transaction.of("token", parts, false, false));
     }
 
     private State run(Transaction transaction) {

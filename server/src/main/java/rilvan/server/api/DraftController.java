@@ -5,6 +5,7 @@ import io.swagger.v3.oas.annotations.media.Schema;
 import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
+import java.time.OffsetDateTime;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -35,7 +36,11 @@ import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.DraftBook.Kept;
 import rilvan.server.orders.drafts.Part;
+import rilvan.server.orders.drafts.Reservations;
+import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
+import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.staging.Staging;
 import rilvan.server.orders.timing.Timing;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.preconditions.Precondition;
@@ -47,11 +52,15 @@ import rilvan.server.store.DraftRecords.EntryRow;
 public class DraftController {
 
     private final DraftBook drafts;
+    private final Reservations reservations;
+    private final OrderIntake intake;
     private final DraftViews views;
     private final StoredPlanningSource source;
     private final Sight sight;
 
-    DraftController(DraftBook drafts, DraftViews views, StoredPlanningSource source, Sight sight) {
+    DraftController(DraftBook drafts, Reservations reservations, OrderIntake intake, DraftViews views, StoredPlanningSource source, Sight sight) {
+        this.reservations = reservations;
+        this.intake = intake;
         this.views = views;
         this.drafts = drafts;
         this.source = source;
@@ -85,8 +94,13 @@ public class DraftController {
      * @param start not before this time (RFC 3339), or {@code window} for maintenance windows of all sites concerned; at once where it is left out
      * @param startBy not after this time; an hour after start where that is a time
      * @param urgent whether it goes ahead of freezes and of an emergency stop; another person is to agree to it
+     * @param first for each stage but the last its sites and devices, with commas between; all at once where it is left out
+     * @param pause between two stages, in seconds
+     * @param afterFailure what becomes of earlier stages where one fails: {@code keep} or {@code undo}; keep where it is left out
+     * @param oneByOne whether one device changes after another; otherwise side by side, as far as their kinds allow
      */
-    public record DraftOrder(@Nullable DraftPart part, @Nullable String reason, @Nullable String start, @Nullable String startBy, @Nullable Boolean urgent) {}
+    public record DraftOrder(@Nullable DraftPart part, @Nullable String reason, @Nullable String start, @Nullable String startBy, @Nullable Boolean urgent, @Nullable List<String> first, @Nullable Long pause,
+            @Nullable String afterFailure, @Nullable Boolean oneByOne) {}
 
     /** A page of drafts by name. */
     @GetMapping
@@ -126,10 +140,7 @@ public class DraftController {
     @Recorded(value = "drop draft", about = "draft")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void drop(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
-        Kept draft = views.known(caller, name);
-        if (!draft.entries().stream().allMatch(entry -> views.mayPrepare(caller, entry))) {
-            throw Sight.notAllowed(caller, Role.PREPARE, "the draft " + name + " has entries for others too");
-        }
+        Kept draft = toPrepareAll(caller, name);
         act.before(draft.entries().stream().map(EntryRow::service).toList());
         drafts.drop(name, Precondition.of(match, Optional.empty()));
     }
@@ -216,13 +227,88 @@ public class DraftController {
         return views.answer(HttpStatus.OK, caller, drafts.split(name, part(split.part()), entry -> views.mayPrepare(caller, entry), split.to(), Precondition.of(match, Optional.empty()), caller.name()));
     }
 
-    /** What a part of a draft would change. Touches no device. */
+    /**
+     * What is decided about a conflict with what a device holds, for a node and all below it.
+     *
+     * @param decision {@code replace}, {@code restore}, {@code leave} or {@code join}
+     */
+    public record DraftDecision(String device, String path, String decision, @Nullable String reason) {}
+
+    /** Decides about a conflict, for the orders of a draft. Where the device is known to say something else by then, it is to be decided again. */
+    @PostMapping("/{name}/decisions")
+    @ApiResponse(responseCode = "200", description = "The draft as it is from now on.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded(value = "decide in draft", about = "draft")
+    ResponseEntity<DraftViews.DraftView> decide(@PathVariable String name, @RequestBody DraftDecision decision, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
+        act.about("device", decision.device()).after(decision);
+        toPrepareAll(caller, name);
+        return views.answer(HttpStatus.OK, caller, drafts.decide(name, decision.device(), decision.path(), decision.decision(), Optional.ofNullable(decision.reason()).orElse(""), caller.name(),
+                Precondition.of(match, Optional.empty())));
+    }
+
+    /** Takes a decision back. */
+    @DeleteMapping("/{name}/decisions")
+    @ApiResponse(responseCode = "204", description = "Nothing is decided about it.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded(value = "take decision back", about = "draft")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void undecide(@PathVariable String name, @RequestParam String device, @RequestParam String path, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
+        act.about("device", device);
+        toPrepareAll(caller, name);
+        drafts.undecide(name, device, path, caller.name(), Precondition.of(match, Optional.empty()));
+    }
+
+    private Kept toPrepareAll(Caller caller, String name) {
+        Kept draft = views.known(caller, name);
+        if (!draft.entries().stream().allMatch(entry -> views.mayPrepare(caller, entry))) {
+            throw Sight.notAllowed(caller, Role.PREPARE, "the draft " + name + " has entries for others too");
+        }
+        return draft;
+    }
+
+    /**
+     * Numbers that a draft keeps.
+     *
+     * @param until for all of it, at most a year ahead
+     */
+    public record Reservation(OffsetDateTime until, @Nullable DraftPart part) {}
+
+    /** Keeps the numbers that a part of a draft takes until a time: nobody else gets them. What was kept for the same entries and is not needed any more is given back. */
+    @PutMapping("/{name}/reservation")
+    @ApiResponse(responseCode = "200", description = "The draft with the numbers that it keeps.")
+    @ApiResponse(responseCode = "409", description = "The draft has just been changed, or an order is carrying the part out.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded(value = "reserve numbers", about = "draft")
+    ResponseEntity<DraftViews.DraftView> reserve(@PathVariable String name, @RequestBody Reservation reservation, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
+        act.after(reservation);
+        views.known(caller, name);
+        return views.answer(HttpStatus.OK, caller, reservations.reserve(name, reservation.until().toInstant(), part(reservation.part()), entry -> views.mayPrepare(caller, entry), caller.name(),
+                sight.limits(caller, Role.PREPARE), Precondition.of(match, Optional.empty())));
+    }
+
+    /** Gives back what a draft keeps. */
+    @DeleteMapping("/{name}/reservation")
+    @ApiResponse(responseCode = "204", description = "It keeps nothing.")
+    @Requires(value = Role.PREPARE, scoped = true)
+    @Recorded(value = "give reserved numbers back", about = "draft")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void giveBack(@PathVariable String name, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller) {
+        toPrepareAll(caller, name);
+        reservations.giveBack(name, Precondition.of(match, Optional.empty()));
+    }
+
+    /**
+     * What a part of a draft would change. Touches no device.
+     *
+     * @param whole whether the answer has the whole configuration of each device, too; for who sees all tenants
+     */
     @PostMapping("/{name}/previews")
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(@PathVariable String name, @RequestBody DraftPart part, Caller caller) {
+    ResponseEntity<PreviewView> preview(@PathVariable String name, @RequestBody DraftPart part, @RequestParam Optional<Boolean> whole, Caller caller) {
         views.known(caller, name);
-        PreviewView view = sight.view(caller, drafts.preview(name, part.part(), views.seen(caller), caller.name(), sight.limits(caller, Role.PREPARE)));
+        Preview preview = drafts.preview(name, part.part(), views.seen(caller), caller.name(), sight.limits(caller, Role.PREPARE));
+        PreviewView view = OrderController.whole(intake, caller, sight.view(caller, preview), preview, whole.orElse(false));
         return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
     }
 
@@ -241,7 +327,8 @@ public class DraftController {
         views.known(caller, name);
         return OrderController.placed(sight, caller, act, drafts.place(name, part(order.part()), views.seen(caller), Optional.ofNullable(order.reason()).orElse(""),
                 Asked.of(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key,
-                        Timing.read(Optional.ofNullable(order.start()), Optional.ofNullable(order.startBy()), Boolean.TRUE.equals(order.urgent())))));
+                        Timing.read(Optional.ofNullable(order.start()), Optional.ofNullable(order.startBy()), Boolean.TRUE.equals(order.urgent())),
+                        Staging.read(Optional.ofNullable(order.first()).orElse(List.of()), Optional.ofNullable(order.pause()), Optional.ofNullable(order.afterFailure())), Boolean.TRUE.equals(order.oneByOne()))));
     }
 
     /**

@@ -19,23 +19,28 @@ import rilvan.core.draft.ValueChange;
 import rilvan.server.access.Caller;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
+import rilvan.server.api.ServiceController.NumberView;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.DraftBook.Kept;
 import rilvan.server.orders.drafts.DraftBook.Met;
+import rilvan.server.orders.drafts.Reservations;
 import rilvan.server.preconditions.EntityTag;
 import rilvan.server.store.DraftRecords.EntryRow;
+import rilvan.server.store.Services.Reserved;
 
 /** Drafts as somebody may see them. */
 @Component
 class DraftViews {
 
     private final DraftBook drafts;
+    private final Reservations reservations;
     private final StoredPlanningSource source;
     private final Sight sight;
 
-    DraftViews(DraftBook drafts, StoredPlanningSource source, Sight sight) {
+    DraftViews(DraftBook drafts, Reservations reservations, StoredPlanningSource source, Sight sight) {
         this.drafts = drafts;
+        this.reservations = reservations;
         this.source = source;
         this.sight = sight;
     }
@@ -56,8 +61,20 @@ class DraftViews {
      * A draft with its entries, in the order in which they came.
      *
      * @param rehearsal its last rehearsal; null where it has had none
+     * @param reservedUntil how long it keeps the numbers of its entries; null where it keeps none
+     * @param decisions about conflicts of its orders with what devices hold
      */
-    public record DraftView(String name, String reason, String createdBy, OffsetDateTime createdAt, List<EntryView> entries, @Nullable RehearsalView rehearsal) {}
+    public record DraftView(String name, String reason, String createdBy, OffsetDateTime createdAt, List<EntryView> entries, @Nullable RehearsalView rehearsal, @Nullable OffsetDateTime reservedUntil,
+            List<DecisionView> decisions) {}
+
+    /**
+     * What somebody has decided about a node of a device and all below it.
+     *
+     * @param decision replace, restore, leave or join
+     * @param evidence what the device was known to say there, in its own language; empty where it said nothing
+     * @param outdated whether it is known to say something else since: then it is to be decided again
+     */
+    public record DecisionView(String device, String path, String decision, String reason, String who, OffsetDateTime at, String evidence, boolean outdated) {}
 
     /**
      * The last rehearsal of a draft.
@@ -78,9 +95,10 @@ class DraftViews {
      * @param changes what it changes of what it started from
      * @param problems what was wrong with it when the draft was last worked out
      * @param met what has become of the service elsewhere since
+     * @param numbers what the draft keeps for it
      */
     public record EntryView(String service, String kind, String tenant, String model, String who, OffsetDateTime at, @Nullable Long startedFrom, @Nullable Long order,
-            List<ValueChangeView> changes, List<EntryProblem> problems, List<MetView> met) {}
+            List<ValueChangeView> changes, List<EntryProblem> problems, List<MetView> met, List<NumberView> numbers) {}
 
     /** What is wrong at a place of an entry's document, as a JSON Pointer. */
     public record EntryProblem(String pointer, String message) {}
@@ -152,19 +170,23 @@ class DraftViews {
     ResponseEntity<DraftView> answer(HttpStatus status, Caller caller, Kept draft) {
         List<EntryRow> entries = draft.entries().stream().filter(seen(caller)).toList();
         Map<String, List<Met>> met = drafts.met(entries, seen(caller));
+        Map<String, List<Reserved>> reserved = reservations.of(draft.row().name());
         UnaryOperator<String> mask = sight.maskFor(caller);
         DraftView view = new DraftView(draft.row().name(), draft.row().reason(), draft.row().createdBy(), draft.row().createdAt(),
-                entries.stream().map(entry -> view(entry, met.getOrDefault(entry.service(), List.of()), mask)).toList(),
+                entries.stream().map(entry -> view(entry, met.getOrDefault(entry.service(), List.of()), reserved.getOrDefault(entry.service(), List.of()), mask)).toList(),
                 drafts.lastRehearsal(draft.row()).map(order -> new RehearsalView(order.id(), order.who(), order.createdAt(), order.shownState().name(), mask.apply(order.failure()),
-                        draft.row().rehearsedVersion() != draft.row().version())).orElse(null));
+                        draft.row().rehearsedVersion() != draft.row().version())).orElse(null),
+                reserved.isEmpty() ? null : draft.row().reservedUntil(), drafts.decided(draft.row().name()).stream().map(decided -> new DecisionView(decided.row().device(), decided.row().path(), decided.row().decision(),
+                        decided.row().reason(), decided.row().who(), decided.row().at(), caller.seesAll() ? decided.row().evidence() : "", decided.outdated())).toList());
         return ResponseEntity.status(status).eTag(EntityTag.of(draft.row().version())).body(view);
     }
 
-    private EntryView view(EntryRow entry, List<Met> met, UnaryOperator<String> mask) {
+    private EntryView view(EntryRow entry, List<Met> met, List<Reserved> reserved, UnaryOperator<String> mask) {
         return new EntryView(entry.service(), entry.kind(), entry.tenant(), entry.model(), entry.who(), entry.at(), entry.startedOrder(), entry.orderId(), ValueChangeView.of(DraftBook.changes(entry)),
                 drafts.problems(entry).stream().map(problem -> new EntryProblem(problem.pointer(), mask.apply(problem.message()))).toList(),
                 met.stream().map(each -> new MetView(each.draft().orElse(null), each.entry().map(EntryRow::who).orElse(null), ValueChangeView.of(each.meeting().theirs()),
-                        each.meeting().inTheWay().stream().map(ValueChange::at).toList())).toList());
+                        each.meeting().inTheWay().stream().map(ValueChange::at).toList())).toList(),
+                reserved.stream().map(number -> NumberView.of(number.allocation(), source.network())).toList());
     }
 
     /** @throws Problems.NotFound where a service stands that they do not see */

@@ -15,6 +15,7 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
@@ -47,12 +48,15 @@ import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
 import rilvan.server.api.PreviewView.OutcomeView;
+import rilvan.server.api.PreviewView.StagePartView;
 import rilvan.server.orders.history.FaultRecord;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.orders.intake.OrderIntake.Placed;
+import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.staging.Staging;
 import rilvan.server.orders.timing.StartTimes;
 import rilvan.server.orders.timing.Timing;
 import rilvan.server.preconditions.EntityTag;
@@ -63,6 +67,10 @@ import rilvan.server.store.Orders.LeftOut;
 import rilvan.server.store.Orders.OrderHead;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.ServiceKind;
+import rilvan.server.store.Orders.Wanted;
+import rilvan.server.store.StageRecords;
+import rilvan.server.store.StageRecords.StageOrder;
+import rilvan.server.store.StageRecords.StagedRow;
 import tools.jackson.core.type.TypeReference;
 
 /** Orders: preview, place, follow, look back. */
@@ -75,17 +83,20 @@ public class OrderController {
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<ServiceKind>> KINDS = new TypeReference<>() {};
     private static final TypeReference<List<String>> NAMES = new TypeReference<>() {};
+    private static final TypeReference<List<Set<String>>> PLACES = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
     private final OrderIntake intake;
     private final Orders orders;
+    private final StageRecords stageRecords;
     private final OrderProgress progress;
     private final StartTimes times;
     private final Sight sight;
     private final Callers callers;
     private final Json json;
 
-    public OrderController(OrderIntake intake, Orders orders, OrderProgress progress, StartTimes times, Sight sight, Callers callers, Json json) {
+    public OrderController(OrderIntake intake, Orders orders, StageRecords stageRecords, OrderProgress progress, StartTimes times, Sight sight, Callers callers, Json json) {
+        this.stageRecords = stageRecords;
         this.times = times;
         this.sight = sight;
         this.callers = callers;
@@ -105,10 +116,11 @@ public class OrderController {
      * @param inWindow whether within maintenance windows
      * @param urgent whether it goes ahead of freezes and of an emergency stop
      * @param keptBackBy the freeze or emergency stop that it waits for; null where it waits for neither
+     * @param stage which stage of which order it is; null where it is all of its own
      */
     public record OrderView(long id, String who, String reason, String state, String failure, String guarantee,
             List<OutcomeView> services, OffsetDateTime createdAt, @Nullable OffsetDateTime endedAt, List<BehindView> waitsBehind, boolean inDoubt,
-            List<FaultRecord> faults, boolean rehearsal, @Nullable OffsetDateTime startAt, @Nullable OffsetDateTime startBy, boolean inWindow, boolean urgent, AgreementView agreement, @Nullable String keptBackBy) {}
+            List<FaultRecord> faults, boolean rehearsal, @Nullable OffsetDateTime startAt, @Nullable OffsetDateTime startBy, boolean inWindow, boolean urgent, AgreementView agreement, @Nullable String keptBackBy, @Nullable StageView stage) {}
 
     /**
      * Whether another person is to agree to an order.
@@ -117,6 +129,37 @@ public class OrderController {
      * @param by who has agreed; null while nobody has
      */
     public record AgreementView(List<String> why, @Nullable String by, @Nullable OffsetDateTime at) {}
+
+    /**
+     * Which stage an order is.
+     *
+     * @param first the order of the first stage, which all stages are named by
+     * @param number from 1 on; 0 of an order that takes the others back
+     */
+    public record StageView(long first, int number) {}
+
+    /**
+     * An order in stages.
+     *
+     * @param first the order of its first stage
+     * @param stages what was asked for of each, and its order
+     * @param undoing the order that takes stages back; null where there is none
+     * @param pauseSeconds between two stages
+     * @param undoes whether a stage that fails takes those before it back; otherwise they stay
+     * @param state RUNNING, DONE, STOPPED, UNDOING or UNDONE
+     * @param nextAt when the next order is placed; null while the order of a stage is under way, and at the end
+     * @param waitsFor what keeps the next order from being placed; at the end, why it ended so; or empty
+     */
+    public record StagesView(long first, List<StageOrderView> stages, @Nullable Long undoing, long pauseSeconds, boolean undoes, String state, @Nullable OffsetDateTime nextAt, String waitsFor) {}
+
+    /**
+     * One stage.
+     *
+     * @param places the sites and devices that it was given; none of the last, which has all others
+     * @param order null while it is not there, and where nothing was to do
+     * @param state of the order
+     */
+    public record StageOrderView(int number, Set<String> places, @Nullable Long order, @Nullable String state) {}
 
     /** Why somebody says no. */
     public record Refusal(@Nullable String reason) {}
@@ -153,14 +196,40 @@ public class OrderController {
         }
     }
 
-    /** What an order would change. Touches no device. */
+    /**
+     * What an order would change. Touches no device.
+     *
+     * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out
+     * @param whole whether the answer has the whole configuration of each device, too; for who sees all tenants
+     */
     @PostMapping("/previews")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller) throws IOException {
-        PreviewView view = sight.view(caller, intake.preview(Body.read(request), caller.name(), sight.limits(caller, Role.PREPARE)));
+    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller, @RequestParam Optional<String> first, @RequestParam Optional<Boolean> whole) throws IOException {
+        String document = Body.read(request);
+        Preview preview = intake.preview(document, caller.name(), sight.limits(caller, Role.PREPARE));
+        PreviewView view = inStages(sight, intake, caller, document, preview, Staging.read(listed(first), Optional.empty(), Optional.empty()));
+        view = whole(intake, caller, view, preview, whole.orElse(false));
         return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
+    }
+
+    private static List<String> listed(Optional<String> first) {
+        return first.map(text -> List.of(text.split(";", -1))).orElse(List.of());
+    }
+
+    /** @param wanted whether the whole configurations were asked for */
+    static PreviewView whole(OrderIntake intake, Caller caller, PreviewView view, Preview preview, boolean wanted) {
+        if (wanted && !caller.seesAll()) {
+            throw new NotAllowed("whole configurations are for who sees all tenants; " + caller.name() + " does not");
+        }
+        return wanted ? view.whole(intake.whole(preview, caller.name())) : view;
+    }
+
+    private static PreviewView inStages(Sight sight, OrderIntake intake, Caller caller, String document, Preview preview, Optional<Staging> staging) {
+        PreviewView view = sight.view(caller, preview);
+        return staging.map(stages -> view.inStages(intake.stages(document, stages, preview, caller.name(), sight.limits(caller, Role.PREPARE)).stream()
+                .map(part -> new StagePartView(part.places(), part.services(), part.devices())).toList())).orElse(view);
     }
 
     /**
@@ -169,6 +238,10 @@ public class OrderController {
      * @param start not before this time (RFC 3339), or {@code window} for maintenance windows of all sites concerned; at once where it is left out
      * @param startBy not after this time; an hour after start where that is a time
      * @param urgent whether it goes ahead of freezes and of an emergency stop; another person is to agree to it
+     * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out. Each stage is an order of its own
+     * @param pause between two stages, in seconds
+     * @param afterFailure what becomes of earlier stages where one fails: {@code keep} or {@code undo}; keep where it is left out
+     * @param oneByOne whether one device changes after another; otherwise side by side, as far as their kinds allow
      */
     @PostMapping("/orders")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
@@ -179,9 +252,11 @@ public class OrderController {
     @Recorded("place order")
     ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
-            @RequestHeader("Idempotency-Key") Optional<String> key, @RequestParam Optional<String> start, @RequestParam Optional<String> startBy, @RequestParam Optional<Boolean> urgent) throws IOException {
+            @RequestHeader("Idempotency-Key") Optional<String> key, @RequestParam Optional<String> start, @RequestParam Optional<String> startBy, @RequestParam Optional<Boolean> urgent,
+            @RequestParam Optional<String> first, @RequestParam Optional<Long> pause, @RequestParam Optional<String> afterFailure, @RequestParam Optional<Boolean> oneByOne) throws IOException {
         return placed(sight, caller, act, intake.place(Body.read(request), Asked.of(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key,
-                Timing.read(start, startBy, urgent.orElse(false)))));
+                Timing.read(start, startBy, urgent.orElse(false)),
+                Staging.read(listed(first), pause, afterFailure), oneByOne.orElse(false))));
     }
 
     /**
@@ -213,12 +288,22 @@ public class OrderController {
         act.after(Map.of("reason", order.reason(), "document", placed.digest(), "decisions", order.decisions()));
     }
 
-    /** A page of orders, the latest first. */
+    /**
+     * A page of orders, the latest first; of those that fit all that is asked for.
+     *
+     * @param state as the orders have it, such as ROLLED_BACK
+     * @param by who placed it
+     * @param service that it is about
+     * @param since placed not before this time
+     * @param until placed before this time
+     */
     @GetMapping("/orders")
     @Requires(value = Role.LOOK, scoped = true)
-    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, Caller caller, HttpServletRequest request) {
+    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, @RequestParam Optional<State> state, @RequestParam Optional<String> by,
+            @RequestParam Optional<String> service, @RequestParam Optional<OffsetDateTime> since, @RequestParam Optional<OffsetDateTime> until, Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit.or(() -> Optional.of(USUAL_ORDERS)));
-        List<OrderHead> found = orders.before(before.orElse(Long.MAX_VALUE), page.toFind(), sight.scopes(caller));
+        List<OrderHead> found = orders.wanted(new Wanted(before.orElse(Long.MAX_VALUE), state.map(State::name).orElse(null), by.orElse(null), service.orElse(null), since.orElse(null), until.orElse(null),
+                sight.scopes(caller)), page.toFind());
         Map<Long, List<LeftOut>> leftOut = found.isEmpty() ? Map.of() : orders.leftOut(found.get(found.size() - 1).id(), found.get(0).id()).stream()
                 .collect(Collectors.groupingBy(LeftOut::orderId));
         return page.answer(found, request, "before", OrderHead::id, head -> view(caller, head, leftOut.getOrDefault(head.id(), List.of())));
@@ -236,6 +321,21 @@ public class OrderController {
         Set<String> seen = sight.seen(caller, checks.stream().map(CheckRow::service).collect(Collectors.toSet()));
         return new OrderDetail(view(caller, row.head(), orders.leftOut(id, id)), Secret.masked(row.document()), devices, progress.events(id),
                 checks.stream().filter(check -> seen.contains(check.service())).map(OrderCheckView::of).toList(), orders.thinnedAt(id).orElse(null));
+    }
+
+    /** The stages of an order, by the order of any of them. */
+    @GetMapping("/orders/{id}/stages")
+    @Requires(value = Role.LOOK, scoped = true)
+    StagesView stages(@PathVariable long id, Caller caller) {
+        known(caller, id);
+        StagedRow row = stageRecords.stageOf(id).flatMap(stage -> stageRecords.staged(stage.firstOrder())).orElseThrow(() -> new Problems.NotFound("order " + id + " has no stages"));
+        Map<Integer, StageOrder> placed = stageRecords.orders(row.firstOrder()).stream().collect(Collectors.toMap(StageOrder::stage, Function.identity()));
+        List<Set<String>> places = json.read(row.placesJson(), PLACES);
+        return new StagesView(row.firstOrder(), IntStream.rangeClosed(1, places.size() + 1).mapToObj(number -> {
+            Optional<StageOrder> order = Optional.ofNullable(placed.get(number));
+            return new StageOrderView(number, number <= places.size() ? places.get(number - 1) : Set.of(), order.map(StageOrder::id).orElse(null),
+                    order.map(each -> State.valueOf(each.state()).shown(each.rollingBack()).name()).orElse(null));
+        }).toList(), Optional.ofNullable(placed.get(StageRecords.UNDOING)).map(StageOrder::id).orElse(null), row.pauseSeconds(), row.undoes(), row.state(), row.nextAt(), sight.maskFor(caller).apply(row.waitsFor()));
     }
 
     /** What happens in an order, as server-sent events: {@code step} and {@code state}, from the first on. */
@@ -363,7 +463,8 @@ public class OrderController {
                 orders.contested(row.id(), ahead).stream().map(Orders.Claim::name).toList())).toList() : List.of();
         return new OrderView(row.id(), row.who(), row.reason(), row.shownState().name(), row.failure(), caller.seesAll() ? row.guarantee() : Plan.guarantee(row.guarantee()), services,
                 row.createdAt(), row.endedAt(), behind, inDoubt(row), json.read(row.faultsJson(), FAULTS), row.rehearsal(), row.startAt(), row.startBy(), row.inWindow(), row.urgent(),
-                new AgreementView(json.read(row.agreementJson(), NAMES), row.agreedBy(), row.agreedAt()), keptBackBy(row));
+                new AgreementView(json.read(row.agreementJson(), NAMES), row.agreedBy(), row.agreedAt()), keptBackBy(row),
+                row.stagedBy() == null ? null : new StageView(row.stagedBy(), row.stage()));
     }
 
     private String keptBackBy(OrderHead row) {

@@ -18,9 +18,21 @@ import rilvan.server.store.Orders;
  * @param drift what was changed on its devices outside Rilvan and is not changed by this order
  * @param readAt when the device among those of its services that was read longest ago was read; null where there is none
  * @param expectedSeconds how long it will take once its turn has come, as far as earlier orders tell; null where none does
+ * @param stages those that it is carried out in; none where it is all at once
+ * @param others services that stand on the same devices and are not changed, as far as the caller sees them
+ * @param whole the whole configuration of each device after the order, in its own language; none unless asked for
  */
 public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services, Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift,
-        @Nullable OffsetDateTime readAt, @Nullable Long expectedSeconds) {
+        @Nullable OffsetDateTime readAt, @Nullable Long expectedSeconds, List<StagePartView> stages, Collection<String> others, Map<String, String> whole) {
+
+    /**
+     * One stage of an order.
+     *
+     * @param places the sites and devices that it was given; none of the last, which has all others
+     * @param services of which something becomes in it, as far as the caller sees them
+     * @param devices on which something changes in it
+     */
+    public record StagePartView(Collection<String> places, Collection<String> services, Collection<String> devices) {}
 
     /**
      * What becomes of a service.
@@ -38,8 +50,23 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
     public record DriftedNode(String device, String path, @Nullable String ordered, @Nullable String found, Collection<String> services) {}
 
     /** The same with other nodes that have drifted. */
-    PreviewView with(List<DriftedNode> others) {
-        return new PreviewView(changesNothing, guarantee, services, devices, digest, others, readAt, expectedSeconds);
+    PreviewView with(List<DriftedNode> nodes) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, nodes, readAt, expectedSeconds, stages, others, whole);
+    }
+
+    /** The same beside other services. */
+    PreviewView beside(Collection<String> standing) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, standing, whole);
+    }
+
+    /** The same with whole configurations. */
+    PreviewView whole(Map<String, String> configurations) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, others, configurations);
+    }
+
+    /** The same in stages. */
+    PreviewView inStages(List<StagePartView> parts) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, parts, others, whole);
     }
 
     static PreviewView of(Preview preview, Orders orders) {
@@ -49,6 +76,6 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
                 .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "", outcome.componentOf().orElse(null))).toList(), preview.lines(), preview.digest(),
                 plan.drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
                         each.ordered().map(Secret::masked).orElse(null), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
-                plan.changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null));
+                plan.changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null), List.of(), List.of(), Map.of());
     }
 }

@@ -2,6 +2,7 @@ package rilvan.server.api;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -66,12 +67,12 @@ final class ScopedLimits implements OrderLimits {
         return source.service(service).filter(stands -> !sight.sees(caller, stands)).isPresent();
     }
 
-    /** What is decided about a node is decided for all services that have put it there. */
+    /** What is decided about a node and all below it is decided for all services that have put something there. */
     private void decisions(OrderDocument order) {
         order.decisions().forEach((device, paths) -> {
             Ledger ledger = source.ledger(device);
             Set<String> at = sight.sites(List.of(device));
-            paths.keySet().stream().map(ledger.entries()::get).filter(entry -> entry != null && !entry.owners().stream().map(Owner::service)
+            ledger.entries().entrySet().stream().filter(entry -> paths.keySet().stream().anyMatch(path -> path.covers(entry.getKey()))).map(Map.Entry::getValue).filter(entry -> !entry.owners().stream().map(Owner::service)
                     .allMatch(owner -> source.service(owner).filter(service -> caller.may(needed, service.tenant(), at)).isPresent())).findFirst().ifPresent(entry -> {
                         throw Sight.notAllowed(caller, needed, "a node of " + device + " that this order decides about is for others, or elsewhere");
                     });

@@ -19,11 +19,11 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.ledger.Ledger;
 import rilvan.core.model.Clause;
+import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
 import rilvan.core.plan.Explainer;
 import rilvan.core.plan.PlaceCoverage;
 import rilvan.core.pool.Allocation;
-import rilvan.core.pool.Pool;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
 import rilvan.server.access.Caller;
@@ -38,6 +38,7 @@ import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
 import rilvan.server.store.Services.HistoryRow;
 import rilvan.server.store.Services.ServiceHead;
+import rilvan.server.store.Services.Wanted;
 import tools.jackson.core.type.TypeReference;
 
 /** Services. */
@@ -106,19 +107,31 @@ public class ServiceController {
     public record FootprintLine(String text, String at, Set<String> because) {}
 
     /** A number that a service holds, and how it is written. */
-    public record NumberView(String pool, String within, String key, long number, String written) {}
+    public record NumberView(String pool, String within, String key, long number, String written) {
+
+        static NumberView of(Allocation allocation, Network network) {
+            return new NumberView(allocation.pool(), allocation.within(), allocation.key(), allocation.number(),
+                    Optional.ofNullable(network.pools().get(allocation.pool())).map(pool -> pool.write(allocation.number())).orElseGet(() -> Long.toString(allocation.number())));
+        }
+    }
 
     /** One version of a service and the order that made it. */
     public record HistoryView(long order, String kind, String who, String reason, java.time.OffsetDateTime at,
             Map<String, Object> parameters) {}
 
-    /** A page of services by name, or of those whose name or tenant contains a text. */
+    /**
+     * A page of services by name; of those that fit all that is asked for.
+     *
+     * @param search a text that the name or the tenant contains
+     * @param device on which it has something
+     */
     @GetMapping("/services")
     @Requires(value = Role.LOOK, scoped = true)
-    ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit,
-            Caller caller, HttpServletRequest request) {
+    ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> tenant, @RequestParam Optional<String> model, @RequestParam Optional<String> device,
+            @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit, Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
-        return page.answer(services.page(search.orElse(""), after.orElse(""), page.toFind(), sight.scopes(caller)), request, "after", ServiceHead::name, head ->
+        return page.answer(services.wanted(new Wanted(search.filter(text -> !text.isEmpty()).map(Wanted::containing).orElse(null), after.orElse(""), tenant.orElse(null), model.orElse(null),
+                device.orElse(null), sight.scopes(caller)), page.toFind()), request, "after", ServiceHead::name, head ->
                 new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), json.read(head.devicesJson(), NAMES)));
     }
 
@@ -136,7 +149,7 @@ public class ServiceController {
         List<String> whole = services.whole(name);
         Map<String, List<FootprintLine>> footprint = new LinkedHashMap<>();
         service.ifPresent(stands -> stands.devices().keySet().forEach(device -> footprint.put(device, footprint(device, name))));
-        return new ServiceDetail(service.map(this::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(this::number).toList(),
+        return new ServiceDetail(service.map(this::view).orElse(null), clauses(name), footprint, services.heldBy(name).stream().map(number -> NumberView.of(number, source.network())).toList(),
                 history.stream().map(row -> new HistoryView(row.orderId(), row.kind(), row.who(), row.reason(), row.at(),
                         Secret.masked(json.read(row.parametersJson(), FIELDS)))).toList(), orders.holder("service", name).orElse(null), coverage(whole),
                 DriftView.of(whole.stream().flatMap(each -> drifts.of(each).stream()).toList()), outOfDate(whole), service.map(Service::customersToFollow).orElse(Set.of()));
@@ -180,12 +193,6 @@ public class ServiceController {
         } catch (ValidationFailure e) {
             return new OutOfDate(List.of(), e.getMessage());
         }
-    }
-
-    private NumberView number(Allocation allocation) {
-        Pool pool = source.network().pools().get(allocation.pool());
-        return new NumberView(allocation.pool(), allocation.within(), allocation.key(), allocation.number(),
-                pool == null ? Long.toString(allocation.number()) : pool.write(allocation.number()));
     }
 
     private ServiceView view(Service service) {

@@ -22,6 +22,7 @@ import rilvan.core.network.Network.Link;
 import rilvan.core.network.Tenants.Tenant;
 import rilvan.core.plan.Explainer.Because;
 import rilvan.core.plan.Explainer.Explained;
+import rilvan.core.plan.Plan.Outcome;
 import rilvan.core.tree.Node;
 import rilvan.server.access.AccessRules.NotAllowed;
 import rilvan.server.access.Caller;
@@ -103,9 +104,11 @@ class Sight {
         return caller.seesAll() || services.unknownAmong(json.write(List.of(service)), scopes(caller)).isEmpty();
     }
 
-    /** A preview for somebody: what is otherwise on devices than was ordered may be others'. */
+    /** A preview for somebody: what is otherwise on devices than was ordered, and what stands there beside it, may be others'. */
     PreviewView view(Caller caller, Preview preview) {
-        PreviewView view = PreviewView.of(preview, orders);
+        Set<String> own = preview.plan().outcomes().stream().map(Outcome::formerly).collect(Collectors.toSet());
+        Set<String> devices = preview.plan().devices().keySet();
+        PreviewView view = PreviewView.of(preview, orders).beside(devices.isEmpty() ? List.of() : seen(caller, services.on(devices)).stream().filter(service -> !own.contains(service)).sorted().toList());
         return caller.seesAll() ? view : view.with(view.drift().stream().filter(node -> !seen(caller, node.services()).isEmpty()).toList());
     }
 

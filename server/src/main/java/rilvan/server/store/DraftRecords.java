@@ -21,8 +21,9 @@ public interface DraftRecords {
      * @param version counts the changes of the draft and its entries
      * @param rehearsedBy the order that was its last rehearsal; null where it has had none
      * @param rehearsedVersion its version then
+     * @param reservedUntil how long it keeps numbers; null where it has kept none
      */
-    record DraftRow(String name, String reason, long version, OffsetDateTime createdAt, String createdBy, Long rehearsedBy, long rehearsedVersion) {}
+    record DraftRow(String name, String reason, long version, OffsetDateTime createdAt, String createdBy, Long rehearsedBy, long rehearsedVersion, OffsetDateTime reservedUntil) {}
 
     /**
      * What becomes of one service.
@@ -40,7 +41,7 @@ public interface DraftRecords {
     record EntryRow(String draft, String service, String standsAs, String kind, String tenant, String model, String wantedJson, String afterJson, String startedJson, Long startedOrder, String who,
             OffsetDateTime at, long number, Long orderId, String problemsJson) {}
 
-    String DRAFT = "select name, reason, version, created_at, created_by, rehearsed_by, rehearsed_version from drafts";
+    String DRAFT = "select name, reason, version, created_at, created_by, rehearsed_by, rehearsed_version, reserved_until from drafts";
     String ENTRY = """
             select draft, service, stands_as, kind, tenant, model, wanted_json, after_json, started_json, started_order, who, at, number, order_id, problems_json from draft_entries""";
 
@@ -65,6 +66,15 @@ public interface DraftRecords {
 
     @Update("update drafts set rehearsed_by = #{order}, rehearsed_version = version where name = #{name}")
     void rehearsed(String name, long order);
+
+    @Update("update drafts set reserved_until = #{until} where name = #{name}")
+    void reserved(String name, OffsetDateTime until);
+
+    /** A draft keeps the numbers of entries that it takes from another one as long as that would have. */
+    @Update("""
+            update drafts d set reserved_until = greatest(d.reserved_until, f.reserved_until) from drafts f where d.name = #{to} and f.name = #{from}
+            and exists (select 1 from allocations where reserved_by = #{to})""")
+    void reservedAsIn(String to, String from);
 
     @Delete("delete from drafts where name = #{name}")
     int drop(String name);
@@ -101,6 +111,10 @@ public interface DraftRecords {
     @Update("update draft_entries set order_id = #{order} where draft = #{draft} and service = #{service}")
     void underWay(String draft, String service, long order);
 
+    /** The order of another stage carries out what one has carried out in part. */
+    @Update("update draft_entries set order_id = #{next} where order_id in (select id from orders where staged_by = #{first})")
+    void passOn(long first, long next);
+
     /** What an order went on without is to be done still. */
     @Update("update draft_entries set order_id = null where order_id = #{order} and service in (select service from order_left_out where order_id = #{order})")
     void returnedLeftOut(long order);
@@ -133,4 +147,53 @@ public interface DraftRecords {
             returned(order);
         }
     }
+
+    /** Entries of which stages that were done have carried out all, where others have not. */
+    @Delete("""
+            delete from draft_entries e using staged_orders s
+            where s.first_order = #{first} and e.order_id in (select id from orders where staged_by = #{first})
+            and not exists (select 1 from json_array_elements(s.documents_json::json) with ordinality as d (document, stage)
+                    where d.stage > (select coalesce(max(o.stage), 0) from orders o where o.staged_by = #{first} and o.state = 'DONE')
+                    and exists (select 1 from json_each(d.document) as f (field, listed), json_array_elements(case json_typeof(listed) when 'array' then listed else '[]' end) as named
+                            where f.field in ('services', 'remove', 'refresh', 'move') and e.service in (named ->> 'name', named ->> 'service', named #>> '{}')))""")
+    void dropDoneInStages(long first);
+
+    @Select("select id from orders where staged_by = #{first} order by id")
+    List<Long> ofStages(long first);
+
+    /** The last order in stages has ended, or no further one begins: what is done is intended no more, and what is not is intended still. */
+    default void stagesEnded(long first, String state) {
+        List<Long> stages = ofStages(first);
+        if (state.equals("STOPPED")) {
+            stages.forEach(this::changedBy);
+            dropDoneInStages(first);
+        }
+        stages.forEach(order -> ended(order, state.equals("DONE")));
+    }
+
+    /**
+     * What somebody has decided about a conflict.
+     *
+     * @param decision REPLACE, RESTORE, LEAVE or JOIN in small letters
+     * @param evidence what the device was known to say there, in its own language; empty where it said nothing
+     */
+    record DecisionRow(String draft, String device, String path, String decision, String reason, String who, OffsetDateTime at, String evidence) {}
+
+    @Select("select draft, device, path, decision, reason, who, at, evidence from draft_decisions where draft = #{draft} order by device, path")
+    List<DecisionRow> decisions(String draft);
+
+    @Insert("""
+            insert into draft_decisions (draft, device, path, decision, reason, who, evidence)
+            values (#{d.draft}, #{d.device}, #{d.path}, #{d.decision}, #{d.reason}, #{d.who}, #{d.evidence})
+            on conflict (draft, device, path) do update set decision = excluded.decision, reason = excluded.reason, who = excluded.who, at = now(), evidence = excluded.evidence""")
+    void decide(@Param("d") DecisionRow decision);
+
+    @Delete("delete from draft_decisions where draft = #{draft} and device = #{device} and path = #{path}")
+    int dropDecision(String draft, String device, String path);
+
+    /** Another draft that takes entries of one has its decisions as well. */
+    @Insert("""
+            insert into draft_decisions (draft, device, path, decision, reason, who, at, evidence)
+            select #{to}, device, path, decision, reason, who, at, evidence from draft_decisions where draft = #{draft} on conflict do nothing""")
+    void copyDecisions(String draft, String to);
 }

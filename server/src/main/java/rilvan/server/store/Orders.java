@@ -19,7 +19,8 @@ public interface Orders {
     record OrderRow(long id, String who, String reason, String document, String state, long epoch, String token,
             String guarantee, String planJson, String sessionsJson, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
             String agreed, boolean rollingBack, boolean byService, String faultsJson, boolean driven, String servicesJson, String numbersJson, boolean rehearsal,
-            OffsetDateTime startAt, OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, String agreedBy, OffsetDateTime agreedAt, int devices) {
+            OffsetDateTime startAt, OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, String agreedBy, OffsetDateTime agreedAt, int devices,
+            Long stagedBy, Integer stage, boolean oneByOne) {
 
         /** The state that people see: any way back is rolling back, whatever the last record of the journal. */
         public State shownState() {
@@ -27,14 +28,15 @@ public interface Orders {
         }
 
         public OrderHead head() {
-            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson, rehearsal, startAt, startBy, inWindow, urgent, agreementJson, agreedBy, agreedAt);
+            return new OrderHead(id, who, reason, state, guarantee, failure, createdAt, endedAt, rollingBack, faultsJson, driven, servicesJson, rehearsal, startAt, startBy, inWindow, urgent, agreementJson, agreedBy, agreedAt,
+                    stagedBy, stage);
         }
     }
 
     /** An order as lists show it, without its document and plan, which may be long. */
     record OrderHead(long id, String who, String reason, String state, String guarantee, String failure, OffsetDateTime createdAt, OffsetDateTime endedAt,
             boolean rollingBack, String faultsJson, boolean driven, String servicesJson, boolean rehearsal, OffsetDateTime startAt, OffsetDateTime startBy, boolean inWindow, boolean urgent,
-            String agreementJson, String agreedBy, OffsetDateTime agreedAt) {
+            String agreementJson, String agreedBy, OffsetDateTime agreedAt, Long stagedBy, Integer stage) {
 
         public State shownState() {
             return State.valueOf(state).shown(rollingBack);
@@ -71,7 +73,7 @@ public interface Orders {
             id, who, reason, document, state, epoch, token, guarantee, plan_json, sessions_json, failure, created_at, ended_at, agreed,
                     rolling_back, by_service, faults_json,
             exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, numbers_json, rehearsal,
-            start_at, start_by, in_window, urgent, authors_json, agreement_json, agreed_by, agreed_at, devices""";
+            start_at, start_by, in_window, urgent, authors_json, agreement_json, agreed_by, agreed_at, devices, staged_by, stage, one_by_one""";
 
     /** Of an order that has begun and not ended; the others hold nothing and are driven by nobody. */
     String UNDER_WAY = "ended_at is null and state not in ('AWAITING_AGREEMENT', 'SCHEDULED', 'WAITING')";
@@ -81,7 +83,7 @@ public interface Orders {
     String HEAD = """
             id, who, reason, state, guarantee, failure, created_at, ended_at, rolling_back, faults_json,
             exists (select 1 from instances where instances.id = driver and alive_until > now()) as driven, services_json, rehearsal,
-            start_at, start_by, in_window, urgent, agreement_json, agreed_by, agreed_at""";
+            start_at, start_by, in_window, urgent, agreement_json, agreed_by, agreed_at, staged_by, stage""";
 
     /**
      * An order as it is placed.
@@ -94,15 +96,16 @@ public interface Orders {
      * @param agreementJson why another person is to agree to it; none where nobody is
      * @param devices on which it changes something
      * @param servicesJson what becomes of which services, as far as is known before it begins
+     * @param oneByOne whether one device changes after another
      */
     record NewOrder(String who, String reason, String document, String state, String token, String key, String digest, String agreed, boolean byService, boolean rehearsal, OffsetDateTime startAt,
-            OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, int devices, String servicesJson) {}
+            OffsetDateTime startBy, boolean inWindow, boolean urgent, String authorsJson, String agreementJson, int devices, String servicesJson, boolean oneByOne) {}
 
     @Select(affectData = true, value = """
             insert into orders (who, reason, document, state, token, guarantee, plan_json, idempotency_key, document_digest, agreed,
-                    by_service, rehearsal, start_at, start_by, in_window, urgent, authors_json, agreement_json, devices, services_json)
+                    by_service, rehearsal, start_at, start_by, in_window, urgent, authors_json, agreement_json, devices, services_json, one_by_one)
             values (#{o.who}, #{o.reason}, #{o.document}, #{o.state}, #{o.token}, '', '', #{o.key}, #{o.digest}, #{o.agreed}, #{o.byService}, #{o.rehearsal}, #{o.startAt}, #{o.startBy}, #{o.inWindow}, #{o.urgent},
-                    #{o.authorsJson}, #{o.agreementJson}, #{o.devices}, #{o.servicesJson})
+                    #{o.authorsJson}, #{o.agreementJson}, #{o.devices}, #{o.servicesJson}, #{o.oneByOne})
             returning id""")
     long add(@Param("o") NewOrder order);
 
@@ -309,14 +312,36 @@ public interface Orders {
     @Select("select state from orders where id = #{id} and epoch = #{epoch} for no key update")
     Optional<String> heldAt(long id, long epoch);
 
-    /** @param scopes what somebody sees, as the function {@code order_seen} takes it; null for everything */
-    @Select("select " + HEAD + " from orders where id < #{before} and (#{scopes}::json is null or order_seen(id, #{scopes}::json)) order by id desc limit #{limit}")
-    List<OrderHead> before(long before, int limit, String scopes);
+    /**
+     * Which orders are looked for; what is null is not asked for.
+     *
+     * @param before only those placed before this one
+     * @param state as people see it: an order on its way back is ROLLING_BACK
+     * @param by who placed it
+     * @param service that it is about
+     * @param scopes what somebody sees, as the function {@code order_seen} takes it
+     */
+    record Wanted(long before, String state, String by, String service, OffsetDateTime since, OffsetDateTime until, String scopes) {}
+
+    @Select("<script>select " + HEAD + """
+             from orders where id &lt; #{w.before}
+            <if test="w.state != null">and case when rolling_back and ended_at is null then 'ROLLING_BACK' else state end = #{w.state}
+                <if test="w.state != 'ROLLING_BACK'">and state = #{w.state}</if></if>
+            <if test="w.by != null">and who = #{w.by}</if>
+            <if test="w.service != null">and id in (select order_id from order_scope where kind = 'service' and name = #{w.service})</if>
+            <if test="w.since != null">and created_at &gt;= #{w.since}</if>
+            <if test="w.until != null">and created_at &lt; #{w.until}</if>
+            <if test="w.scopes != null">and order_seen(id, #{w.scopes}::json)</if>
+            order by id desc limit #{limit}</script>""")
+    List<OrderHead> wanted(@Param("w") Wanted wanted, @Param("limit") int limit);
+
+    @Update("update order_scope set name = #{name} where kind = 'service' and name = #{formerly} and order_id not in (select order_id from order_scope where kind = 'service' and name = #{name})")
+    void renameInScope(String formerly, String name);
 
     @Select("select order_seen(#{id}, #{scopes}::json)")
     boolean seen(long id, String scopes);
 
-    /** A tenant that an order is for (kind tenant) or that its services refer to (referred), or a site of its devices (site). */
+    /** A tenant that an order is for (kind tenant) or that its services refer to (referred), a site of its devices (site), or a service that it is about (service). */
     record InScope(String kind, String name) {}
 
     @Insert("insert into order_scope (order_id, kind, name) select #{order}, kind, name from json_to_recordset(#{rows}::json) as s(kind text, name text) on conflict do nothing")

@@ -35,20 +35,36 @@ public interface Services {
     /** A service as lists show it, without its parameters, which may be long. */
     record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String devicesJson) {}
 
-    /** The first services by name, after a name, whose name or tenant contains a text. */
+    /**
+     * Which services are looked for; what is null is not asked for.
+     *
+     * @param pattern of the name or the tenant, as {@code ilike} takes it
+     * @param after only those behind this name
+     * @param device on which it has a footprint
+     * @param scopes what somebody sees, as the function {@code service_seen} takes it
+     */
+    record Wanted(String pattern, String after, String tenant, String model, String device, String scopes) {
+
+        /** The text that a name or a tenant contains, as a pattern. */
+        public static String containing(String text) {
+            return "%" + text.replaceAll("([\\\\%_])", "\\\\$1") + "%";
+        }
+    }
+
+    /** The first of them, by name. */
     @Select("""
-            select s.name, s.tenant, s.model, s.model_version, s.component_of,
+            <script>select s.name, s.tenant, s.model, s.model_version, s.component_of,
                     (select coalesce(json_agg(d.device order by d.device), '[]') from service_devices d where d.service = s.name)::text as devices_json
             from services s
-            where s.name > #{after} and (s.name ilike #{pattern} or s.tenant ilike #{pattern}) and (#{scopes}::json is null or service_seen(s.name, s.tenant, #{scopes}::json))
+            where s.name &gt; #{w.after}
+            <if test="w.pattern != null">and (s.name ilike #{w.pattern} or s.tenant ilike #{w.pattern})</if>
+            <if test="w.tenant != null">and s.tenant = #{w.tenant}</if>
+            <if test="w.model != null">and s.model = #{w.model}</if>
+            <if test="w.device != null">and s.name in (select service from service_devices where device = #{w.device})</if>
+            <if test="w.scopes != null">and service_seen(s.name, s.tenant, #{w.scopes}::json)</if>
             order by s.name
-            limit #{limit}""")
-    List<ServiceHead> like(String pattern, String after, int limit, String scopes);
-
-    /** @param scopes what somebody sees, as the function {@code service_seen} takes it; null for everything */
-    default List<ServiceHead> page(String search, String after, int limit, String scopes) {
-        return like("%" + search.replaceAll("([\\\\%_])", "\\\\$1") + "%", after, limit, scopes);
-    }
+            limit #{limit}</script>""")
+    List<ServiceHead> wanted(@Param("w") Wanted wanted, @Param("limit") int limit);
 
     /** Of some names, those of services that somebody sees. */
     @Select("select distinct s.name from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name where service_seen(s.name, s.tenant, #{scopes}::json)")
@@ -226,12 +242,71 @@ public interface Services {
         }
     }
 
-    @Delete("delete from allocations a using (select *" + ROWS + ") r where a.pool = r.pool and a.within = r.within and a.number = r.number and a.service = r.service")
+    @Delete("delete from allocations a using (select *" + ROWS + ") r where a.pool = r.pool and a.within = r.within and a.number = r.number and a.service = r.service and a.reserved_by is null")
     void giveBackRows(String allocations);
 
+    /** Gives numbers back, but for those that a draft keeps. */
     default void giveBack(Collection<Allocation> allocations) {
         if (!allocations.isEmpty()) {
             giveBackRows(Json.ROWS.write(allocations));
         }
     }
+
+    /** A number that a draft keeps for what its entry makes of a service. */
+    record Reserved(String reservedFor, String pool, String within, String service, String key, long number) {
+
+        public static Reserved of(String entry, Allocation allocation) {
+            return new Reserved(entry, allocation.pool(), allocation.within(), allocation.service(), allocation.key(), allocation.number());
+        }
+
+        public Allocation allocation() {
+            return new Allocation(pool, within, service, key, number);
+        }
+    }
+
+    String RESERVED_ROWS = " from json_to_recordset(#{numbers}::json) as r(pool text, within text, number bigint, service text, key text, \"reservedFor\" text)";
+
+    @Insert("insert into allocations (pool, within, number, service, key, reserved_by, reserved_for) select pool, within, number, service, key, #{draft}, \"reservedFor\"" + RESERVED_ROWS
+            + " on conflict do nothing")
+    int reserveRows(String draft, String numbers);
+
+    /** Keeps numbers that nobody has for a draft; whether it is all. */
+    default boolean reserve(String draft, Collection<Reserved> numbers) {
+        return numbers.isEmpty() || reserveRows(draft, Json.ROWS.write(numbers)) == numbers.size();
+    }
+
+    @Select("select reserved_for, pool, within, service, key, number from allocations where reserved_by = #{draft} order by reserved_for, service, key")
+    List<Reserved> reserved(String draft);
+
+    @Delete("delete from allocations a using (select *" + ROWS + ") r where a.pool = r.pool and a.within = r.within and a.number = r.number and a.reserved_by = #{draft}")
+    void releaseRows(String draft, String allocations);
+
+    default void release(String draft, Collection<Allocation> allocations) {
+        if (!allocations.isEmpty()) {
+            releaseRows(draft, Json.ROWS.write(allocations));
+        }
+    }
+
+    @Update("update allocations set reserved_by = #{to} where reserved_by = #{draft} and reserved_for = #{entry}")
+    void moveReserved(String draft, String entry, String to);
+
+    /** Numbers that drafts have kept for services are these services' own from now on, but for those that they do not take. */
+    @Update("""
+            update allocations a set reserved_by = null, reserved_for = null
+            where a.reserved_by is not null and a.service in (select json_array_elements_text(#{services}::json))
+            and not exists (select 1 from json_to_recordset(#{without}::json) as r(pool text, within text, number bigint)
+                    where r.pool = a.pool and r.within = a.within and r.number = a.number)""")
+    void ownRows(String services, String without);
+
+    default void own(Collection<String> services, Collection<Allocation> without) {
+        ownRows(Json.ROWS.write(services), Json.ROWS.write(without));
+    }
+
+    /** Gives back what drafts keep no longer, but for what orders that have not ended are planned with. */
+    @Delete("""
+            delete from allocations a
+            where a.reserved_by is not null
+            and not exists (select 1 from drafts d join draft_entries e on e.draft = d.name where d.name = a.reserved_by and e.service = a.reserved_for and d.reserved_until > now())
+            and not exists (select 1 from orders o, json_array_elements(o.services_json::json) s where o.ended_at is null and s ->> 'service' in (a.service, a.reserved_for))""")
+    int releaseEnded();
 }

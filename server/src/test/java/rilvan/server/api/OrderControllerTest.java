@@ -47,6 +47,7 @@ import rilvan.server.store.Accounts;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
+import rilvan.server.store.StageRecords;
 
 /** Orders over HTTP, security included, without the rest of the service. */
 @WebMvcTest(OrderController.class)
@@ -61,6 +62,8 @@ class OrderControllerTest {
     private StartTimes times;
     @MockitoBean
     private Orders orders;
+    @MockitoBean
+    private StageRecords stages;
     @MockitoBean
     private OrderProgress progress;
     @MockitoBean
@@ -84,7 +87,7 @@ class OrderControllerTest {
 
     private void orderNineIs(String state) {
         when(orders.order(9)).thenReturn(Optional.of(new Orders.OrderRow(9, "engineer", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false,
-                "[]", true, "[]", "[]", false, null, null, false, false, "[]", "[]", null, null, 1)));
+                "[]", true, "[]", "[]", false, null, null, false, false, "[]", "[]", null, null, 1, null, null, false)));
     }
 
     @Test

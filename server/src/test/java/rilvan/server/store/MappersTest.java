@@ -28,6 +28,7 @@ import rilvan.core.ledger.Owner;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
 import rilvan.server.store.Services.ServiceRow;
+import rilvan.server.store.Services.Wanted;
 import tools.jackson.core.type.TypeReference;
 
 /** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
@@ -122,12 +123,15 @@ class MappersTest {
                 services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }
             services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
-            assertThat(names(services.page("ALPHA", "", 5, null))).containsExactly("alpha", "beta");
-            assertThat(names(services.page("", "alpha", 2, null))).containsExactly("beta", "delta_100%");
-            assertThat(names(services.page("a_1", "", 5, null))).containsExactly("delta_100%");
-            assertThat(names(services.page("0%", "", 5, null))).containsExactly("delta_100%");
-            assertThat(names(services.page("\\", "", 5, null))).isEmpty();
-            assertThat(new Json().read(services.page("beta", "", 1, null).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("ALPHA"), "", null, null, null, null), 5))).containsExactly("alpha", "beta");
+            assertThat(names(services.wanted(new Wanted(null, "alpha", null, null, null, null), 2))).containsExactly("beta", "delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("a_1"), "", null, null, null, null), 5))).containsExactly("delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("0%"), "", null, null, null, null), 5))).containsExactly("delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("\\"), "", null, null, null, null), 5))).isEmpty();
+            assertThat(names(services.wanted(new Wanted(null, "", null, null, "haven-pe1", null), 5))).containsExactly("beta");
+            assertThat(names(services.wanted(new Wanted(null, "", "nobody", null, null, null), 5))).isEmpty();
+            assertThat(names(services.wanted(new Wanted(null, "", null, "nothing", null, null), 5))).isEmpty();
+            assertThat(new Json().read(services.wanted(new Wanted(Wanted.containing("beta"), "", null, null, null, null), 1).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
         }
     }
 
@@ -136,7 +140,7 @@ class MappersTest {
     }
 
     private static Orders.NewOrder placed(String token, String key) {
-        return new Orders.NewOrder("engineer", "-", "{}", "WAITING", token, key, "digest", null, false, false, null, null, false, false, "[]", "[]", 1, "[]");
+        return new Orders.NewOrder("engineer", "-", "{}", "WAITING", token, key, "digest", null, false, false, null, null, false, false, "[]", "[]", 1, "[]", false);
     }
 
     @Test

@@ -36,12 +36,14 @@ import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.orders.intake.PlanningTurns;
 import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.DraftRecords;
+import rilvan.server.store.DraftRecords.DecisionRow;
 import rilvan.server.store.DraftRecords.DraftRow;
 import rilvan.server.store.DraftRecords.EntryRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.OrderHead;
 import rilvan.server.store.Orders.OrderRow;
+import rilvan.server.store.Services;
 import tools.jackson.core.type.TypeReference;
 
 /** Drafts, and what becomes of their entries. */
@@ -58,10 +60,15 @@ public class DraftBook {
     private final Library library;
     private final OrderIntake intake;
     private final Orders orders;
+    private final Services services;
+    private final Decisions decisions;
     private final Json json;
     private final TransactionTemplate transactions;
 
-    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Orders orders, Json json, TransactionTemplate transactions) {
+    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Orders orders, Services services, Decisions decisions, Json json,
+            TransactionTemplate transactions) {
+        this.services = services;
+        this.decisions = decisions;
         this.records = records;
         this.source = source;
         this.reader = reader;
@@ -113,7 +120,7 @@ public class DraftBook {
         return there(find(name), name);
     }
 
-    private static Kept there(Optional<Kept> draft, String name) {
+    static Kept there(Optional<Kept> draft, String name) {
         return draft.orElseThrow(() -> new Unknown("there is no draft named '" + name + "'"));
     }
 
@@ -148,12 +155,12 @@ public class DraftBook {
         });
     }
 
-    private interface Change {
+    interface Change {
         void make(Optional<Kept> draft);
     }
 
     /** Changes a draft, alone. */
-    private Kept changed(String name, Precondition seen, Change change) {
+    Kept changed(String name, Precondition seen, Change change) {
         return transactions.execute(status -> {
             Optional<Kept> before = records.held(name).map(row -> new Kept(row, records.entries(name)));
             seen.check(name, before.map(kept -> Long.toString(kept.row().version())));
@@ -254,7 +261,7 @@ public class DraftBook {
         document.put("name", service);
         Optional<EntryRow> entry = records.entries(name).stream().filter(each -> each.service().equals(service) && !each.kind().equals(EntryDocuments.REMOVE)).findFirst();
         entry.filter(each -> !each.standsAs().equals(service)).ifPresent(each -> document.put("renamed_from", each.standsAs()));
-        document.putAll(entry.map(EntryDocuments::after).or(() -> source.service(service).map(EntryDocuments::of)).orElseThrow(() -> new Unknown("there is no service named '" + service + "', and the draft " + name + " says nothing of one")));
+        document.putAll(entry.map(EntryDocuments::after).or(() -> source.service(service).map(Service::asOrdered)).orElseThrow(() -> new Unknown("there is no service named '" + service + "', and the draft " + name + " says nothing of one")));
         return document;
     }
 
@@ -285,7 +292,12 @@ public class DraftBook {
             chosen.stream().filter(entry -> there.contains(entry.service())).findFirst().ifPresent(entry -> {
                 throw new InTheWay("the draft " + to + " is about " + entry.service() + " already");
             });
-            chosen.forEach(entry -> records.move(name, entry.service(), to));
+            chosen.forEach(entry -> {
+                records.move(name, entry.service(), to);
+                services.moveReserved(name, entry.service(), to);
+            });
+            records.reservedAsIn(to, name);
+            records.copyDecisions(name, to);
             records.changed(to);
             if (chosen.size() == draft.entries().size()) {
                 records.drop(name);
@@ -295,7 +307,7 @@ public class DraftBook {
     }
 
     /** The entries of a part that are not under way. */
-    private static List<EntryRow> chosen(Kept draft, Part part, Predicate<EntryRow> visible) {
+    static List<EntryRow> chosen(Kept draft, Part part, Predicate<EntryRow> visible) {
         List<EntryRow> fitting = draft.entries().stream().filter(visible).filter(part::has).toList();
         List<EntryRow> chosen = fitting.stream().filter(entry -> entry.orderId() == null).toList();
         if (chosen.isEmpty()) {
@@ -315,7 +327,7 @@ public class DraftBook {
             EntryRow entry = entry(there(draft, name), service);
             free(List.of(entry));
             Optional<Service> stands = source.service(entry.standsAs());
-            Map<String, Object> present = stands.map(EntryDocuments::of).orElse(Map.of());
+            Map<String, Object> present = stands.map(Service::asOrdered).orElse(Map.of());
             Meeting meeting = EntryDocuments.meeting(entry, present);
             Map<String, Object> merged = meeting.merged(present).orElseThrow(() -> new InTheWay("the network has changed what this entry changes as well: " + inWords(meeting.inTheWay())
                     + "; look at both, and add to the draft what is meant"));
@@ -352,7 +364,7 @@ public class DraftBook {
 
     /** What the network has changed of a service since an entry was made for it; absent where it has not. */
     private static Optional<Meeting> moved(EntryRow entry, Map<String, Service> standing) {
-        Map<String, Object> present = Optional.ofNullable(standing.get(entry.standsAs())).map(EntryDocuments::of).orElse(Map.of());
+        Map<String, Object> present = Optional.ofNullable(standing.get(entry.standsAs())).map(Service::asOrdered).orElse(Map.of());
         Meeting meeting = EntryDocuments.meeting(entry, present);
         return meeting.theirs().isEmpty() ? Optional.empty() : Optional.of(meeting);
     }
@@ -365,7 +377,7 @@ public class DraftBook {
     }
 
     /** What is refused of a draft's order is told by the services of its entries: nobody has seen its document. */
-    private static <T> T byService(String document, Supplier<T> asked) {
+    static <T> T byService(String document, Supplier<T> asked) {
         try {
             return asked.get();
         } catch (ValidationFailure e) {
@@ -375,8 +387,13 @@ public class DraftBook {
         }
     }
 
-    private String document(Kept draft, List<EntryRow> chosen, String reason) {
-        return json.write(EntryDocuments.order(reason.isEmpty() ? draft.row().reason().isEmpty() ? "draft " + draft.row().name() : draft.row().reason() : reason, chosen));
+    /**
+     * The order that carries entries out; without a reason of its own it has that of the draft.
+     *
+     * @throws ValidationFailure where a device says something else since somebody decided about it
+     */
+    String document(Kept draft, List<EntryRow> chosen, String reason) {
+        return json.write(EntryDocuments.order(reason.isEmpty() ? draft.row().reason().isEmpty() ? "draft " + draft.row().name() : draft.row().reason() : reason, chosen, decisions.inForce(draft.row().name())));
     }
 
     /**
@@ -400,7 +417,7 @@ public class DraftBook {
         String document = document(draft, chosen, reason);
         Placed placed = byService(document, () -> intake.place(document, asked.of(chosen.stream().map(EntryRow::who).collect(Collectors.toSet()), ownKey), order -> {
             if (records.held(name).filter(row -> row.version() == draft.row().version()).isEmpty()) {
-                throw new InTheWay("the draft " + name + " has just been changed; look at it again");
+                throw justChanged(name);
             }
             if (asked.rehearsed()) {
                 records.rehearsed(name, order);
@@ -421,6 +438,46 @@ public class DraftBook {
         return placed;
     }
 
+    static InTheWay justChanged(String name) {
+        return new InTheWay("the draft " + name + " has just been changed; look at it again");
+    }
+
+    /**
+     * Decides about a conflict of a draft's orders with what a device holds, for a node and all below it. Where the device is known to say something else by the time of an order, it is to be decided again.
+     *
+     * @throws ValidationFailure naming each field at fault
+     */
+    public Kept decide(String name, String device, String path, String decision, String reason, String who, Precondition seen) {
+        DecisionRow row = decisions.read(name, device, path, decision, reason, who);
+        changed(name, seen, draft -> {
+            there(draft, name);
+            records.decide(row);
+        });
+        return lookedAt(name, who);
+    }
+
+    /** Takes a decision back. */
+    public Kept undecide(String name, String device, String path, String who, Precondition seen) {
+        changed(name, seen, draft -> {
+            there(draft, name);
+            if (records.dropDecision(name, device, path) == 0) {
+                throw new Unknown("nothing is decided in the draft " + name + " about " + path + " of " + device);
+            }
+        });
+        return lookedAt(name, who);
+    }
+
+    /**
+     * What was decided in a draft.
+     *
+     * @param outdated whether the device is known to say something else since
+     */
+    public record Decided(DecisionRow row, boolean outdated) {}
+
+    public List<Decided> decided(String name) {
+        return records.decisions(name).stream().map(row -> new Decided(row, decisions.isOutdated(row))).toList();
+    }
+
     /** The last rehearsal of a draft, which is an order. */
     public Optional<OrderHead> lastRehearsal(DraftRow draft) {
         return Optional.ofNullable(draft.rehearsedBy()).flatMap(orders::order).map(OrderRow::head);
@@ -433,12 +490,15 @@ public class DraftBook {
         Map<String, List<Problem>> problems = new HashMap<>();
         try {
             if (!open.isEmpty()) {
-                intake.preview(document(draft, open, ""), who, OrderLimits.NONE);
+                String document = document(draft, open, "");
+                byService(document, () -> intake.preview(document, who, OrderLimits.NONE));
             }
         } catch (ValidationFailure e) {
-            OrderDocument order = OrderDocument.read(Document.read(document(draft, open, "")));
-            e.problems().forEach(problem -> problems.computeIfAbsent(order.serviceAt(problem.pointer()).orElse(open.get(0).service()), service -> new ArrayList<>())
-                    .add(new Problem(WITHIN.matcher(problem.pointer()).replaceFirst(""), problem.message())));
+            e.problems().forEach(problem -> {
+                Optional<EntryRow> entry = open.stream().filter(each -> (problem.pointer() + "/").startsWith("/entries/" + each.service() + "/")).findFirst();
+                String within = entry.map(each -> problem.pointer().substring(("/entries/" + each.service()).length())).orElse(problem.pointer());
+                problems.computeIfAbsent(entry.orElse(open.get(0)).service(), service -> new ArrayList<>()).add(new Problem(within, problem.message()));
+            });
         } catch (PlanningTurns.Overloaded e) {
             return draft;
         }

@@ -5,7 +5,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import rilvan.core.draft.Meeting;
-import rilvan.core.environment.PlanningSource.Service;
 import rilvan.server.store.DraftRecords.EntryRow;
 import rilvan.server.store.Json;
 import tools.jackson.core.type.TypeReference;
@@ -21,19 +20,6 @@ final class EntryDocuments {
     static final String CHANGE = "CHANGE";
 
     private EntryDocuments() {}
-
-    /** What a service that stands is, as an order would write it; nothing of one that does not. */
-    static Map<String, Object> of(Service service) {
-        Map<String, Object> document = new LinkedHashMap<>();
-        document.put("tenant", service.tenant());
-        document.put("model", service.model());
-        document.put("version", (long) service.modelVersion());
-        document.put("parameters", service.parameters());
-        if (!service.customersToFollow().isEmpty()) {
-            document.put("customers_to_follow", service.customersToFollow().stream().map(end -> Map.<String, Object>of("device", end.device(), "port", end.port())).toList());
-        }
-        return document;
-    }
 
     /** A value of a document as plain fields. */
     static Map<String, Object> fields(Object value) {
@@ -76,7 +62,7 @@ final class EntryDocuments {
     }
 
     /** An order that carries entries out. */
-    static Map<String, Object> order(String reason, List<EntryRow> entries) {
+    static Map<String, Object> order(String reason, List<EntryRow> entries, List<Map<String, Object>> decisions) {
         List<Object> services = new ArrayList<>();
         List<Object> remove = new ArrayList<>();
         List<Object> refresh = new ArrayList<>();
@@ -95,6 +81,7 @@ final class EntryDocuments {
         order.put("remove", remove);
         order.put("refresh", refresh);
         order.put("move", move);
+        order.put("decisions", decisions);
         return order;
     }
 }

@@ -88,7 +88,7 @@ class EntryReader {
                 ServiceDocument service = order.services().get(i);
                 String standsAs = order.present(service.name());
                 Optional<Service> stands = Optional.ofNullable(standing.get(standsAs));
-                Optional<Map<String, Object>> known = Optional.ofNullable(there.get(service.name())).map(EntryDocuments::after).or(() -> stands.map(EntryDocuments::of));
+                Optional<Map<String, Object>> known = Optional.ofNullable(there.get(service.name())).map(EntryDocuments::after).or(() -> stands.map(Service::asOrdered));
                 entries.add(EntryReader.this.entry(draft, service.name(), standsAs, stands.isPresent() ? EntryDocuments.CHANGE : EntryDocuments.ADD, service.tenant(), service.model(),
                         unmasked(EntryDocuments.fields(documents.get(i)), known), stands, lastOrders.get(standsAs), who));
             }
@@ -119,7 +119,7 @@ class EntryReader {
     }
 
     private EntryRow entry(String draft, String service, String standsAs, String kind, String tenant, String model, Map<String, Object> wanted, Optional<Service> stands, Long lastOrder, String who) {
-        Map<String, Object> started = stands.map(EntryDocuments::of).orElse(Map.of());
+        Map<String, Object> started = stands.map(Service::asOrdered).orElse(Map.of());
         Map<String, Object> after = kind.equals(EntryDocuments.REMOVE) ? Map.of()
                 : EntryDocuments.after(started, wanted, complete(model, wanted.get("version") instanceof Long version ? Optional.of(version.intValue()) : stands.map(Service::modelVersion), tenant,
                         EntryDocuments.fields(wanted.getOrDefault("parameters", started.getOrDefault("parameters", Map.of())))));

@@ -1,12 +1,12 @@
 package rilvan.server.orders.drafts;
 
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 import rilvan.core.document.ValidationFailure;
@@ -64,7 +64,7 @@ public class Versions {
      */
     public Changes between(String service, long from, Optional<Long> to) {
         return Changes.between(complete(version(service, from)), to.map(order -> complete(version(service, order)))
-                .orElseGet(() -> source.service(service).map(stands -> EntryDocuments.fields(EntryDocuments.of(stands))).orElse(Map.of())));
+                .orElseGet(() -> source.service(service).map(stands -> EntryDocuments.fields(stands.asOrdered())).orElse(Map.of())));
     }
 
     private VersionRow version(String service, long order) {
@@ -115,15 +115,29 @@ public class Versions {
      * @throws InTheWay where later orders have changed the same services, and nothing is said about that
      */
     public String undoing(long order, Later later) {
-        List<VersionRow> made = services.versionsOf(order).stream().filter(row -> row.componentOf() == null).toList();
-        if (made.isEmpty()) {
-            throw new Unknown("order " + order + " has changed no service");
+        return undoing(Set.of(order), "undo order " + order, later);
+    }
+
+    /**
+     * The same of several orders at once, what none else has changed since.
+     *
+     * @throws InTheWay where others have
+     */
+    public String undoing(Set<Long> orders, String reason) {
+        return undoing(orders, reason, Later.REFUSE);
+    }
+
+    private String undoing(Set<Long> orders, String reason, Later later) {
+        Map<String, Long> first = new TreeMap<>();
+        orders.forEach(order -> services.versionsOf(order).stream().filter(row -> row.componentOf() == null).forEach(row -> first.merge(row.service(), order, Math::min)));
+        if (first.isEmpty()) {
+            throw new Unknown(named(orders) + (orders.size() == 1 ? " has changed no service" : " have changed no service"));
         }
         Map<String, List<Long>> since = new LinkedHashMap<>();
-        made.forEach(row -> {
-            List<Long> orders = services.ordersSince(row.service(), order);
-            if (!orders.isEmpty()) {
-                since.put(row.service(), orders);
+        first.forEach((service, order) -> {
+            List<Long> others = services.ordersSince(service, order).stream().filter(each -> !orders.contains(each)).toList();
+            if (!others.isEmpty()) {
+                since.put(service, others);
             }
         });
         if (later == Later.REFUSE && !since.isEmpty()) {
@@ -131,23 +145,27 @@ public class Versions {
                     .map(each -> each.getKey() + " (" + each.getValue().stream().map(number -> "order " + number).collect(Collectors.joining(", ")) + ")").collect(Collectors.joining(", "))
                     + (since.size() > MOST_NAMED ? " and " + (since.size() - MOST_NAMED) + " others" : "") + "; undo what these did as well (later: undo), or leave these services as they are (later: skip)");
         }
-        Set<String> skipped = later == Later.SKIP ? since.keySet() : new HashSet<>();
+        Set<String> skipped = later == Later.SKIP ? since.keySet() : Set.of();
         List<Object> remove = new ArrayList<>();
         List<Object> change = new ArrayList<>();
-        for (VersionRow row : made) {
-            if (skipped.contains(row.service())) {
-                continue;
+        first.forEach((service, order) -> {
+            if (skipped.contains(service)) {
+                return;
             }
-            Optional<VersionRow> before = services.versionBefore(row.service(), order).filter(version -> !version.kind().equals(REMOVE));
+            Optional<VersionRow> before = services.versionBefore(service, order).filter(version -> !version.kind().equals(REMOVE));
             if (before.isPresent()) {
-                change.add(named(row.service(), document(before.get())));
-            } else if (source.service(row.service()).isPresent()) {
-                remove.add(row.service());
+                change.add(named(service, document(before.get())));
+            } else if (source.service(service).isPresent()) {
+                remove.add(service);
             }
-        }
+        });
         if (remove.isEmpty() && change.isEmpty()) {
-            throw new InTheWay("nothing of order " + order + " is left to undo" + (skipped.isEmpty() ? "" : ": later orders have changed all of its services"));
+            throw new InTheWay("nothing of " + named(orders) + " is left to undo" + (skipped.isEmpty() ? "" : ": later orders have changed all of its services"));
         }
-        return json.write(Map.of("reason", "undo order " + order, "services", change, "remove", remove));
+        return json.write(Map.of("reason", reason, "services", change, "remove", remove));
+    }
+
+    private static String named(Set<Long> orders) {
+        return (orders.size() == 1 ? "order " : "orders ") + orders.stream().sorted().map(String::valueOf).collect(Collectors.joining(", "));
     }
 }

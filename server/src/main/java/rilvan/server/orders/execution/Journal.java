@@ -26,10 +26,10 @@ import rilvan.server.inventory.DriftRegister;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.orders.history.ChangeRecord;
 import rilvan.server.orders.history.LedgerChange;
-import rilvan.server.orders.history.OrderActs;
+import rilvan.server.orders.history.OrderEnd;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.history.PlanRecord.ServiceRecord;
-import rilvan.server.store.DraftRecords;
+import rilvan.server.store.EndingRecords;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.DeviceConfiguration;
 import rilvan.server.store.Inventory.LedgerPlace;
@@ -66,14 +66,14 @@ public class Journal {
     private final Devices devices;
     private final DriftRegister drift;
     private final TenantRecords tenants;
-    private final OrderActs acts;
-    private final DraftRecords drafts;
+    private final OrderEnd end;
+    private final EndingRecords endings;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderActs acts, DraftRecords drafts, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderEnd end, EndingRecords endings, Json json) {
         this.tenants = tenants;
-        this.acts = acts;
-        this.drafts = drafts;
+        this.end = end;
+        this.endings = endings;
         this.orders = orders;
         this.services = services;
         this.health = health;
@@ -108,8 +108,7 @@ public class Journal {
             }
             orders.release(order);
             orders.dropResolutions(order);
-            drafts.ended(order, record.state() == State.DONE);
-            acts.ended(order, record.state(), record.reason(), plan.services().stream().map(ServiceRecord::name).toList());
+            end.ended(order, record.state(), record.reason(), plan.services().stream().map(ServiceRecord::name).toList());
         }
         return true;
     }
@@ -151,12 +150,18 @@ public class Journal {
                 services.remember(new VersionRow(service.name(), order, service.kind(), json.write(service.parameters()), null, null, null, service.componentOf()));
             }
             services.drop(service.formerly());
+            if (service.kind().equals("REMOVE")) {
+                endings.gone(service.name());
+            } else {
+                endings.rename(service.formerly(), service.name());
+            }
         });
         services.pass(plan.moved());
         for (ServiceRecord service : plan.services()) {
             String parameters = json.write(service.parameters());
             if (service.isRenamed()) {
                 services.rename(service.formerly(), service.name());
+                orders.renameInScope(service.formerly(), service.name());
             }
             if (!service.kind().equals("REMOVE")) {
                 services.put(new Services.ServiceRow(service.name(), service.tenant(), service.model(), service.modelVersion(),
@@ -174,6 +179,7 @@ public class Journal {
         tenants.putReferring(plan.services().stream().filter(service -> !service.kind().equals("REMOVE") && service.tenants() != null)
                 .collect(Collectors.toMap(ServiceRecord::name, ServiceRecord::tenants)));
         services.giveBack(plan.given());
+        services.own(plan.names(), plan.given());
         if (!configurations.isEmpty()) {
             changeLedgers(order);
             inventory.putConfigurations(configurations.entrySet().stream().map(each -> new DeviceConfiguration(each.getKey(), each.getValue())).toList());

@@ -115,7 +115,7 @@ public class OrderExecutor {
             return driver(row, Transaction.rehearsal(row.token(), parts), Set.of());
         }
         Set<String> changed = parts.stream().map(DeviceChange::device).collect(Collectors.toSet());
-        return driver(row, Transaction.of(row.token(), parts, row.byService()), changed);
+        return driver(row, Transaction.of(row.token(), parts, row.byService(), row.oneByOne()), changed);
     }
 
     /** @param devicesToChange devices that this order will change and has not changed yet; none where it was begun by somebody else */

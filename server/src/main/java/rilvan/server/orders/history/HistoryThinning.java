@@ -13,6 +13,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.Settings;
 import rilvan.server.ops.Repeating;
 import rilvan.server.store.Orders;
+import rilvan.server.store.SnapshotRecords;
 
 /**
  * Drops the lines, steps and checks of orders that have ended long ago. What was ordered, by whom, and how it ended stays; and the last order of a service that stands
@@ -28,13 +29,15 @@ public class HistoryThinning {
     private static final int BATCH = 100;
 
     private final Orders orders;
+    private final SnapshotRecords snapshots;
     private final TransactionTemplate transactions;
     private final Duration kept;
     private final Counter thinned;
     private final Repeating thinning = new Repeating("thinning of history");
 
-    HistoryThinning(Orders orders, TransactionTemplate transactions, Settings settings, MeterRegistry figures) {
+    HistoryThinning(Orders orders, SnapshotRecords snapshots, TransactionTemplate transactions, Settings settings, MeterRegistry figures) {
         this.orders = orders;
+        this.snapshots = snapshots;
         this.transactions = transactions;
         this.kept = settings.ordersKept();
         this.thinned = Counter.builder("rilvan.orders.thinned").description("Orders whose lines, steps and checks were dropped since they ended long ago").register(figures);
@@ -65,6 +68,8 @@ public class HistoryThinning {
                 return old.size();
             });
         }
+        snapshots.dropOld(kept.toSeconds());
+        snapshots.dropUnheld();
         if (all > 0) {
             thinned.increment(all);
             LOG.info("the lines, steps and checks of {} orders that ended more than {} days ago were dropped", all, kept.toDays());

@@ -47,7 +47,8 @@ public record PlanRecord(List<ServiceRecord> services, List<Allocation> taken, L
         return services.stream().map(ServiceRecord::name).filter(each -> root(each).equals(root)).collect(Collectors.toSet());
     }
 
-    private String root(String name) {
+    /** The service that contains it, whatever that is itself a component of; or it, where it stands for itself. */
+    public String root(String name) {
         return service(name).map(ServiceRecord::componentOf).map(this::root).orElse(name);
     }
 

@@ -2,18 +2,26 @@ package rilvan.server.orders.intake;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.LongConsumer;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
+import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
+import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.plan.OrderDocument;
 import rilvan.core.plan.Plan;
 import rilvan.core.transaction.State;
@@ -24,21 +32,30 @@ import rilvan.server.ops.StartRefused;
 import rilvan.server.orders.agreement.AgreementRules;
 import rilvan.server.orders.execution.OrderExecutor;
 import rilvan.server.orders.history.OrderProgress;
+import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.staging.StageSplit;
+import rilvan.server.orders.staging.Staging;
 import rilvan.server.orders.timing.OrderSchedule;
 import rilvan.server.orders.timing.Start;
 import rilvan.server.orders.timing.StartTimes;
 import rilvan.server.orders.timing.Timing;
+import rilvan.server.store.DraftRecords;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Orders.NewOrder;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.ServiceKind;
+import rilvan.server.store.StageRecords;
+import rilvan.server.store.StageRecords.StagedRow;
+import tools.jackson.core.type.TypeReference;
+
 /** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
 public class OrderIntake {
 
     private static final int PLANNINGS = 5;
+    private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
 
     private final Planning planning;
     private final PlanningTurns turns;
@@ -49,12 +66,18 @@ public class OrderIntake {
     private final OrderSchedule schedule;
     private final StartTimes times;
     private final AgreementRules rules;
+    private final StageSplit stages;
+    private final StageRecords stageRecords;
+    private final DraftRecords drafts;
     private final Json json;
     private final Settings settings;
     private final Repeating takeover = new Repeating("order takeover");
 
     public OrderIntake(Planning planning, PlanningTurns turns, Orders orders, OrderProgress progress, OrderExecutor executor, OrderLine line, OrderSchedule schedule, StartTimes times,
-            AgreementRules rules, Json json, Settings settings) {
+            AgreementRules rules, StageSplit stages, StageRecords stageRecords, DraftRecords drafts, Json json, Settings settings) {
+        this.drafts = drafts;
+        this.stages = stages;
+        this.stageRecords = stageRecords;
         this.planning = planning;
         this.turns = turns;
         this.orders = orders;
@@ -108,33 +131,101 @@ public class OrderIntake {
      * @param rehearsed whether it is only tried on the devices, and changes none
      * @param timing when it is to begin
      * @param authors who prepared it, beside who places it: none of them can agree to it
+     * @param staging how it is carried out in stages; absent where it is all at once
+     * @param oneByOne whether one device changes after another; otherwise side by side
      */
-    public record Asked(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, boolean rehearsed, Timing timing, Set<String> authors) {
+    public record Asked(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, boolean rehearsed, Timing timing, Set<String> authors, Optional<Staging> staging, boolean oneByOne) {
 
         /** To be carried out. */
-        public static Asked of(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, Timing timing) {
-            return new Asked(who, limits, agreed, key, false, timing, Set.of());
+        public static Asked of(String who, OrderLimits limits, Optional<Set<String>> agreed, Optional<String> key, Timing timing, Optional<Staging> staging, boolean oneByOne) {
+            return new Asked(who, limits, agreed, key, false, timing, Set.of(), staging, oneByOne);
         }
 
         /** Only to be tried. */
         public static Asked rehearsal(String who, OrderLimits limits, Optional<String> key) {
-            return new Asked(who, limits, Optional.empty(), key, true, Timing.AT_ONCE, Set.of());
+            return new Asked(who, limits, Optional.empty(), key, true, Timing.AT_ONCE, Set.of(), Optional.empty(), false);
         }
 
         /** How it is to be carried out, in one line: a rehearsal of a document and an order of it are not the same request. */
         public String manner() {
-            return rehearsed ? "rehearsal" : timing.inWords();
+            return rehearsed ? "rehearsal" : timing.inWords() + staging.map(Staging::inWords).orElse("") + (oneByOne ? " one by one" : "");
         }
 
         /** The same of what others have prepared, with another idempotency key. */
         public Asked of(Set<String> preparedBy, Optional<String> otherKey) {
-            return new Asked(who, limits, agreed, otherKey, rehearsed, timing, preparedBy);
+            return new Asked(who, limits, agreed, otherKey, rehearsed, timing, preparedBy, staging, oneByOne);
+        }
+
+        /** One stage of it. */
+        private Asked ofStage() {
+            return new Asked(who, limits, Optional.empty(), key, rehearsed, timing, authors, Optional.empty(), oneByOne);
         }
     }
 
     /** @throws PlanningTurns.Overloaded where too much is worked out already */
     public Preview preview(String document, String who, OrderLimits limits) {
         return turns.take(who, () -> planning.preview(OrderDocument.read(Document.read(document)), limits));
+    }
+
+    /** The whole configuration of each device that a preview changes, with the change in it. */
+    public Map<String, String> whole(Preview preview, String who) {
+        return turns.take(who, () -> planning.whole(preview));
+    }
+
+    /**
+     * One stage of an order.
+     *
+     * @param places the sites and devices that it was given; the last stage has all others
+     * @param services of which something becomes in it
+     * @param devices on which something changes in it
+     */
+    public record StagePart(Set<String> places, List<String> services, Set<String> devices) {}
+
+    /**
+     * The stages of an order, looked at before it is placed.
+     *
+     * @param whole what the whole order would change
+     * @throws ValidationFailure where a stage cannot be
+     */
+    public List<StagePart> stages(String text, Staging staging, Preview whole, String who, OrderLimits limits) {
+        return turns.take(who, () -> {
+            Document document = Document.read(text);
+            List<Map<String, Object>> documents = stages.split(fields(planning.withoutSecrets(document, text, OrderDocument.read(document))), staging);
+            List<StagePart> parts = new ArrayList<>();
+            Map<String, List<NativeLine>> before = Map.of();
+            for (int stage = 0; stage < documents.size(); stage++) {
+                Map<String, List<NativeLine>> until = stage == documents.size() - 1 ? whole.lines() : possible(documents, stage, limits).lines();
+                Map<String, List<NativeLine>> earlier = before;
+                parts.add(new StagePart(stage < staging.places().size() ? staging.places().get(stage) : Set.of(), StageSplit.services(documents.get(stage)),
+                        until.keySet().stream().filter(device -> !until.get(device).equals(earlier.get(device))).collect(Collectors.toCollection(TreeSet::new))));
+                before = until;
+            }
+            return parts;
+        });
+    }
+
+    private Map<String, Object> fields(String text) {
+        return json.read(json.write(Document.read(text).value()), FIELDS);
+    }
+
+    /**
+     * Plans an order and keeps the numbers that it would take.
+     *
+     * @param keep stores them, or answers no where others were faster
+     * @throws rilvan.core.document.ValidationFailure naming every field at fault
+     * @throws Busy where others keep being faster
+     */
+    public void keepNumbers(String document, String who, OrderLimits limits, Predicate<PlanRecord> keep) {
+        OrderDocument order = OrderDocument.read(Document.read(document));
+        boolean kept = turns.take(who, () -> IntStream.range(0, PLANNINGS).anyMatch(attempt -> {
+            try (PlannedNumbers numbers = planning.numbers()) {
+                Plan plan = planning.preview(order, numbers, limits).plan();
+                return line.alone(() -> planning.record(plan, List.of()).filter(keep)).isPresent();
+            }
+        }));
+        if (!kept) {
+            throw new Busy();
+        }
     }
 
     /**
@@ -170,6 +261,13 @@ public class OrderIntake {
         OrderDocument order = OrderDocument.read(document);
         String stored = planning.withoutSecrets(document, text, order);
         String asksFor = Digest.of(stored + asked.manner());
+        if (asked.staging().isPresent()) {
+            return asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).orElseGet(() -> placeStages(order, stored, asked, asked.staging().get(), asksFor, alongside));
+        }
+        return placeNow(order, stored, asked, asksFor, alongside);
+    }
+
+    private Placed placeNow(OrderDocument order, String stored, Asked asked, String asksFor, LongConsumer alongside) {
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
             Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).or(() -> attempt(order, stored, asked, asksFor, alongside));
             if (placed.isPresent()) {
@@ -178,6 +276,45 @@ public class OrderIntake {
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
         return line.alone(() -> attempt(order, stored, asked, asksFor, alongside)).orElseThrow(Busy::new);
+    }
+
+    /** Places the first stage in which there is something to do, and keeps the others for when it is done. */
+    private Placed placeStages(OrderDocument order, String stored, Asked asked, Staging staging, String asksFor, LongConsumer alongside) {
+        List<Map<String, Object>> documents = stages.split(fields(stored), staging);
+        Preview whole = planning.preview(order, asked.limits());
+        if (asked.agreed().isPresent() && !asked.agreed().get().contains(whole.digest())) {
+            throw new PreviewMoved();
+        }
+        for (int stage = 1; stage < documents.size() - 1; stage++) {
+            possible(documents, stage, asked.limits());
+        }
+        for (int stage = 1; stage <= documents.size(); stage++) {
+            if (!StageSplit.isEmpty(documents.get(stage - 1))) {
+                int number = stage;
+                String text = json.write(documents.get(stage - 1));
+                Placed placed = placeNow(OrderDocument.read(Document.read(text)), text, asked.ofStage(), asksFor, id -> {
+                    stageRecords.add(new StagedRow(id, asked.who(), json.write(asked.authors()), json.write(documents), json.write(staging.places()), staging.pause().toSeconds(), staging.undoes(),
+                            asked.timing().inWindow(), asked.timing().urgent(), asked.oneByOne(), null, null, null, null));
+                    stageRecords.stage(id, id, number);
+                    alongside.accept(id);
+                });
+                if (placed.order().isPresent() || stage == documents.size()) {
+                    return new Placed(placed.order(), Optional.of(whole), order, placed.digest());
+                }
+            }
+        }
+        return new Placed(Optional.empty(), Optional.of(whole), order, Digest.of(stored));
+    }
+
+    /** Nobody begins with what cannot be ended. */
+    private Preview possible(List<Map<String, Object>> documents, int stage, OrderLimits limits) {
+        OrderDocument until = OrderDocument.read(Document.read(json.write(StageSplit.until(documents, stage))));
+        try {
+            return planning.preview(until, limits);
+        } catch (ValidationFailure e) {
+            throw new ValidationFailure(e.problems().stream().map(problem -> new Problem("/first", "stage " + (stage + 1) + " cannot be: "
+                    + until.serviceAt(problem.pointer()).map(service -> service + ": ").orElse("") + problem.message())).toList());
+        }
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
@@ -198,7 +335,8 @@ public class OrderIntake {
                 State state = !agreement.isEmpty() ? State.AWAITING_AGREEMENT : start.at().isPresent() ? State.SCHEDULED : State.WAITING;
                 long id = orders.add(new NewOrder(asked.who(), order.reason(), stored, state.name(), UUID.randomUUID().toString(), asked.key().orElse(null), asksFor,
                         asked.agreed().isPresent() ? preview.digest() : null, order.byService(), asked.rehearsed(), start.storedAt(),
-                        start.storedLatest(), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size(), json.write(kinds(plan))));
+                        start.storedLatest(), asked.timing().inWindow(), asked.timing().urgent(), json.write(asked.authors()), json.write(agreement), plan.parts().size(), json.write(kinds(plan)),
+                        asked.oneByOne()));
                 alongside.accept(id);
                 return line.comesIn(id, state, start, preview) ? Optional.of(new Placed(Optional.of(id), Optional.of(preview), order, digest)) : Optional.empty();
             });
@@ -272,9 +410,9 @@ public class OrderIntake {
     }
 
     /**
-     * Cancels an order. One that waits ends; whether one under way still can roll back is decided by the order itself.
+     * Cancels an order. One that waits ends; whether one under way still can roll back is decided by the order itself. Of one that has ended and is a stage, no further stage begins.
      *
-     * @return false where it has ended
+     * @return false where it has ended, and no stage follows
      */
     public boolean cancel(long order, String who) {
         if (line.leave(order, "cancelled by " + who + " before it began")) {
@@ -283,7 +421,15 @@ public class OrderIntake {
         }
         boolean asked = orders.cancel(order, who) == 1;
         executor.passOn();
-        return asked;
+        return asked || stageRecords.stageOf(order).filter(stage -> line.alone(() -> endStages(stage.firstOrder(), "cancelled by " + who)).isPresent()).isPresent();
+    }
+
+    private Optional<Boolean> endStages(long first, String why) {
+        if (stageRecords.stop(first, why) == 0) {
+            return Optional.empty();
+        }
+        drafts.stagesEnded(first, "STOPPED");
+        return Optional.of(true);
     }
 
     /**

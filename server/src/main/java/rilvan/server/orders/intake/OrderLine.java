@@ -35,14 +35,13 @@ import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.PlannedNumbers;
 import rilvan.server.ops.Threads;
 import rilvan.server.orders.execution.OrderExecutor;
-import rilvan.server.orders.history.OrderActs;
+import rilvan.server.orders.history.OrderEnd;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.orders.intake.OrderIntake.PreviewMoved;
 import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.orders.timing.OrderSchedule;
 import rilvan.server.orders.timing.Start;
 import rilvan.server.orders.timing.StartTimes;
-import rilvan.server.store.DraftRecords;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -70,8 +69,7 @@ class OrderLine {
     private final Inventory inventory;
     private final OrderExecutor executor;
     private final ClusterMember member;
-    private final OrderActs acts;
-    private final DraftRecords drafts;
+    private final OrderEnd end;
     private final StartTimes times;
     private final OrderSchedule schedule;
     private final Json json;
@@ -80,7 +78,7 @@ class OrderLine {
     private final ExecutorService looks = new ThreadPoolExecutor(1, 1, 0, TimeUnit.SECONDS, new ArrayBlockingQueue<>(1),
             Threads.named("order-queue"), new ThreadPoolExecutor.DiscardPolicy());
 
-    OrderLine(Planning planning, Orders orders, Services services, Inventory inventory, OrderExecutor executor, ClusterMember member, OrderActs acts, DraftRecords drafts, StartTimes times,
+    OrderLine(Planning planning, Orders orders, Services services, Inventory inventory, OrderExecutor executor, ClusterMember member, OrderEnd end, StartTimes times,
             OrderSchedule schedule, Json json, TransactionTemplate transactions) {
         this.planning = planning;
         this.orders = orders;
@@ -88,8 +86,7 @@ class OrderLine {
         this.inventory = inventory;
         this.executor = executor;
         this.member = member;
-        this.acts = acts;
-        this.drafts = drafts;
+        this.end = end;
         this.times = times;
         this.schedule = schedule;
         this.json = json;
@@ -314,8 +311,7 @@ class OrderLine {
         numbers.ifPresent(kept -> {
             services.giveBack(json.read(kept, NUMBERS));
             orders.wantNothing(id);
-            drafts.ended(id, false);
-            acts.ended(id, State.ROLLED_BACK, why, List.of());
+            end.ended(id, State.ROLLED_BACK, why, List.of());
         });
         return numbers;
     }

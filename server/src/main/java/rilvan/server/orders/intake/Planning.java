@@ -14,6 +14,7 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
+import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.NativeLine;
 import rilvan.core.document.Digest;
 import rilvan.core.document.Document;
@@ -175,17 +176,30 @@ public class Planning {
         return Optional.of(new PlanRecord(records, taken, moved, given, coverage.checks(), coverage.gaps()));
     }
 
+    /** The whole configuration of each device that a preview changes, as it is known, with the change in it; in its own language, without secrets. */
+    Map<String, String> whole(Preview preview) {
+        Map<String, String> whole = new TreeMap<>();
+        preview.plan().devices().forEach((device, part) -> {
+            Codec codec = part.part().codec();
+            whole.put(device, Secret.masked(codec.encode(part.part().difference().applyTo(codec.decode(source.configuration(device).orElse(""))))));
+        });
+        return whole;
+    }
+
     /** Whether the library or the tenants have moved since an order was planned. */
     boolean isOutdated(Preview preview) {
         return library.isOutdated(preview.library()) || tenants.isOutdated(preview.tenants());
     }
 
-    /** Puts down whom an order is for, whom its services refer to, and at which sites its devices are. */
+    /** Puts down whom an order is for, whom its services refer to, which services it is about, and at which sites its devices are. */
     void putScope(long order, Plan plan) {
         Set<InScope> scope = new LinkedHashSet<>();
         plan.outcomes().forEach(outcome -> {
             outcome.isFor().forEach(tenant -> scope.add(new InScope("tenant", tenant)));
             outcome.tenants().forEach(tenant -> scope.add(new InScope("referred", tenant)));
+            if (outcome.kind() != ChangeKind.KEEP) {
+                scope.add(new InScope("service", outcome.service()));
+            }
         });
         sites(plan).forEach(site -> scope.add(new InScope("site", site)));
         orders.addScope(order, scope);

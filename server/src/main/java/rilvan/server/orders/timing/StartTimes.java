@@ -2,6 +2,7 @@ package rilvan.server.orders.timing;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -44,6 +45,13 @@ public class StartTimes {
     /** The time by the clock of the store. */
     public Instant now() {
         return clock.now();
+    }
+
+    /** @throws ValidationFailure where a time is past, or more than a year away */
+    public void check(String pointer, Instant time) {
+        Timing.check(pointer, time, now()).ifPresent(problem -> {
+            throw new ValidationFailure(List.of(problem));
+        });
     }
 
     /**

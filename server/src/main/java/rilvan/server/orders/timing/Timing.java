@@ -62,21 +62,20 @@ public record Timing(Optional<Instant> at, boolean inWindow, Optional<Instant> l
     /** @throws ValidationFailure where its times are past, or too far away */
     void check(Instant now) {
         List<Problem> problems = new ArrayList<>();
-        at.ifPresent(time -> check("/start", time, now, problems));
+        at.flatMap(time -> check("/start", time, now)).ifPresent(problems::add);
         if (problems.isEmpty()) {
-            latest.ifPresent(time -> check("/startBy", time, now, problems));
+            latest.flatMap(time -> check("/startBy", time, now)).ifPresent(problems::add);
         }
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
     }
 
-    private static void check(String pointer, Instant time, Instant now, List<Problem> problems) {
+    static Optional<Problem> check(String pointer, Instant time, Instant now) {
         if (!time.isAfter(now)) {
-            problems.add(new Problem(pointer, time + " is past; it is " + now.truncatedTo(ChronoUnit.SECONDS)));
-        } else if (time.isAfter(now.plus(FURTHEST))) {
-            problems.add(new Problem(pointer, time + " is more than a year away"));
+            return Optional.of(new Problem(pointer, time + " is past; it is " + now.truncatedTo(ChronoUnit.SECONDS)));
         }
+        return time.isAfter(now.plus(FURTHEST)) ? Optional.of(new Problem(pointer, time + " is more than a year away")) : Optional.empty();
     }
 
     /** In one line: two orders that are the same but for this are not the same. */

@@ -47,7 +47,7 @@ class OrderExecutorTest {
             mock(LinkComparison.class), mock(Devices.class), member, mock(OrderMetrics.class), mock(Settings.class));
 
     private static OrderRow row(String state, long epoch) {
-        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false, "[]", false, "[]", "[]", false, null, null, false, false, "[]", "[]", null, null, 1);
+        return new OrderRow(7, "engineer", "-", "", state, epoch, "token", "", "{}", "{}", "", OffsetDateTime.MIN, null, null, false, false, "[]", false, "[]", "[]", false, null, null, false, false, "[]", "[]", null, null, 1, null, null, false);
     }
 
     private void known(OrderRow row) {

@@ -16,6 +16,7 @@ import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.TestSettings;
 import rilvan.server.store.Orders;
+import rilvan.server.store.SnapshotRecords;
 import rilvan.server.store.TestDatabase;
 
 /** What is dropped of a store with services standing, changed, rolled back and under way. */
@@ -42,11 +43,17 @@ class HistoryThinningTest {
         PGSimpleDataSource source = TestDatabase.stored(Path.of("src/test/resources/stores/V26.sql.gz"));
         TestDatabase.migrate(source);
         Orders orders = TestDatabase.mapper(source, Orders.class);
-        HistoryThinning thinning = new HistoryThinning(orders, new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(Path.of("models")), new SimpleMeterRegistry());
+        HistoryThinning thinning = new HistoryThinning(orders, TestDatabase.mapper(source, SnapshotRecords.class), new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(Path.of("models")), new SimpleMeterRegistry());
         String withLines = "select distinct order_id::text from order_parts order by 1";
         List<String> before = asked(source, withLines);
         thinning.thin();
         assertThat(asked(source, withLines)).as("all of them have ended lately").isEqualTo(before);
+        // Of what a device held, only what it still held in the time that is kept stays.
+        changed(source, "insert into configurations values ('gone', 'long', 'long ago'), ('gone', 'then', 'then')");
+        changed(source, "insert into snapshots (device, at, digest) values ('gone', now() - interval '9000 days', 'long'), ('gone', now() - interval '8000 days', 'then'), ('gone', now() - interval '1 hour', 'then')");
+        thinning.thin();
+        assertThat(asked(source, "select digest || ' ' || (at > now() - interval '1 day') from snapshots where device = 'gone' order by at")).containsExactly("then false", "then true");
+        assertThat(asked(source, "select digest from configurations where device = 'gone'")).containsExactly("then");
         // A long past.
         changed(source, "update orders set ended_at = now() - interval '4 years' where ended_at is not null");
         thinning.thin();

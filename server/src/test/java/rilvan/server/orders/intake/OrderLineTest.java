@@ -25,11 +25,10 @@ import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.cluster.ClusterMember;
 import rilvan.server.orders.execution.OrderExecutor;
-import rilvan.server.orders.history.OrderActs;
+import rilvan.server.orders.history.OrderEnd;
 import rilvan.server.orders.timing.OrderSchedule;
 import rilvan.server.orders.timing.Start;
 import rilvan.server.orders.timing.StartTimes;
-import rilvan.server.store.DraftRecords;
 import rilvan.server.store.Inventory;
 import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
@@ -43,8 +42,8 @@ class OrderLineTest {
 
     private final Orders orders = mock(Orders.class);
     private final StartTimes times = mock(StartTimes.class);
-    private final OrderLine line = new OrderLine(mock(Planning.class), orders, mock(Services.class), mock(Inventory.class), mock(OrderExecutor.class), mock(ClusterMember.class), mock(OrderActs.class),
-            mock(DraftRecords.class), times, mock(OrderSchedule.class), new Json(), new TransactionTemplate(mock(PlatformTransactionManager.class)));
+    private final OrderLine line = new OrderLine(mock(Planning.class), orders, mock(Services.class), mock(Inventory.class), mock(OrderExecutor.class), mock(ClusterMember.class), mock(OrderEnd.class),
+            times, mock(OrderSchedule.class), new Json(), new TransactionTemplate(mock(PlatformTransactionManager.class)));
 
     @BeforeEach
     void itIsTwo() {
@@ -64,7 +63,7 @@ class OrderLineTest {
     /** @param from minutes from now, like until; null for none */
     private void order(String state, String from, String until, boolean inWindow, boolean urgent) {
         when(orders.order(7)).thenReturn(Optional.of(new OrderRow(7, "anna", "-", "{}", state, 1, "t", "", "{}", "{}", "", null, null, null, false, false, "[]", false, "[]", "[]", false, at(from), at(until), inWindow, urgent,
-                "[]", "[]", null, null, 2)));
+                "[]", "[]", null, null, 2, null, null, false)));
     }
 
     private void frozen() {

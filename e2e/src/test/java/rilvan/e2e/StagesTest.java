@@ -1,0 +1,224 @@
+package rilvan.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.grack.nanojson.JsonArray;
+import com.grack.nanojson.JsonObject;
+import com.grack.nanojson.JsonParser;
+import java.net.http.HttpResponse;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** An order in stages: first some sites, proven, then the others; what a failure makes of the earlier ones is said beforehand. */
+@Timeout(value = 4, unit = TimeUnit.MINUTES)
+class StagesTest {
+
+    private static final String JSON = "application/json";
+    private static final String YAML = "application/yaml";
+    private static final String CLINICS = Product.example("l3vpn/examples/tidewater-clinics");
+    private static final String WIRE = Product.example("l2vpn/examples/kelp-works-wire");
+    private static final String BOTH = CLINICS.stripTrailing() + "\n" + WIRE.substring(WIRE.indexOf("  - name"));
+
+    private static Product product;
+    private static Colleagues people;
+    private static Map<String, String> before;
+
+    @BeforeAll
+    static void start() throws Exception {
+        product = new Product("stages", Product.ROOT.resolve("models"), Map.of("RILVAN_CHECK_TIMEOUT", "4s", "RILVAN_SETTLE_TIME", "300ms"));
+        before = product.held();
+        people = new Colleagues(product);
+        people.add("anna", "prepare,run");
+        people.add("kelp", "run", "--tenant", "Kelp & Co.");
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        product.close();
+    }
+
+    @AfterEach
+    void everythingIsAsAtTheStart() throws Exception {
+        product.removeAll();
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    private static String said(String input, String... words) throws Exception {
+        return people.said("anna", input, words);
+    }
+
+    private static String refused(String input, String... words) throws Exception {
+        return people.refused("anna", input, words);
+    }
+
+    private static JsonObject stages(long order) throws Exception {
+        return product.get("/api/v1/orders/" + order + "/stages");
+    }
+
+    private static JsonObject ended(long order, String... states) throws Exception {
+        product.await("/api/v1/orders/" + order + "/stages", stages -> List.of(states).contains(stages.getString("state")));
+        return stages(order);
+    }
+
+    private static List<String> sites(String service) throws Exception {
+        return product.get("/api/v1/services/" + service).getObject("service").getObject("parameters").getArray("sites").stream().map(site -> ((JsonObject) site).getString("name")).toList();
+    }
+
+    private static long place(String document, String query) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders" + query, document, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(202);
+        return JsonParser.object().from(answer.body()).getLong("order");
+    }
+
+    /** One site first, then the rest; each stage is an order with its proof, and a service is whole after each. */
+    @Test
+    void firstASiteThenTheRest() throws Exception {
+        assertThat(said(BOTH, "order", "preview", "-", "--first", "Haven", "--counts")).contains("stage 1, at Haven: tidewater-clinics on haven-pe1", "stage 2, at all other places: tidewater-clinics, kelp-works-wire on",
+                "Each stage is an order of its own", "--after-failure undo");
+        String run = said(BOTH, "order", "run", "-", "--first", "Haven", "--pause", "2s");
+        assertThat(run).contains("the next stage begins at", "all stages are done");
+        assertThat(run.split("all devices hold what was ordered", -1)).hasSize(3);
+        long last = product.latestOrder();
+        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +Haven +" + (last - 1) + " +done").containsPattern("2 +everywhere else +" + last + " +done").contains("all stages are done");
+        assertThat(sites("tidewater-clinics")).containsExactly("haven", "ternsay");
+        assertThat(said("", "service", "diff", "tidewater-clinics", "--from", Long.toString(last - 1), "--to", Long.toString(last))).contains("sites/ternsay");
+
+        // Going likewise: first one site, then all that is left.
+        assertThat(said("{remove: [tidewater-clinics, kelp-works-wire]}", "order", "run", "-", "--first", "Ternsay", "--first", "Olvar,haven-pe1")).contains("all stages are done");
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** A preview tells who else is on the devices, and shows the whole of what a device is to have; whoever sees one tenant sees nothing of others. */
+    @Test
+    void aPreviewTellsWhoElseIsThere() throws Exception {
+        product.done(WIRE);
+        assertThat(said(CLINICS, "order", "preview", "-", "--counts")).contains("also on these devices, and not changed: kelp-works-wire");
+        String whole = said(CLINICS, "order", "preview", "-", "--whole", "--device", "haven-pe1");
+        assertThat(whole).contains("on haven-pe1", "Kelp", "Tidewater Clinics").doesNotContain("on ternsay-pe1");
+        assertThat(people.refused("kelp", WIRE.replace("rate: 100000", "rate: 50000"), "order", "preview", "-", "--whole")).contains("whole configurations are for who sees all tenants");
+        assertThat(people.as("anna", "", "order", "cancel", Long.toString(product.latestOrder())).code()).isEqualTo(5);
+    }
+
+    /** One device after another, of whatever kind: the next begins when the one before holds its change. */
+    @Test
+    void oneDeviceAfterAnother() throws Exception {
+        String told = said(BOTH, "order", "run", "-", "--one-by-one");
+        List<String> changes = told.lines().map(String::strip).filter(line -> line.matches("\\S+ +(confirmed commit|change) +ok.*")).toList();
+        assertThat(changes).hasSize(3).allMatch(line -> !line.startsWith("all"));
+        JsonArray events = product.get("/api/v1/orders/" + product.latestOrder()).getArray("events");
+        List<String> begunAndEnded = events.stream().map(JsonObject.class::cast).filter(event -> List.of("CONFIRMED_COMMIT", "CHANGE").contains(event.getString("phase")))
+                .map(event -> event.getString("result") + " " + event.getString("device")).toList();
+        assertThat(begunAndEnded).hasSize(6);
+        for (int i = 0; i < begunAndEnded.size(); i += 2) {
+            assertThat(begunAndEnded.get(i)).startsWith("STARTED ");
+            assertThat(begunAndEnded.get(i + 1)).isEqualTo(begunAndEnded.get(i).replace("STARTED ", "OK "));
+        }
+    }
+
+    /** A stage that fails is rolled back; those before it stay, or are taken back, as was chosen; whoever follows is told. */
+    @Test
+    void whatAFailureMakesOfEarlierStages() throws Exception {
+        product.rilvan("", "lab", "refuse", "ternsay-pe1", "commit");
+        assertThat(refused(CLINICS, "order", "run", "-", "--first", "Haven")).contains("rolled back", "stopped: 1 of 2 stages are done, and stay");
+        assertThat(sites("tidewater-clinics")).containsExactly("haven");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
+        product.removeAll();
+
+        product.done(WIRE);
+        Map<String, String> wired = product.held();
+        product.rilvan("", "lab", "refuse", "ternsay-pe1", "commit");
+        assertThat(refused(CLINICS.stripTrailing() + "\nremove: [kelp-works-wire]\n", "order", "run", "-", "--first", "Haven,Olvar", "--after-failure", "undo")).contains("rolled back", "taken back: all services are as they were before the first stage");
+        product.rilvan("", "lab", "clear", "ternsay-pe1");
+        assertThat(product.held()).isEqualTo(wired);
+        assertThat(product.get("/api/v1/services/kelp-works-wire").getObject("service").getString("name")).isEqualTo("kelp-works-wire");
+        long undone = product.latestOrder();
+        assertThat(stages(undone).getString("state")).isEqualTo("UNDONE");
+        assertThat(product.get("/api/v1/orders/" + undone).getObject("order").getString("reason")).contains("take the stages of order " + (undone - 2) + " back");
+    }
+
+    /** Killed at any time, in a stage or in a pause: each stage is carried out once. Cancelled in a pause, no further one begins. */
+    @Test
+    void throughKillsAndOnce() throws Exception {
+        long first = place(BOTH, "?first=Haven&pause=3");
+        product.script("cut_service");
+        product.script("start_service");
+        JsonObject ended = ended(first, "DONE", "STOPPED");
+        if (ended.getString("state").equals("DONE")) {
+            assertThat(ended.getArray("stages").stream().map(stage -> ((JsonObject) stage).getLong("order")).toList()).doesNotHaveDuplicates().hasSize(2);
+        } else {
+            // The kill came while the first stage could still go back.
+            assertThat(product.get("/api/v1/orders/" + first).getObject("order").getString("state")).isEqualTo("ROLLED_BACK");
+        }
+        product.removeAll();
+
+        first = place(BOTH, "?first=Haven&pause=4");
+        product.await("/api/v1/orders/" + first + "/stages", stages -> !stages.isNull("nextAt"));
+        product.script("cut_service");
+        product.script("start_service");
+        assertThat(ended(first, "DONE").getArray("stages").stream().map(stage -> ((JsonObject) stage).getString("state")).toList()).containsExactly("DONE", "DONE");
+        product.removeAll();
+
+        first = place(BOTH, "?first=Haven&pause=3000");
+        product.await("/api/v1/orders/" + first + "/stages", stages -> !stages.isNull("nextAt"));
+        assertThat(people.refused("kelp", "", "order", "cancel", Long.toString(first))).contains("there is no order");
+        assertThat(product.rilvan("", "order", "cancel", Long.toString(first)).code()).isZero();
+        assertThat(stages(first).getString("state")).isEqualTo("STOPPED");
+        assertThat(stages(first).getString("waitsFor")).contains("cancelled by engineer");
+        assertThat(product.request("POST", "/api/v1/orders/" + first + "/cancellation", "", JSON).statusCode()).isEqualTo(409);
+    }
+
+    /** A draft in stages keeps its entries until the last; where a stage fails they are in it again. */
+    @Test
+    void aDraftInStages() throws Exception {
+        said(BOTH, "draft", "add", "autumn", "-");
+        product.rilvan("", "lab", "refuse", "olvar-pe1", "edit");
+        assertThat(refused("", "draft", "run", "autumn", "--first", "Haven", "--first", "Ternsay")).contains("stopped: 2 of 3 stages are done, and stay");
+        product.rilvan("", "lab", "clear", "olvar-pe1");
+        // What the stages have carried out to the end has left it.
+        assertThat(said("", "draft", "show", "autumn")).contains("kelp-works-wire").doesNotContain("is carrying it out", "tidewater-clinics");
+        assertThat(said("", "draft", "run", "autumn", "--first", "Haven,Olvar")).contains("all devices hold what was ordered");
+        assertThat(said("", "draft", "list")).contains("no drafts");
+    }
+
+    /** The same request is the same order; others get nothing of it to see; wrong inputs are named, and nothing begins. */
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', value = {
+        "first=Havn | there is no site or device named 'Havn'; the nearest is Haven",
+        "first=Haven;haven-pe1 | haven-pe1 is named for two stages",
+        "first= | a stage names sites or devices",
+        "first=Haven;;Olvar | a stage names sites or devices",
+        "first=Skarn | nothing of this order can be done at Skarn alone",
+        "first=Olvar | nothing of this order can be done at Olvar alone",
+        "first=Haven&pause=-1 | is from 0 to",
+        "first=Haven&pause=99999999 | is from 0 to",
+        "first=Haven&afterFailure=perhaps | must be keep or undo",
+        "pause=5 | pause and afterFailure are about stages",
+        "first=Haven&start=2001-01-01T00:00:00Z | is past"})
+    void wrongInputsBeginNothing(String query, String told) throws Exception {
+        HttpResponse<String> answer = product.request("POST", "/api/v1/orders?" + query.replace(";", "%3B"), BOTH, YAML);
+        assertThat(answer.statusCode()).as(answer.body()).isEqualTo(422);
+        assertThat(answer.body()).contains(told);
+        assertThat(product.request("GET", "/api/v1/services", "", JSON).body()).isEqualTo("[]");
+    }
+
+    @Test
+    void theSameRequestIsTheSameOrder() throws Exception {
+        HttpResponse<String> placed = product.requestWithKey(product.server(), "stages-1", "/api/v1/orders?first=Haven", CLINICS, YAML);
+        long first = JsonParser.object().from(placed.body()).getLong("order");
+        assertThat(JsonParser.object().from(product.requestWithKey(product.server(), "stages-1", "/api/v1/orders?first=Haven", CLINICS, YAML).body()).getLong("order")).isEqualTo(first);
+        assertThat(product.requestWithKey(product.server(), "stages-1", "/api/v1/orders", CLINICS, YAML).statusCode()).isEqualTo(422);
+        ended(first, "DONE");
+        assertThat(product.request("GET", "/api/v1/orders/" + (first - 1) + "/stages", "", JSON).statusCode()).isEqualTo(404);
+        JsonArray orders = JsonParser.array().from(product.request("GET", "/api/v1/orders?limit=2", "", JSON).body());
+        assertThat(orders.stream().map(order -> ((JsonObject) order).getObject("stage").getInt("number")).collect(Collectors.toList())).containsExactly(2, 1);
+    }
+}
