@@ -181,7 +181,7 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
             return;
         }
         if (found.isPresent() && whole.has(path) && !isDecided(Decision.JOIN, path, decisions)) {
-            Optional<Path> leftover = leftover(path, found.get(), wanted);
+            Optional<Path> leftover = leftover(path, found.get(), wanted, decisions);
             if (leftover.isPresent()) {
                 conflicts.add(path + " exists already outside Rilvan and contains " + leftover.get() + ", which "
                         + want.owners().first().service() + " does not allow there. Delete it on the device, or take the decision 'join' to keep both");
@@ -212,13 +212,14 @@ public record LedgerMerge(Ledger ledger, Difference difference, List<String> con
     }
 
     /** Something in an entry that nobody of this order wants there. */
-    private static Optional<Path> leftover(Path at, Node entry, Map<Path, MergedValue> wanted) {
+    private static Optional<Path> leftover(Path at, Node entry, Map<Path, MergedValue> wanted, Map<Path, Decision> decisions) {
         return entry.presentNodes().entrySet().stream().filter(each -> !each.getKey().isRoot() && !isOrder(each.getKey()))
-                .filter(each -> !wants(wanted, at.append(each.getKey()), each.getValue().value())).map(each -> at.append(each.getKey())).findFirst();
+                .filter(each -> !wants(wanted, at.append(each.getKey()), each.getValue().value(), decisions)).map(each -> at.append(each.getKey())).findFirst();
     }
 
-    private static boolean wants(Map<Path, MergedValue> wanted, Path path, String value) {
-        return wanted.containsKey(path) && wanted.get(path).value().equals(value);
+    /** Whether this order wants a node as it is, or another value in its place that somebody has decided to put there. */
+    private static boolean wants(Map<Path, MergedValue> wanted, Path path, String value, Map<Path, Decision> decisions) {
+        return wanted.containsKey(path) && (wanted.get(path).value().equals(value) || isDecided(Decision.REPLACE, path, decisions));
     }
 
     private static Map<Path, MergedValue> wanted(List<Fragment> fragments, List<String> conflicts) {

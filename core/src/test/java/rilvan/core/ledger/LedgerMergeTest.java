@@ -112,6 +112,23 @@ class LedgerMergeTest {
         assertThat(left.ledger().entries()).isEmpty();
     }
 
+    /** What is decided about an entry is decided about all below it; what nobody of the order wants there is another question. */
+    @Test
+    void aDecisionHoldsForAllBelowItsNode() {
+        Path table = Path.parse("/vpn/vrf[V]");
+        Path rd = Path.parse("/vpn/vrf[V]/rd");
+        WholeEntries whole = new WholeEntries(List.of(Path.parse("/vpn/vrf")), Map.of());
+        Node theirs = Node.EMPTY.with(table, Node.ENTRY).with(rd, Node.leaf("64999:1"));
+        Node ours = Node.EMPTY.with(table, Node.ENTRY).with(rd, Node.leaf("64500:1"));
+        assertThat(LedgerMerge.work(Ledger.EMPTY, theirs, Set.of("a"), List.of(fragment("a", ours)), whole, Map.of(), Set.of()).conflicts()).isNotEmpty();
+        LedgerMerge replaced = LedgerMerge.work(Ledger.EMPTY, theirs, Set.of("a"), List.of(fragment("a", ours)), whole, Map.of(table, LedgerMerge.Decision.REPLACE), Set.of());
+        assertThat(replaced.conflicts()).isEmpty();
+        assertThat(replaced.difference().applyTo(theirs)).isEqualTo(ours);
+        assertThat(LedgerMerge.work(replaced.ledger(), ours, Set.of("a"), List.of(), whole, Map.of(), Set.of()).difference().applyTo(ours)).isEqualTo(theirs);
+        Node more = theirs.with(table.child(Step.of("description")), Node.leaf("theirs"));
+        assertThat(LedgerMerge.work(Ledger.EMPTY, more, Set.of("a"), List.of(fragment("a", ours)), whole, Map.of(table, LedgerMerge.Decision.REPLACE), Set.of()).conflicts()).singleElement().asString().contains("join");
+    }
+
     @Test
     void anEntryOwnedAsAWholeHoldsNoForeignConfiguration() {
         Path circuit = Path.parse("/ports/port[access-1]/circuit[0]");
