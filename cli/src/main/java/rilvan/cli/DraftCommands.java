@@ -245,14 +245,14 @@ final class DraftCommands {
 
     @Command(name = "reserve", mixinStandardHelpOptions = true, description = {"Keeps the numbers that a draft, or a part of it, takes until a time: addresses and tags can be told beforehand.",
         "With --give-back the draft keeps none any more."},
-            footer = {"", "Examples:", "  rilvan draft reserve autumn --until 2027-01-15T12:00:00+01:00", "  rilvan draft reserve autumn --give-back"})
+            footer = {"", "Examples:", "  rilvan draft reserve autumn --until 2027-01-15T12:00", "  rilvan draft reserve autumn --give-back"})
     int reserve(@Parameters(paramLabel = "DRAFT") String name, @ArgGroup(multiplicity = "1") Kept kept, @Mixin DraftPart part, @Mixin Output output) throws IOException {
         if (kept.giveBack) {
             Server.signedIn().text("DELETE", at(name) + "/reservation", null, null);
             output.done(Map.of("draft", name), "the draft " + name + " keeps no numbers");
             return 0;
         }
-        JsonObject draft = Server.signedIn().put(at(name) + "/reservation", JsonWriter.string(Map.of("until", kept.until, "part", part.said())), Map.of());
+        JsonObject draft = Server.signedIn().put(at(name) + "/reservation", JsonWriter.string(Map.of("until", TimingOptions.time("--until", kept.until), "part", part.said())), Map.of());
         if (!output.asJson(draft)) {
             Terminal.say("kept until " + Texts.time(draft.getString("reservedUntil")));
             entries(draft).stream().filter(entry -> !entry.getArray("numbers").isEmpty()).forEach(entry -> {
@@ -265,7 +265,7 @@ final class DraftCommands {
 
     /** How long numbers are kept, or that they are not. */
     private static final class Kept {
-        @Option(names = "--until", required = true, paramLabel = "TIME", description = "With its offset (RFC 3339)")
+        @Option(names = "--until", required = true, paramLabel = "TIME", description = "2027-01-15T12:00 here, or with an offset")
         private String until;
         @Option(names = "--give-back", required = true, description = "Give back what the draft keeps")
         private boolean giveBack;
