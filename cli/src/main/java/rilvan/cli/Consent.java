@@ -24,11 +24,11 @@ final class Consent {
         }
         JsonObject shown = Server.signedIn().object("POST", preview, document, type);
         if (shown.getBoolean("changesNothing")) {
-            OrderCommands.noChange(shown);
+            PreviewText.noChange(shown);
             return Optional.empty();
         }
-        OrderCommands.head(shown);
-        OrderCommands.foot(shown);
+        PreviewText.head(shown);
+        PreviewText.foot(shown);
         if (!Terminal.confirmed("Run it?")) {
             Terminal.say("nothing was ordered");
             return Optional.empty();

@@ -36,8 +36,6 @@ final class OrderCommands {
 
     /** Services that a row of the list of orders names. */
     private static final int MOST_LISTED = 3;
-    private static final int MOST_NAMED = 12;
-    private static final int MOST_IN_HEAD = 40;
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
             footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines", "  rilvan order preview my-order.yaml --first Haven"})
@@ -87,7 +85,7 @@ final class OrderCommands {
     static int preview(String document, String type, Output output) throws IOException {
         JsonObject preview = Server.signedIn().object("POST", PREVIEWS, document, type);
         if (!output.asJson(preview)) {
-            show(preview);
+            PreviewText.show(preview);
         }
         return 0;
     }
@@ -103,7 +101,7 @@ final class OrderCommands {
         JsonObject placed = server.place(path, document, type, headers);
         if (placed.isNull("order")) {
             if (!output.asJson(placed)) {
-                noChange(placed.getObject("preview", new JsonObject()));
+                PreviewText.noChange(placed.getObject("preview", new JsonObject()));
             }
             return 0;
         }
@@ -413,29 +411,11 @@ final class OrderCommands {
         output.list(orders, all ? "no orders" : "no order fits", List.of("ORDER", "WHEN", "STATE", "BY", "SERVICES", "REASON"), order ->
                 List.of(Long.toString(order.getLong("id")), Texts.time(order.getString("createdAt")),
                         Texts.words(order.getString("state")) + (order.getBoolean("inDoubt") ? ", in doubt" : ""),
-                        order.getString("who"), services(order, MOST_LISTED, false), order.getString("reason")));
+                        order.getString("who"), PreviewText.services(order, MOST_LISTED, false), order.getString("reason")));
         if (!orders.isEmpty() && orders.getObject(orders.size() - 1).getLong("id") > 1) {
             output.note("earlier ones: the same with --before " + orders.getObject(orders.size() - 1).getLong("id"));
         }
         return 0;
-    }
-
-    /** Whether a service stays as it is: then what it contains is told by itself. */
-    private static boolean isKept(JsonObject view, String service) {
-        return view.getArray("services").stream().map(JsonObject.class::cast).anyMatch(each -> each.getString("service").equals(service) && each.getString("kind").equals("KEEP"));
-    }
-
-    /** @param whole also what others contain, which otherwise goes without saying */
-    private static String services(JsonObject view, int most, boolean whole) {
-        List<String> parts = new ArrayList<>();
-        for (Object each : view.getArray("services")) {
-            JsonObject service = (JsonObject) each;
-            if (!whole && service.getString("componentOf") != null && !isKept(view, service.getString("componentOf"))) {
-                continue;
-            }
-            parts.add((service.getString("leftOut").isEmpty() ? service.getString("kind").toLowerCase(Locale.ROOT) : "without") + " " + service.getString("service"));
-        }
-        return String.join(", ", parts.subList(0, Math.min(parts.size(), most))) + (parts.size() > most ? " and " + (parts.size() - most) + " more" : "");
     }
 
     @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an order: what it changed, what happened, and its checks.",
@@ -446,12 +426,12 @@ final class OrderCommands {
             return 0;
         }
         JsonObject order = detail.getObject("order");
-        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + services(order, MOST_NAMED, false) + "  by " + order.getString("who")
+        Terminal.say("order " + Terminal.in(Tone.STRONG, Long.toString(id)) + "  " + PreviewText.services(order, PreviewText.MOST_NAMED, false) + "  by " + order.getString("who")
                 + ", " + Texts.time(order.getString("createdAt")) + ": " + order.getString("reason"));
         if (UNBEGUN.contains(order.getString("state"))) {
-            show(Server.signedIn().get("/api/v1/orders/" + id + "/preview"));
+            PreviewText.show(Server.signedIn().get("/api/v1/orders/" + id + "/preview"));
         }
-        devices(detail.getObject("devices"));
+        PreviewText.devices(detail.getObject("devices"));
         if (detail.getString("thinnedAt") != null) {
             Terminal.say(Terminal.in(Tone.QUIET, "it ended long ago: its lines, steps and checks were dropped at " + Texts.time(detail.getString("thinnedAt"))));
         }
@@ -467,7 +447,7 @@ final class OrderCommands {
         Server server = Server.signedIn();
         Server.Tagged preview = server.tagged("/api/v1/orders/" + id + "/preview");
         if (!output.isForPrograms()) {
-            show(preview.value());
+            PreviewText.show(preview.value());
         }
         if (!yes && !Terminal.confirmed("Agree to order " + id + "?")) {
             output.done(Map.of("order", id, "agreed", false), "not agreed; it goes on waiting");
@@ -512,85 +492,5 @@ final class OrderCommands {
                 JsonWriter.string().object().value("holds", holds).end().done(), Documents.JSON);
         output.done(Map.of("order", id, "device", device, "holds", holds), "resolution accepted; follow the order with: rilvan order follow " + id);
         return 0;
-    }
-
-    static void show(JsonObject preview) {
-        if (preview.getBoolean("changesNothing")) {
-            noChange(preview);
-            return;
-        }
-        head(preview);
-        devices(preview.getObject("devices"));
-        foot(preview);
-    }
-
-    /** What becomes of which services, and how much of it there is. */
-    static void head(JsonObject preview) {
-        Terminal.say(services(preview, MOST_IN_HEAD, true));
-        Map<String, Long> signs = preview.getObject("devices").values().stream().flatMap(lines -> ((JsonArray) lines).stream())
-                .collect(Collectors.groupingBy(line -> ((JsonObject) line).getString("sign"), Collectors.counting()));
-        long devices = preview.getObject("devices").size();
-        Terminal.say((devices == 1 ? "1 device" : devices + " devices") + ", lines: " + signs.getOrDefault("COMES", 0L) + " come, " + signs.getOrDefault("GOES", 0L) + " go");
-        JsonArray others = preview.getArray("others");
-        if (others != null && !others.isEmpty()) {
-            Terminal.say("also on these devices, and not changed: " + some(others));
-        }
-    }
-
-    private static void stages(JsonObject preview) {
-        JsonArray stages = preview.getArray("stages");
-        for (int i = 0; i < stages.size(); i++) {
-            JsonObject stage = stages.getObject(i);
-            Terminal.say("stage " + (i + 1) + ", at " + (stage.getArray("places").isEmpty() ? "all other places" : Texts.join(stage.getArray("places"))) + ": "
-                    + (stage.getArray("services").isEmpty() ? "nothing" : some(stage.getArray("services")) + " on " + some(stage.getArray("devices"))));
-        }
-        if (!stages.isEmpty()) {
-            Terminal.say("Each stage is an order of its own, which is done or rolled back as a whole. Where one fails, those before it stay, or are taken back with --after-failure undo.");
-        }
-    }
-
-    private static String some(JsonArray names) {
-        return names.stream().limit(MOST_NAMED).map(String::valueOf).collect(Collectors.joining(", ")) + (names.size() > MOST_NAMED ? " and " + (names.size() - MOST_NAMED) + " more" : "");
-    }
-
-    static void foot(JsonObject preview) {
-        stages(preview);
-        Terminal.say(preview.getString("guarantee"));
-        if (!preview.isNull("expectedSeconds")) {
-            Terminal.say("expected time: about " + preview.getLong("expectedSeconds") + " s, by earlier orders over about as many devices");
-        }
-        drift(preview);
-    }
-
-    private static void drift(JsonObject preview) {
-        JsonArray drift = preview.getArray("drift");
-        if (drift != null && !drift.isEmpty()) {
-            Terminal.say("Changed outside Rilvan, and not changed by this order:");
-            drift.forEach(each -> Terminal.say("  " + Texts.drifted((JsonObject) each)));
-        }
-    }
-
-    static void noChange(JsonObject preview) {
-        Terminal.say("no change: the devices already hold what this order asks for, as they were read"
-                + (preview.isNull("readAt") ? "" : " (the earliest reading is of " + Texts.time(preview.getString("readAt")) + ")"));
-        drift(preview);
-    }
-
-    static void devices(JsonObject devices) {
-        devices.forEach((device, lines) -> {
-            if (((JsonArray) lines).isEmpty()) {
-                return;
-            }
-            Terminal.say("on " + Terminal.in(Tone.STRONG, device));
-            for (Object each : (JsonArray) lines) {
-                JsonObject line = (JsonObject) each;
-                String text = line.getString("text");
-                Terminal.say(switch (line.getString("sign")) {
-                    case "COMES" -> Terminal.in(Tone.GOOD, "  + " + text);
-                    case "GOES" -> Terminal.in(Tone.BAD, "  - " + text);
-                    default -> "    " + text;
-                });
-            }
-        });
     }
 }

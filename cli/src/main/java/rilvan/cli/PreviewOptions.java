@@ -48,10 +48,10 @@ final class PreviewOptions extends Output {
             return 0;
         }
         if (preview.getBoolean("changesNothing")) {
-            OrderCommands.noChange(preview);
+            PreviewText.noChange(preview);
             return 0;
         }
-        OrderCommands.head(preview);
+        PreviewText.head(preview);
         if (counts || folder != null) {
             JsonArray rows = new JsonArray(lines.entrySet().stream().map(device -> new JsonObject(Map.of("device", device.getKey(), "lines", device.getValue()))).toList());
             Terminal.table(List.of("DEVICE", "COMES", "GOES"), rows, row -> List.of(row.getString("device"), count(row.getArray("lines"), "COMES"), count(row.getArray("lines"), "GOES")));
@@ -61,9 +61,9 @@ final class PreviewOptions extends Output {
                 text.toString().lines().forEach(line -> Terminal.say("    " + line));
             });
         } else {
-            OrderCommands.devices(lines);
+            PreviewText.devices(lines);
         }
-        OrderCommands.foot(preview);
+        PreviewText.foot(preview);
         return 0;
     }
 

@@ -126,7 +126,7 @@ final class TenantCommands {
                 if (shown.isNull("preview")) {
                     Terminal.say("no service is for " + name + ", or refers to it");
                 } else {
-                    OrderCommands.show(shown.getObject("preview"));
+                    PreviewText.show(shown.getObject("preview"));
                 }
             }
             return 0;

@@ -33,6 +33,7 @@ import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.orders.drafts.Decisions;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.DraftBook.Kept;
 import rilvan.server.orders.drafts.Part;
@@ -53,13 +54,15 @@ public class DraftController {
 
     private final DraftBook drafts;
     private final Reservations reservations;
+    private final Decisions decisions;
     private final OrderIntake intake;
     private final DraftViews views;
     private final StoredPlanningSource source;
     private final Sight sight;
 
-    DraftController(DraftBook drafts, Reservations reservations, OrderIntake intake, DraftViews views, StoredPlanningSource source, Sight sight) {
+    DraftController(DraftBook drafts, Reservations reservations, Decisions decisions, OrderIntake intake, DraftViews views, StoredPlanningSource source, Sight sight) {
         this.reservations = reservations;
+        this.decisions = decisions;
         this.intake = intake;
         this.views = views;
         this.drafts = drafts;
@@ -242,7 +245,7 @@ public class DraftController {
     ResponseEntity<DraftViews.DraftView> decide(@PathVariable String name, @RequestBody DraftDecision decision, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
         act.about("device", decision.device()).after(decision);
         toPrepareAll(caller, name);
-        return views.answer(HttpStatus.OK, caller, drafts.decide(name, decision.device(), decision.path(), decision.decision(), Optional.ofNullable(decision.reason()).orElse(""), caller.name(),
+        return views.answer(HttpStatus.OK, caller, decisions.decide(name, decision.device(), decision.path(), decision.decision(), Optional.ofNullable(decision.reason()).orElse(""), caller.name(),
                 Precondition.of(match, Optional.empty())));
     }
 
@@ -255,7 +258,7 @@ public class DraftController {
     void undecide(@PathVariable String name, @RequestParam String device, @RequestParam String path, @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> match, Caller caller, Act act) {
         act.about("device", device);
         toPrepareAll(caller, name);
-        drafts.undecide(name, device, path, caller.name(), Precondition.of(match, Optional.empty()));
+        decisions.undecide(name, device, path, caller.name(), Precondition.of(match, Optional.empty()));
     }
 
     private Kept toPrepareAll(Caller caller, String name) {

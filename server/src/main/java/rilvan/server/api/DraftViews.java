@@ -21,6 +21,7 @@ import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
 import rilvan.server.api.ServiceController.NumberView;
 import rilvan.server.inventory.StoredPlanningSource;
+import rilvan.server.orders.drafts.Decisions;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.DraftBook.Kept;
 import rilvan.server.orders.drafts.DraftBook.Met;
@@ -35,12 +36,14 @@ class DraftViews {
 
     private final DraftBook drafts;
     private final Reservations reservations;
+    private final Decisions decisions;
     private final StoredPlanningSource source;
     private final Sight sight;
 
-    DraftViews(DraftBook drafts, Reservations reservations, StoredPlanningSource source, Sight sight) {
+    DraftViews(DraftBook drafts, Reservations reservations, Decisions decisions, StoredPlanningSource source, Sight sight) {
         this.drafts = drafts;
         this.reservations = reservations;
+        this.decisions = decisions;
         this.source = source;
         this.sight = sight;
     }
@@ -176,7 +179,7 @@ class DraftViews {
                 entries.stream().map(entry -> view(entry, met.getOrDefault(entry.service(), List.of()), reserved.getOrDefault(entry.service(), List.of()), mask)).toList(),
                 drafts.lastRehearsal(draft.row()).map(order -> new RehearsalView(order.id(), order.who(), order.createdAt(), order.shownState().name(), mask.apply(order.failure()),
                         draft.row().rehearsedVersion() != draft.row().version())).orElse(null),
-                reserved.isEmpty() ? null : draft.row().reservedUntil(), drafts.decided(draft.row().name()).stream().map(decided -> new DecisionView(decided.row().device(), decided.row().path(), decided.row().decision(),
+                reserved.isEmpty() ? null : draft.row().reservedUntil(), decisions.of(draft.row().name()).stream().map(decided -> new DecisionView(decided.row().device(), decided.row().path(), decided.row().decision(),
                         decided.row().reason(), decided.row().who(), decided.row().at(), caller.seesAll() ? decided.row().evidence() : "", decided.outdated())).toList());
         return ResponseEntity.status(status).eTag(EntityTag.of(draft.row().version())).body(view);
     }

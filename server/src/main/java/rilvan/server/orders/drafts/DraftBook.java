@@ -36,7 +36,6 @@ import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.orders.intake.PlanningTurns;
 import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.DraftRecords;
-import rilvan.server.store.DraftRecords.DecisionRow;
 import rilvan.server.store.DraftRecords.DraftRow;
 import rilvan.server.store.DraftRecords.EntryRow;
 import rilvan.server.store.Json;
@@ -61,14 +60,14 @@ public class DraftBook {
     private final OrderIntake intake;
     private final Orders orders;
     private final Services services;
-    private final Decisions decisions;
+    private final Evidence evidence;
     private final Json json;
     private final TransactionTemplate transactions;
 
-    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Orders orders, Services services, Decisions decisions, Json json,
+    DraftBook(DraftRecords records, StoredPlanningSource source, EntryReader reader, Library library, OrderIntake intake, Orders orders, Services services, Evidence evidence, Json json,
             TransactionTemplate transactions) {
         this.services = services;
-        this.decisions = decisions;
+        this.evidence = evidence;
         this.records = records;
         this.source = source;
         this.reader = reader;
@@ -393,7 +392,7 @@ public class DraftBook {
      * @throws ValidationFailure where a device says something else since somebody decided about it
      */
     String document(Kept draft, List<EntryRow> chosen, String reason) {
-        return json.write(EntryDocuments.order(reason.isEmpty() ? draft.row().reason().isEmpty() ? "draft " + draft.row().name() : draft.row().reason() : reason, chosen, decisions.inForce(draft.row().name())));
+        return json.write(EntryDocuments.order(reason.isEmpty() ? draft.row().reason().isEmpty() ? "draft " + draft.row().name() : draft.row().reason() : reason, chosen, evidence.inForce(draft.row().name())));
     }
 
     /**
@@ -442,49 +441,13 @@ public class DraftBook {
         return new InTheWay("the draft " + name + " has just been changed; look at it again");
     }
 
-    /**
-     * Decides about a conflict of a draft's orders with what a device holds, for a node and all below it. Where the device is known to say something else by the time of an order, it is to be decided again.
-     *
-     * @throws ValidationFailure naming each field at fault
-     */
-    public Kept decide(String name, String device, String path, String decision, String reason, String who, Precondition seen) {
-        DecisionRow row = decisions.read(name, device, path, decision, reason, who);
-        changed(name, seen, draft -> {
-            there(draft, name);
-            records.decide(row);
-        });
-        return lookedAt(name, who);
-    }
-
-    /** Takes a decision back. */
-    public Kept undecide(String name, String device, String path, String who, Precondition seen) {
-        changed(name, seen, draft -> {
-            there(draft, name);
-            if (records.dropDecision(name, device, path) == 0) {
-                throw new Unknown("nothing is decided in the draft " + name + " about " + path + " of " + device);
-            }
-        });
-        return lookedAt(name, who);
-    }
-
-    /**
-     * What was decided in a draft.
-     *
-     * @param outdated whether the device is known to say something else since
-     */
-    public record Decided(DecisionRow row, boolean outdated) {}
-
-    public List<Decided> decided(String name) {
-        return records.decisions(name).stream().map(row -> new Decided(row, decisions.isOutdated(row))).toList();
-    }
-
     /** The last rehearsal of a draft, which is an order. */
     public Optional<OrderHead> lastRehearsal(DraftRow draft) {
         return Optional.ofNullable(draft.rehearsedBy()).flatMap(orders::order).map(OrderRow::head);
     }
 
     /** Works the whole draft out and keeps what is wrong with each entry. Where there is no turn for that now, what was wrong before stays. */
-    private Kept lookedAt(String name, String who) {
+    Kept lookedAt(String name, String who) {
         Kept draft = draft(name);
         List<EntryRow> open = draft.entries().stream().filter(entry -> entry.orderId() == null).toList();
         Map<String, List<Problem>> problems = new HashMap<>();
