@@ -176,6 +176,17 @@ class StagesTest {
         assertThat(product.request("POST", "/api/v1/orders/" + first + "/cancellation", "", JSON).statusCode()).isEqualTo(409);
     }
 
+    /** Nobody goes round a rule by parting an order: what the whole needs, its first stage waits for. */
+    @Test
+    void aRuleForTheWholeHoldsForTheFirstStage() throws Exception {
+        product.rilvan("", "agreement", "require", "many", "--devices", "3");
+        assertThat(said(BOTH, "order", "run", "-", "--first", "Haven")).contains("another person is to agree to it: the rule many");
+        long first = product.latestOrder();
+        assertThat(said("", "order", "cancel", Long.toString(first))).contains("accepted");
+        assertThat(stages(first).getString("state")).isEqualTo("STOPPED");
+        assertThat(product.rilvan("", "agreement", "drop", "many").code()).isZero();
+    }
+
     /** A draft in stages keeps its entries until the last; where a stage fails they are in it again. */
     @Test
     void aDraftInStages() throws Exception {

@@ -264,18 +264,19 @@ public class OrderIntake {
         if (asked.staging().isPresent()) {
             return asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).orElseGet(() -> placeStages(order, stored, asked, asked.staging().get(), asksFor, alongside));
         }
-        return placeNow(order, stored, asked, asksFor, alongside);
+        return placeNow(order, stored, asked, asksFor, List.of(), alongside);
     }
 
-    private Placed placeNow(OrderDocument order, String stored, Asked asked, String asksFor, LongConsumer alongside) {
+    /** @param agreement why another person is to agree whatever the order itself comes to */
+    private Placed placeNow(OrderDocument order, String stored, Asked asked, String asksFor, List<String> agreement, LongConsumer alongside) {
         for (int attempt = 1; attempt <= PLANNINGS; attempt++) {
-            Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).or(() -> attempt(order, stored, asked, asksFor, alongside));
+            Optional<Placed> placed = asked.key().flatMap(given -> earlier(order, asked.who(), given, asksFor)).or(() -> attempt(order, stored, asked, asksFor, agreement, alongside));
             if (placed.isPresent()) {
                 return placed.get();
             }
         }
         // Others were faster each time, on other instances of the service: while it is planned in line, nobody else can be.
-        return line.alone(() -> attempt(order, stored, asked, asksFor, alongside)).orElseThrow(Busy::new);
+        return line.alone(() -> attempt(order, stored, asked, asksFor, agreement, alongside)).orElseThrow(Busy::new);
     }
 
     /** Places the first stage in which there is something to do, and keeps the others for when it is done. */
@@ -288,11 +289,13 @@ public class OrderIntake {
         for (int stage = 1; stage < documents.size() - 1; stage++) {
             possible(documents, stage, asked.limits());
         }
+        // Nobody goes round a rule by parting an order: what the whole needs, its beginning does.
+        List<String> agreement = agreement(order, whole.plan(), asked.timing());
         for (int stage = 1; stage <= documents.size(); stage++) {
             if (!StageSplit.isEmpty(documents.get(stage - 1))) {
                 int number = stage;
                 String text = json.write(documents.get(stage - 1));
-                Placed placed = placeNow(OrderDocument.read(Document.read(text)), text, asked.ofStage(), asksFor, id -> {
+                Placed placed = placeNow(OrderDocument.read(Document.read(text)), text, asked.ofStage(), asksFor, agreement, id -> {
                     stageRecords.add(new StagedRow(id, asked.who(), json.write(asked.authors()), json.write(documents), json.write(staging.places()), staging.pause().toSeconds(), staging.undoes(),
                             asked.timing().inWindow(), asked.timing().urgent(), asked.oneByOne(), null, null, null, null));
                     stageRecords.stage(id, id, number);
@@ -318,7 +321,7 @@ public class OrderIntake {
     }
 
     /** Plans an order and places it; nothing where what it was planned from has moved meanwhile. */
-    private Optional<Placed> attempt(OrderDocument order, String stored, Asked asked, String asksFor, LongConsumer alongside) {
+    private Optional<Placed> attempt(OrderDocument order, String stored, Asked asked, String asksFor, List<String> needed, LongConsumer alongside) {
         try (PlannedNumbers numbers = planning.numbers()) {
             Preview preview = planning.preview(order, numbers, asked.limits());
             if (asked.agreed().isPresent() && !asked.agreed().get().contains(preview.digest())) {
@@ -329,7 +332,7 @@ public class OrderIntake {
             if (plan.changesNothing()) {
                 return Optional.of(new Placed(Optional.empty(), Optional.of(preview), order, digest));
             }
-            List<String> agreement = asked.rehearsed() ? List.of() : agreement(order, plan, asked.timing());
+            List<String> agreement = asked.rehearsed() ? List.of() : Stream.concat(needed.stream(), agreement(order, plan, asked.timing()).stream()).distinct().toList();
             return line.alone(() -> {
                 Start start = asked.rehearsed() ? times.ofRehearsal() : times.of(asked.timing(), planning.sites(plan), plan.isFor(), plan.parts().size());
                 State state = !agreement.isEmpty() ? State.AWAITING_AGREEMENT : start.at().isPresent() ? State.SCHEDULED : State.WAITING;
