@@ -145,10 +145,10 @@ run 0 "127.0.0.1" log list --who billing
 
 tell "The key is changed while the service runs, since a copy of its file has been lost."
 FORMER=$(installed key list | awk 'NR == 2 { print $1 }')
-run 3 "there is no key at" key add
+run 5 "there is no key at" key add
 (umask 077; head -c 32 /dev/urandom >"$ETC/rilvan.key.next"); give_to_service_user "$ETC/rilvan.key.next"
 run 0 "opens the store as well" key add
-run 3 "has not" key remove "$FORMER"
+run 5 "has not" key remove "$FORMER"
 mv "$ETC/rilvan.key.next" "$ETC/rilvan.key"
 until installed key remove "$FORMER" >"$RUN/removed" 2>&1; do kill -0 $INSTALLED; sleep 0.5; done
 grep -q "opens the store no more" "$RUN/removed" || failed "the former key is not removed: $(cat "$RUN/removed")"

@@ -9,7 +9,6 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
-import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -44,12 +43,9 @@ class DayTest {
                     String opensSoon = "maintenance:\n  - { starts: " + Instant.now().plusSeconds(25).truncatedTo(ChronoUnit.SECONDS).toString().replace("Z", "") + ", zone: UTC, lasts: PT2H }\n";
                     assertThat(product.rilvan(network.substring(0, network.indexOf("maintenance:")) + opensSoon + network.substring(network.indexOf("# The nearest that applies")), "network", "load", "-").code()).isZero();
                 }
-                boolean killed = random.nextInt(ONE_IN) == 0;
-                CompletableFuture<Void> kill = killed && entered.group(3).contains("order follow") ? CompletableFuture.runAsync(() -> killed(product)) : CompletableFuture.completedFuture(null);
                 Result result = entered(product, people, entered.group(1), entered.group(3));
-                kill.join();
                 assertThat(result.code() == 0).as("seed " + seed + ": " + line + "\n" + result.output()).isEqualTo(entered.group(2).isEmpty());
-                if (killed) {
+                if (random.nextInt(ONE_IN) == 0) {
                     System.out.println("killed after: " + line.strip());
                     killed(product);
                 }
@@ -62,13 +58,9 @@ class DayTest {
         }
     }
 
-    private static void killed(Product product) {
-        try {
-            product.script("cut_service");
-            product.script("start_service");
-        } catch (IOException e) {
-            throw new IllegalStateException(e);
-        }
+    private static void killed(Product product) throws IOException {
+        product.script("cut_service");
+        product.script("start_service");
     }
 
     private static Result entered(Product product, Colleagues people, String who, String line) throws Exception {
