@@ -181,7 +181,7 @@ sed -i -e 's|  # forward-headers|  forward-headers|; s|  # tomcat.remoteip|  tom
 run 0 "orders were under way and are resolved" admin restore "$RUN/backup"
 # A dump that breaks off in the middle leaves everything as it was.
 cp -r "$RUN/backup" "$RUN/damaged"
-head -c 100000 "$RUN/backup/store.dump" >"$RUN/damaged/store.dump"
+head -c -10000 "$RUN/backup/store.dump" >"$RUN/damaged/store.dump"
 run 3 "is damaged" admin restore "$RUN/damaged" --replace
 (cd "$RUN/damaged" && sha256sum manifest rilvan.key store.dump >SHA256SUMS)
 run 3 "the database and the key are as they were" admin restore "$RUN/damaged" --replace
