@@ -51,6 +51,9 @@ import rilvan.core.transaction.Action.Outcome;
  */
 public final class Transaction {
 
+    /** Why an order rolls back that nobody drove for a while before it was decided. */
+    public static final String INTERRUPTED = "Rilvan was interrupted";
+
     /** Where the order leads: forward, back to the state before it, onward to the state after it once decided; or it is over. */
     enum Direction {
         FORWARD, BACK, ONWARD, OVER
@@ -112,7 +115,7 @@ public final class Transaction {
         Transaction transaction = new Transaction(token, parts, written, false, false, rehearsal);
         transaction.participants.forEach((device, participant) -> participant.unfenced.addAll(sessions.getOrDefault(device, List.of())));
         transaction.direction = written == State.DECIDED ? Direction.ONWARD : Direction.BACK;
-        transaction.reason = "Rilvan was interrupted";
+        transaction.reason = INTERRUPTED;
         return transaction;
     }
 

@@ -68,6 +68,10 @@ public interface EndingRecords {
     @Update("update endings set failure = #{why} where order_id = #{order}")
     void rolledBack(long order, String why);
 
+    /** The order of an end was interrupted: another one is placed for it. */
+    @Update("update endings set order_id = null, failure = #{why}, version = version + 1, next_at = now() where order_id = #{order}")
+    void interrupted(long order, String why);
+
     @Delete("delete from endings where order_id = #{order}")
     void reached(long order);
 

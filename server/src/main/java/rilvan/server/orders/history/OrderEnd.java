@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Optional;
 import org.springframework.stereotype.Component;
 import rilvan.core.transaction.State;
+import rilvan.core.transaction.Transaction;
 import rilvan.server.store.DraftRecords;
 import rilvan.server.store.EndingRecords;
 import rilvan.server.store.StageRecords;
@@ -34,6 +35,8 @@ public class OrderEnd {
         boolean done = state == State.DONE;
         if (done) {
             endings.reached(order);
+        } else if (why.equals(Transaction.INTERRUPTED)) {
+            endings.interrupted(order, "order " + order + " was rolled back: " + why);
         } else {
             endings.rolledBack(order, "order " + order + " was rolled back" + (why.isEmpty() ? "" : ": " + why));
         }
