@@ -145,8 +145,7 @@ class AgreedAndTimedTest {
         assertThat(order(id).getString("state")).isEqualTo("SCHEDULED");
         assertThat(said("anna", "", "order", "show", Long.toString(id))).contains("begins at", "add tidewater-clinics");
         assertThat(said("anna", "", "order", "list")).contains("scheduled");
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         assertThat(product.held()).isEqualTo(before);
         assertThat(awaited(id, "DONE").getString("failure")).isEmpty();
         assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("history")).hasSize(1);
@@ -237,8 +236,7 @@ class AgreedAndTimedTest {
         assertThat(product.rilvan("", "events", "list", "--kind", "service.ends-soon").output()).contains("kelp-works-wire");
 
         said("anna", "", "service", "end", "tidewater-clinics", "--part", "sites/haven", "--at", inSeconds(12), "--notice", "0");
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         product.await("/api/v1/services/tidewater-clinics", "service", service -> service.getObject("parameters").getArray("sites").size() == 1);
         assertThat(said("anna", "", "service", "endings")).contains("kelp-works-wire").doesNotContain("tidewater-clinics");
         assertThat(said("anna", "", "order", "list", "--service", "tidewater-clinics", "--by", "anna")).contains("tidewater-clinics sites/haven ends");

@@ -2,7 +2,6 @@ package rilvan.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -47,7 +46,7 @@ class DayTest {
                 assertThat(result.code() == 0).as("seed " + seed + ": " + line + "\n" + result.output()).isEqualTo(entered.group(2).isEmpty());
                 if (random.nextInt(ONE_IN) == 0) {
                     System.out.println("killed after: " + line.strip());
-                    killed(product);
+                    product.killed();
                 }
             }
             product.awaitList("/api/v1/endings", List::isEmpty);
@@ -56,11 +55,6 @@ class DayTest {
             product.rilvan("", "device", "read", "haven-pe1");
             assertThat(product.held()).as("seed " + seed).isEqualTo(before);
         }
-    }
-
-    private static void killed(Product product) throws IOException {
-        product.script("cut_service");
-        product.script("start_service");
     }
 
     private static Result entered(Product product, Colleagues people, String who, String line) throws Exception {

@@ -352,8 +352,7 @@ class DraftsTest {
         assertThat(numbers).containsOnlyKeys("tidewater-clinics", "kelp-second-wire").allSatisfy((service, each) -> assertThat(each).isNotEmpty());
 
         // Others get other numbers, by way of any instance and after a kill; what was told is what comes.
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         product.done(TICKETS);
         assertThat(held("northsound-tickets")).isNotEmpty().doesNotContainAnyElementsOf(numbers.get("tidewater-clinics"));
         assertThat(said("anna", "", "draft", "split", "told", "wires", "--model", "l2vpn")).contains("1 entry");

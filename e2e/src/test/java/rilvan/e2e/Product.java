@@ -292,6 +292,12 @@ final class Product implements AutoCloseable {
         }
     }
 
+    /** The service is killed, and started again. */
+    void killed() throws IOException {
+        script("cut_service");
+        script("start_service");
+    }
+
     /** Somebody changes a device directly. */
     void typed(String device, String text) throws Exception {
         assertThat(rilvan(text, "lab", "type", device, "-").code()).as(text).isZero();

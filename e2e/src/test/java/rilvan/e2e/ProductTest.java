@@ -409,8 +409,7 @@ class ProductTest {
                 .containsExactly(placed.getLong("order"), second);
         assertThat(product.rilvan("", "order", "show", Long.toString(second)).output()).contains(
                 "waiting for order " + placed.getLong("order") + " (haven-pe1, ternsay-pe1, tidewater-clinics)");
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         product.await(path, "order", order -> order.getString("state").equals("ROLLED_BACK"));
         assertThat(product.get(path).getObject("order").getString("failure")).isEqualTo("Rilvan was interrupted");
         product.await("/api/v1/orders/" + second, "order", order -> order.getString("state").equals("DONE"));

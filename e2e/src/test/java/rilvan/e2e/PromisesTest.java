@@ -133,8 +133,7 @@ class PromisesTest {
         assertThat(product.running("skarn-pe1")).contains("digest $5$").doesNotContain("light &");
         JsonObject again = preview(document);
         assertThat(again.getBoolean("changesNothing")).as(again.toString()).isTrue();
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         assertThat(product.rilvan("", "device", "read", "--all").code()).isZero();
         assertThat(product.rilvan("", "device", "drift").output()).startsWith("no drift: ");
         assertThat(product.rilvan("", "device", "configuration", "skarn-pe1").output()).contains("digest (secret)");

@@ -175,8 +175,7 @@ class RoutingDaemonsTest {
             // Whoever takes over an order cannot end the lost sessions, which have no numbers: it waits until they must have ended, and reads.
             long taken = product.place(order(CAMERAS.replace("name: quay-", "name: pier-")));
             product.await("/api/v1/orders/" + taken, "order", order -> !List.of("WAITING", "PLANNED", "CONNECTED").contains(order.getString("state")));
-            product.script("cut_service");
-            product.script("start_service");
+            product.killed();
             product.await("/api/v1/orders/" + taken, "order", order -> List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
             assertThat(product.rilvan("", "device", "read", "leaf1", "leaf2").output()).contains("leaf1 read: no change", "leaf2 read: no change");
             if (product.get("/api/v1/orders/" + taken).getObject("order").getString("state").equals("DONE")) {

@@ -149,8 +149,7 @@ class StagesTest {
     @Test
     void throughKillsAndOnce() throws Exception {
         long first = place(BOTH, "?first=Haven&pause=3");
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         JsonObject ended = ended(first, "DONE", "STOPPED");
         if (ended.getString("state").equals("DONE")) {
             assertThat(ended.getArray("stages").stream().map(stage -> ((JsonObject) stage).getLong("order")).toList()).doesNotHaveDuplicates().hasSize(2);
@@ -162,8 +161,7 @@ class StagesTest {
 
         first = place(BOTH, "?first=Haven&pause=4");
         product.await("/api/v1/orders/" + first + "/stages", stages -> !stages.isNull("nextAt"));
-        product.script("cut_service");
-        product.script("start_service");
+        product.killed();
         assertThat(ended(first, "DONE").getArray("stages").stream().map(stage -> ((JsonObject) stage).getString("state")).toList()).containsExactly("DONE", "DONE");
         product.removeAll();
 

@@ -247,4 +247,10 @@ public record Document(Object value, Map<String, Position> places) {
     public static String escape(String key) {
         return key.replace("~", "~0").replace("/", "~1");
     }
+
+    /** A value of a document as fields by name; none where it is something else. */
+    @SuppressWarnings("unchecked")
+    public static Map<String, Object> fields(Object value) {
+        return value instanceof Map ? (Map<String, Object>) value : Map.of();
+    }
 }

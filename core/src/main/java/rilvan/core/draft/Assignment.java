@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import rilvan.core.document.Document;
 import rilvan.core.document.KnownNames;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.model.WrittenValue;
@@ -31,8 +32,8 @@ public record Assignment(String at, String text) {
 
     /** The schema of the value that some steps lead to. */
     private Map<String, Object> kind(List<String> steps, Optional<Object> there, Map<String, Object> schema) {
-        Map<String, Object> properties = map(schema.get("properties"));
-        Map<String, Object> items = map(schema.get("items"));
+        Map<String, Object> properties = Document.fields(schema.get("properties"));
+        Map<String, Object> items = Document.fields(schema.get("items"));
         if (steps.isEmpty()) {
             if (!properties.isEmpty() || items.containsKey("properties")) {
                 throw refused("is not one value; " + (properties.isEmpty() ? "name one of its items, and a field of that" : "name one of its fields: " + String.join(", ", properties.keySet())));
@@ -45,13 +46,13 @@ public record Assignment(String at, String text) {
             if (!properties.containsKey(step)) {
                 throw refused("there is no parameter '" + step + "'; " + KnownNames.instead(step, properties.keySet()));
             }
-            return kind(rest, there.map(Assignment::map).map(fields -> fields.get(step)), map(properties.get(step)));
+            return kind(rest, there.map(Document::fields).map(fields -> fields.get(step)), Document.fields(properties.get(step)));
         }
         if (!items.containsKey("properties")) {
             throw refused("'" + step + "' leads nowhere: what is before it is one value");
         }
         List<?> present = there.filter(List.class::isInstance).map(List.class::cast).orElse(List.of());
-        List<String> names = present.stream().map(item -> map(item).get("name")).filter(Objects::nonNull).map(String::valueOf).toList();
+        List<String> names = present.stream().map(item -> Document.fields(item).get("name")).filter(Objects::nonNull).map(String::valueOf).toList();
         if (!names.contains(step)) {
             throw refused("there is no item named '" + step + "'; " + (names.isEmpty() ? "the list has no names" : KnownNames.instead(step, names)));
         }
@@ -60,10 +61,5 @@ public record Assignment(String at, String text) {
 
     private ValidationFailure refused(String why) {
         return new ValidationFailure("/values/" + at.replace("~", "~0").replace("/", "~1"), why);
-    }
-
-    @SuppressWarnings("unchecked")
-    private static Map<String, Object> map(Object value) {
-        return value instanceof Map ? (Map<String, Object>) value : Map.of();
     }
 }

@@ -1,6 +1,7 @@
 package rilvan.core.model;
 
 import java.util.Optional;
+import rilvan.core.document.Document;
 import rilvan.core.model.Loop.LoopBindings;
 import rilvan.core.model.ServiceModel.Contained;
 
@@ -27,7 +28,7 @@ public final class Component {
     static Component of(ServiceDocument container, Contained contained, LoopBindings round, String outside) {
         String name = container.name() + "-" + contained.name().value(round);
         return new Component(new ServiceDocument(name, container.tenant(), contained.model().name(), Optional.of(contained.model().version()),
-                Parameters.map(contained.parameters().value(round)), container.customersToFollow(), false, Optional.of(container.name())), contained, round, outside);
+                Document.fields(contained.parameters().value(round)), container.customersToFollow(), false, Optional.of(container.name())), contained, round, outside);
     }
 
     /** As its container's model wants it. */

@@ -14,6 +14,7 @@ import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import rilvan.core.document.Document;
 import rilvan.core.expression.Bindings;
 import rilvan.core.expression.Scope;
 
@@ -302,7 +303,7 @@ record Loop(List<Element> steps) {
             throw new Scope.Faulty("expected fields");
         }
         Opened opened = outside;
-        for (Map.Entry<String, Object> let : Parameters.map(values).entrySet()) {
+        for (Map.Entry<String, Object> let : Document.fields(values).entrySet()) {
             Opened before = opened;
             opened = ValueExpression.within(let.getKey(), () -> {
                 if (before.inside().type(let.getKey()).isPresent()) {

@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.function.BiFunction;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
+import rilvan.core.document.Document;
 import rilvan.core.document.Secret;
 import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure.Problem;
@@ -73,13 +74,13 @@ sealed interface ParameterReader {
     }
 
     static ParameterReader of(Map<String, Object> schema) {
-        Map<String, Object> properties = Parameters.map(schema.get("properties"));
+        Map<String, Object> properties = Document.fields(schema.get("properties"));
         if ("object".equals(schema.get("type"))) {
-            List<ParameterReader> fields = properties.values().stream().map(property -> of(Parameters.map(property))).toList();
-            return new Group(new Values.Layout(List.copyOf(properties.keySet())), fields, Parameters.map(schema.get("default")));
+            List<ParameterReader> fields = properties.values().stream().map(property -> of(Document.fields(property))).toList();
+            return new Group(new Values.Layout(List.copyOf(properties.keySet())), fields, Document.fields(schema.get("default")));
         }
         if ("array".equals(schema.get("type"))) {
-            return new Items(of(Parameters.map(schema.get("items"))), (List<?>) schema.get("default"));
+            return new Items(of(Document.fields(schema.get("items"))), (List<?>) schema.get("default"));
         }
         Optional<Format> format = Optional.ofNullable((String) schema.get("format")).flatMap(Format::named);
         return new One(format, Reference.in(schema), schema.get("default"));
@@ -99,7 +100,7 @@ sealed interface ParameterReader {
         /** The fields of a value, each as something makes it; those that are not known stay. */
         private Map<String, Object> each(Object value, BiFunction<ParameterReader, Object, Object> make) {
             Map<String, Object> made = new LinkedHashMap<>();
-            Parameters.map(value).forEach((name, item) -> {
+            Document.fields(value).forEach((name, item) -> {
                 int place = layout.place(name);
                 made.put(name, place < 0 ? item : make.apply(fields.get(place), item));
             });
@@ -108,7 +109,7 @@ sealed interface ParameterReader {
 
         @Override
         public Object completed(Object value) {
-            Map<String, Object> given = Parameters.map(value);
+            Map<String, Object> given = Document.fields(value);
             Object[] values = new Object[fields.size()];
             for (int i = 0; i < values.length; i++) {
                 String name = layout.inOrder().get(i);
@@ -124,7 +125,7 @@ sealed interface ParameterReader {
 
         @Override
         public Stream<String> secrets(Object value) {
-            Map<String, Object> given = Parameters.map(value);
+            Map<String, Object> given = Document.fields(value);
             return layout.inOrder().stream().filter(given::containsKey)
                     .flatMap(name -> fields.get(layout.place(name)).secrets(given.get(name)));
         }
@@ -136,7 +137,7 @@ sealed interface ParameterReader {
 
         @Override
         public Stream<String> named(String kind, Object value) {
-            Map<String, Object> given = Parameters.map(value);
+            Map<String, Object> given = Document.fields(value);
             return layout.inOrder().stream().filter(given::containsKey)
                     .flatMap(name -> fields.get(layout.place(name)).named(kind, given.get(name)));
         }
@@ -153,7 +154,7 @@ sealed interface ParameterReader {
                     fields.get(i).check(among.at(i), place.below(layout.inOrder().get(i), among));
                 }
             } else if (value instanceof Map<?, ?>) {
-                Map<String, Object> given = Parameters.map(value);
+                Map<String, Object> given = Document.fields(value);
                 layout.inOrder().stream().filter(given::containsKey).forEach(name -> fields.get(layout.place(name)).check(given.get(name), place.below(name, given)));
             }
         }

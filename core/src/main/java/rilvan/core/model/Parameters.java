@@ -68,7 +68,7 @@ public final class Parameters {
      * @throws ValidationFailure where the schema uses what is not read, with pointers from {@code pointer} on
      */
     static Parameters of(Map<String, Object> schema, String pointer) {
-        Definitions definitions = new Definitions(pointer + "/$defs", map(schema.getOrDefault("$defs", Map.of())));
+        Definitions definitions = new Definitions(pointer + "/$defs", Document.fields(schema.getOrDefault("$defs", Map.of())));
         Map<String, Object> complete = complete(schema, pointer, definitions, 0);
         complete.remove("$defs");
         return new Parameters(complete);
@@ -90,7 +90,7 @@ public final class Parameters {
      * @throws ValidationFailure with the keyword at fault
      */
     static void sound(Map<String, Object> schema, String pointer) {
-        Map<String, Object> properties = map(schema.get("properties"));
+        Map<String, Object> properties = Document.fields(schema.get("properties"));
         List<?> required = schema.get("required") instanceof List<?> listed ? listed : List.of();
         for (int i = 0; i < required.size(); i++) {
             String name = String.valueOf(required.get(i));
@@ -98,7 +98,7 @@ public final class Parameters {
                 throw new ValidationFailure(pointer + "/required/" + i, "there is no property '" + name + "'; " + KnownNames.instead(name, properties.keySet()));
             }
         }
-        map(schema.get(NEEDS)).forEach((name, needed) -> Stream.concat(Stream.of(name.split("=")[0]), needed instanceof List<?> listed ? listed.stream().map(String::valueOf) : Stream.of())
+        Document.fields(schema.get(NEEDS)).forEach((name, needed) -> Stream.concat(Stream.of(name.split("=")[0]), needed instanceof List<?> listed ? listed.stream().map(String::valueOf) : Stream.of())
                 .filter(each -> !properties.containsKey(each)).findFirst().ifPresent(missing -> {
                     throw new ValidationFailure(pointer + "/" + NEEDS, "there is no property '" + missing + "'; " + KnownNames.instead(missing, properties.keySet()));
                 }));
@@ -111,9 +111,9 @@ public final class Parameters {
     private static void ports(Map<String, Object> properties, String pointer) {
         properties.forEach((name, property) -> {
             String at = pointer + "/properties/" + name;
-            if (map(property).get("at") instanceof String device && !"device".equals(map(properties.get(device)).get("refers"))) {
+            if (Document.fields(property).get("at") instanceof String device && !"device".equals(Document.fields(properties.get(device)).get("refers"))) {
                 throw new ValidationFailure(at + "/at", "there is no property '" + device + "' beside it that refers to a device; " + KnownNames.instead(device,
-                        properties.keySet().stream().filter(each -> "device".equals(map(properties.get(each)).get("refers"))).toList()));
+                        properties.keySet().stream().filter(each -> "device".equals(Document.fields(properties.get(each)).get("refers"))).toList()));
             }
         });
     }
@@ -155,11 +155,11 @@ public final class Parameters {
         change.accept(plain);
         if (plain.get("properties") instanceof Map<?, ?> properties) {
             Map<String, Object> below = new LinkedHashMap<>();
-            map(properties).forEach((name, property) -> below.put(name, each(map(property), change)));
+            Document.fields(properties).forEach((name, property) -> below.put(name, each(Document.fields(property), change)));
             plain.put("properties", below);
         }
         if (plain.get("items") instanceof Map<?, ?> items) {
-            plain.put("items", each(map(items), change));
+            plain.put("items", each(Document.fields(items), change));
         }
         return plain;
     }
@@ -193,7 +193,7 @@ public final class Parameters {
             if (!definitions.schemas().containsKey(name)) {
                 throw new ValidationFailure(pointer + "/$ref", "there is no " + reference);
             }
-            Map<String, Object> inlined = new LinkedHashMap<>(map(definitions.schemas().get(name)));
+            Map<String, Object> inlined = new LinkedHashMap<>(Document.fields(definitions.schemas().get(name)));
             inlined.putAll(node);
             inlined.put(DEFINITION, name);
             return complete(inlined, definitions.pointer() + "/" + name, definitions, depth + 1);
@@ -216,9 +216,9 @@ public final class Parameters {
             node.putIfAbsent("additionalProperties", false);
             Set<?> required = Set.copyOf((List<?>) node.getOrDefault("required", List.of()));
             Map<String, Object> properties = new LinkedHashMap<>();
-            map(node.getOrDefault("properties", Map.of())).forEach((name, property) -> {
+            Document.fields(node.getOrDefault("properties", Map.of())).forEach((name, property) -> {
                 String at = pointer + "/properties/" + name;
-                Map<String, Object> complete = complete(map(property), at, definitions, depth + 1);
+                Map<String, Object> complete = complete(Document.fields(property), at, definitions, depth + 1);
                 if (!required.contains(name) && !complete.containsKey("default")) {
                     boolean group = "object".equals(complete.get("type")) && !complete.containsKey("required");
                     if (!group && !"array".equals(complete.get("type"))) {
@@ -231,7 +231,7 @@ public final class Parameters {
             node.put("properties", properties);
             ports(properties, pointer);
         } else if ("array".equals(node.get("type"))) {
-            node.put("items", complete(map(node.getOrDefault("items", Map.of())), pointer + "/items", definitions, depth + 1));
+            node.put("items", complete(Document.fields(node.getOrDefault("items", Map.of())), pointer + "/items", definitions, depth + 1));
         } else if (!(node.get("type") instanceof String type && Set.of("string", "integer", "boolean").contains(type))) {
             throw new ValidationFailure(pointer + "/type", "expected object, array, string, integer, boolean, or a known format");
         }
@@ -241,7 +241,7 @@ public final class Parameters {
     /** The names that expressions see: the top-level properties with their types. */
     Map<String, CelType> types() {
         Map<String, CelType> types = new LinkedHashMap<>();
-        map(schema.get("properties")).forEach((name, property) -> types.put(name, type(map(property), name)));
+        Document.fields(schema.get("properties")).forEach((name, property) -> types.put(name, type(Document.fields(property), name)));
         return types;
     }
 
@@ -250,13 +250,13 @@ public final class Parameters {
             case "string" -> SimpleType.STRING;
             case "integer" -> SimpleType.INT;
             case "boolean" -> SimpleType.BOOL;
-            case "array" -> ListType.create(type(map(schema.get("items")), (String) schema.getOrDefault(DEFINITION, name) + ".item"));
+            case "array" -> ListType.create(type(Document.fields(schema.get("items")), (String) schema.getOrDefault(DEFINITION, name) + ".item"));
             case "object" -> {
                 // What is defined once is one type, wherever it is used.
                 String type = (String) schema.getOrDefault(DEFINITION, name);
                 Map<String, CelType> fields = new LinkedHashMap<>();
-                map(schema.getOrDefault("properties", Map.of())).forEach((field, property) ->
-                        fields.put(field, type(map(property), type + "." + field)));
+                Document.fields(schema.getOrDefault("properties", Map.of())).forEach((field, property) ->
+                        fields.put(field, type(Document.fields(property), type + "." + field)));
                 yield StructType.create(type, ImmutableSet.copyOf(fields.keySet()), field -> Optional.ofNullable(fields.get(field)));
             }
             default -> SimpleType.DYN;
@@ -273,7 +273,7 @@ public final class Parameters {
      */
     public Map<String, Object> validate(Map<String, Object> values, PlanningSource source, String tenant, String pointer) {
         List<Problem> problems = new ArrayList<>();
-        Map<String, Object> read = map(fields.lenient(values));
+        Map<String, Object> read = Document.fields(fields.lenient(values));
         for (Error error : validator.validate(JSON.valueToTree(read))) {
             problems.add(problem(error, pointer));
         }
@@ -295,7 +295,7 @@ public final class Parameters {
 
     /** Values with every property there and in canonical form; they have been validated before. */
     Map<String, Object> completed(Map<String, Object> values) {
-        return map(fields.completed(values));
+        return Document.fields(fields.completed(values));
     }
 
     /** The secrets among values, as they were written. */
@@ -305,7 +305,7 @@ public final class Parameters {
 
     /** Values with their secrets sealed; what cannot be a secret stays as it was written, and {@link #validate} refuses it. */
     public Map<String, Object> sealed(Map<String, Object> values, SecretSeal seal) {
-        return map(fields.sealed(values, seal));
+        return Document.fields(fields.sealed(values, seal));
     }
 
     /** The services that values refer to, in the order in which they are named. */
@@ -324,12 +324,12 @@ public final class Parameters {
 
     /** Values with another name for a tenant that they refer to. */
     public Map<String, Object> withTenant(String from, String to, Map<String, Object> values) {
-        return map(fields.renamed("tenant", from, to, values));
+        return Document.fields(fields.renamed("tenant", from, to, values));
     }
 
     /** The names of the top-level properties. */
     public Set<String> names() {
-        return map(schema.get("properties")).keySet();
+        return Document.fields(schema.get("properties")).keySet();
     }
 
     /** Whether a value is of the type of a top-level property. */
@@ -339,9 +339,9 @@ public final class Parameters {
 
     /** The present name of a property that had another one earlier. */
     private static Optional<String> renamed(Object schema, String former) {
-        Map<String, Object> node = map(schema);
-        Map<String, Object> properties = map(node.get("properties"));
-        return properties.entrySet().stream().filter(property -> former.equals(map(property.getValue()).get(FORMERLY))).map(Map.Entry::getKey).findFirst()
+        Map<String, Object> node = Document.fields(schema);
+        Map<String, Object> properties = Document.fields(node.get("properties"));
+        return properties.entrySet().stream().filter(property -> former.equals(Document.fields(property.getValue()).get(FORMERLY))).map(Map.Entry::getKey).findFirst()
                 .or(() -> Stream.concat(properties.values().stream(), Stream.ofNullable(node.get("items")))
                         .flatMap(below -> renamed(below, former).stream()).findFirst());
     }
@@ -375,10 +375,5 @@ public final class Parameters {
             case "boolean" -> "true or false";
             default -> type;
         };
-    }
-
-    @SuppressWarnings("unchecked")
-    static Map<String, Object> map(Object value) {
-        return value instanceof Map ? (Map<String, Object>) value : Map.of();
     }
 }

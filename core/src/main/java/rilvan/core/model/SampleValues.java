@@ -9,6 +9,7 @@ import java.util.Random;
 import java.util.Set;
 import java.util.stream.Stream;
 import rilvan.core.address.Tags;
+import rilvan.core.document.Document;
 
 /**
  * Values that a schema of the vocabulary allows, so that what is made of them can be tried before any service has them: each field once with each of its
@@ -38,14 +39,14 @@ public final class SampleValues {
     }
 
     private List<Map<String, Object>> all() {
-        Map<String, Object> properties = Parameters.map(schema.get("properties"));
+        Map<String, Object> properties = Document.fields(schema.get("properties"));
         Map<String, List<Object>> values = new LinkedHashMap<>();
-        properties.forEach((name, property) -> values.put(name, values(Parameters.map(property), name)));
+        properties.forEach((name, property) -> values.put(name, values(Document.fields(property), name)));
         Map<String, Object> said = new LinkedHashMap<>();
         Map<String, Object> unsaid = new LinkedHashMap<>();
         values.forEach((name, each) -> {
             said.put(name, each.get(0));
-            unsaid.put(name, Parameters.map(properties.get(name)).getOrDefault("default", each.get(0)));
+            unsaid.put(name, Document.fields(properties.get(name)).getOrDefault("default", each.get(0)));
         });
         Set<Map<String, Object>> samples = new LinkedHashSet<>(List.of(said, unsaid));
         values.forEach((name, each) -> each.forEach(value -> Stream.of(said, unsaid).forEach(others -> {
@@ -64,7 +65,7 @@ public final class SampleValues {
 
     /** Where a field says something, those that it needs do as well. */
     private Map<String, Object> together(Map<String, Object> sample, Map<String, Object> said) {
-        Parameters.map(schema.get(Parameters.NEEDS)).forEach((name, needed) -> {
+        Document.fields(schema.get(Parameters.NEEDS)).forEach((name, needed) -> {
             String[] valued = name.split("=");
             Object value = sample.get(valued[0]);
             if (valued.length > 1 ? String.valueOf(value).equals(valued[1]) : !saysNothing(value)) {
@@ -93,7 +94,7 @@ public final class SampleValues {
         }
         values.addAll(examples);
         if (type.equals("array")) {
-            List<Object> items = values(Parameters.map(schema.get("items")), name);
+            List<Object> items = values(Document.fields(schema.get("items")), name);
             values.add(List.of(items.get(0)));
             values.add(List.of());
             values.add(items.size() > 1 ? List.of(items.get(0), items.get(1)) : List.of(items.get(0), items.get(0)));

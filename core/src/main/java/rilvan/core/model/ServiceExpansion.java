@@ -10,6 +10,7 @@ import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import rilvan.core.check.Check;
+import rilvan.core.document.Document;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
@@ -228,7 +229,7 @@ public final class ServiceExpansion {
 
     private static Clause clause(ServiceModel.Statement statement, LoopBindings each) {
         return new Clause((String) statement.device().evaluate(each), statement.clause(), statement.id(),
-                Parameters.map(statement.says().value(each)));
+                Document.fields(statement.says().value(each)));
     }
 
     private static Set<Network.End> ports(Optional<Scope.Expression> through, LoopBindings each) {
@@ -238,9 +239,9 @@ public final class ServiceExpansion {
 
     private List<Check> checks() {
         return model.expectations().collect(bound, (expectation, each, made) -> {
-            Map<String, Object> says = Parameters.map(expectation.says().value(each));
-            made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Parameters.map(says.get("from")),
-                    Parameters.map(says.get("to"))).following(service.customersToFollow(), ports(expectation.through(), each)));
+            Map<String, Object> says = Document.fields(expectation.says().value(each));
+            made.accept(new Check(service.name(), expectation.observation(), expectation.wanted(), Document.fields(says.get("from")),
+                    Document.fields(says.get("to"))).following(service.customersToFollow(), ports(expectation.through(), each)));
         });
     }
 }

@@ -12,6 +12,7 @@ import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.IntStream;
+import rilvan.core.document.Document;
 import rilvan.core.document.KnownNames;
 import rilvan.core.expression.Scope;
 import rilvan.core.expression.Values;
@@ -234,20 +235,20 @@ sealed interface ValueExpression {
             if (!map.containsKey("item")) {
                 throw new Scope.Faulty("'item' is missing: what there is once for each round");
             }
-            Opened opened = Loop.opened(Parameters.map(map), Loop.none(scope));
-            return new Rounds(opened.loop(), within("item", () -> read(map.get("item"), Parameters.map(schema.get("items")), opened.inside())));
+            Opened opened = Loop.opened(Document.fields(map), Loop.none(scope));
+            return new Rounds(opened.loop(), within("item", () -> read(map.get("item"), Document.fields(schema.get("items")), opened.inside())));
         }
         if (value instanceof Map<?, ?> map) {
-            Map<String, Object> properties = Parameters.map(schema.get("properties"));
+            Map<String, Object> properties = Document.fields(schema.get("properties"));
             Map<String, ValueExpression> fields = new LinkedHashMap<>();
             for (Map.Entry<?, ?> entry : map.entrySet()) {
                 if (!properties.containsKey(entry.getKey())) {
                     throw new Scope.Faulty("'" + entry.getKey() + "' is not known here; " + KnownNames.instead((String) entry.getKey(), properties.keySet()));
                 }
                 String name = (String) entry.getKey();
-                fields.put(name, within(name, () -> read(entry.getValue(), Parameters.map(properties.get(name)), scope)));
+                fields.put(name, within(name, () -> read(entry.getValue(), Document.fields(properties.get(name)), scope)));
             }
-            properties.forEach((name, property) -> Optional.ofNullable(Parameters.map(property).get("default"))
+            properties.forEach((name, property) -> Optional.ofNullable(Document.fields(property).get("default"))
                     .ifPresent(unsaid -> fields.putIfAbsent(name, new Constant(unsaid))));
             for (Object required : (List<?>) schema.getOrDefault("required", List.of())) {
                 if (!fields.containsKey(required)) {
@@ -257,7 +258,7 @@ sealed interface ValueExpression {
             return Group.of(fields);
         }
         if (value instanceof List<?> list) {
-            Map<String, Object> items = Parameters.map(schema.get("items"));
+            Map<String, Object> items = Document.fields(schema.get("items"));
             List<ValueExpression> row = new ArrayList<>();
             for (Object item : list) {
                 row.add(within(String.valueOf(row.size()), () -> read(item, items, scope)));

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Random;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
+import rilvan.core.document.Document;
 import rilvan.core.network.Device;
 import rilvan.core.network.Network;
 
@@ -54,7 +55,7 @@ public final class Variation {
         if (value instanceof Map<?, ?> fields && !fields.isEmpty()) {
             Map<String, Object> map = (Map<String, Object>) fields;
             String field = new ArrayList<>(map.keySet()).get(random.nextInt(map.size()));
-            Map<String, Object> own = Parameters.map(Parameters.map(schema.get("properties")).get(field));
+            Map<String, Object> own = Document.fields(Document.fields(schema.get("properties")).get(field));
             Object inner = map.get(field);
             if (inner instanceof Map || inner instanceof List<?> list && !list.isEmpty()) {
                 return change(inner, own);
@@ -69,7 +70,7 @@ public final class Variation {
         }
         if (value instanceof List<?> items && !items.isEmpty()) {
             List<Object> list = (List<Object>) items;
-            Map<String, Object> own = Parameters.map(schema.get("items"));
+            Map<String, Object> own = Document.fields(schema.get("items"));
             int index = random.nextInt(list.size());
             if (random.nextInt(3) == 0) {
                 list.remove(index);

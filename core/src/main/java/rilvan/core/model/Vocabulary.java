@@ -43,7 +43,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         Map<String, Set<String>> exercises = new LinkedHashMap<>();
         Map<String, Object> observations = new LinkedHashMap<>();
         root.open("observations").forEach((name, entry) -> {
-            Map<String, Object> schema = new LinkedHashMap<>(Parameters.map(entry));
+            Map<String, Object> schema = new LinkedHashMap<>(Document.fields(entry));
             Object own = schema.remove(TIMEOUT);
             if (own instanceof Long seconds && seconds >= 1 && seconds <= LONGEST_TIMEOUT_SECONDS) {
                 timeouts.put(name, seconds.intValue());
@@ -54,7 +54,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             observations.put(name, schema);
         });
         clauses.forEach((name, schema) -> {
-            if (Parameters.map(Parameters.map(schema).get("properties")).containsKey(DEVICE)) {
+            if (Document.fields(Document.fields(schema).get("properties")).containsKey(DEVICE)) {
                 reader.refuse("/clauses/" + name + "/properties/" + DEVICE, "is the name under which templates see the device itself; name the field otherwise");
             }
         });
@@ -69,7 +69,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
         Fields all = root.fields("rules", written.keySet().toArray(String[]::new));
         Map<String, RuleSet> rules = new LinkedHashMap<>();
         written.forEach((name, set) -> {
-            Map<String, Object> given = Parameters.map(Parameters.map(set).get("given"));
+            Map<String, Object> given = Document.fields(Document.fields(set).get("given"));
             if (check(reader, "/rules/" + name + "/given", given)) {
                 rules.put(name, RuleSet.read(name, all, reader));
             }
@@ -93,7 +93,7 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             names.stream().map(String::valueOf).forEach(name -> {
                 String[] parts = name.split("\\.", 2);
                 if (!clauses.containsKey(parts[0])
-                        || parts.length > 1 && !Parameters.map(Parameters.map(clauses.get(parts[0])).get("properties")).containsKey(parts[1])) {
+                        || parts.length > 1 && !Document.fields(Document.fields(clauses.get(parts[0])).get("properties")).containsKey(parts[1])) {
                     reader.refuse(pointer, "there is no clause or field '" + name + "'");
                 }
                 exercised.add(name);
@@ -114,8 +114,8 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
     private static Map<String, Map<String, Object>> schemas(DocumentReader reader, String pointer, Map<String, Object> entries) {
         Map<String, Map<String, Object>> schemas = new LinkedHashMap<>();
         entries.forEach((name, schema) -> {
-            check(reader, pointer + "/" + name, Parameters.map(schema));
-            schemas.put(name, Parameters.map(schema));
+            check(reader, pointer + "/" + name, Document.fields(schema));
+            schemas.put(name, Document.fields(schema));
         });
         return schemas;
     }
@@ -131,10 +131,10 @@ public record Vocabulary(Map<String, Map<String, Object>> clauses, Map<String, M
             sound = false;
         }
         if (schema.containsKey("items")) {
-            sound &= check(reader, pointer + "/items", Parameters.map(schema.get("items")));
+            sound &= check(reader, pointer + "/items", Document.fields(schema.get("items")));
         }
-        for (Map.Entry<String, Object> property : Parameters.map(schema.get("properties")).entrySet()) {
-            sound &= check(reader, pointer + "/properties/" + property.getKey(), Parameters.map(property.getValue()));
+        for (Map.Entry<String, Object> property : Document.fields(schema.get("properties")).entrySet()) {
+            sound &= check(reader, pointer + "/properties/" + property.getKey(), Document.fields(property.getValue()));
         }
         return sound;
     }

@@ -6,11 +6,14 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableSet;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.BiFunction;
 import java.util.function.Function;
 import java.util.stream.IntStream;
+import rilvan.core.document.Document;
 
 /**
  * An order in stages: each stage is an order of its own that leaves every service whole. What a list of a service's parameters has at a device of the stage, such as a site, is as wanted from then on; what it has at
@@ -41,10 +44,10 @@ public record Stages(List<Set<String>> first) {
     public List<Map<String, Object>> split(Map<String, Object> order, Function<String, Optional<Map<String, Object>>> standing, BiFunction<String, Optional<Long>, Optional<Map<String, Object>>> schema) {
         List<Map<String, Object>> orders = IntStream.range(0, count()).mapToObj(stage -> empty(order, stage)).toList();
         for (Object each : list(order.get("services"))) {
-            Map<String, Object> wanted = map(each);
+            Map<String, Object> wanted = Document.fields(each);
             String name = String.valueOf(wanted.get("name"));
             Optional<Map<String, Object>> present = standing.apply(String.valueOf(wanted.getOrDefault("renamed_from", name)));
-            Part part = new Part(schema.apply(String.valueOf(wanted.get("model")), version(wanted)).orElse(Map.of()), present.map(service -> map(service.get("parameters"))).orElse(Map.of()), map(wanted.get("parameters")));
+            Part part = new Part(schema.apply(String.valueOf(wanted.get("model")), version(wanted)).orElse(Map.of()), present.map(service -> Document.fields(service.get("parameters"))).orElse(Map.of()), Document.fields(wanted.get("parameters")));
             boolean renamed = false;
             for (int stage : part.stages()) {
                 Map<String, Object> service = new LinkedHashMap<>(wanted);
@@ -59,9 +62,10 @@ public record Stages(List<Set<String>> first) {
         for (Object each : list(order.get("remove"))) {
             String name = String.valueOf(each);
             Map<String, Object> present = standing.apply(name).orElse(Map.of());
-            Part part = new Part(schema.apply(String.valueOf(present.get("model")), version(present)).orElse(Map.of()), map(present.get("parameters")), Map.of());
-            for (int stage : part.stages()) {
-                if (stage == part.last()) {
+            Part part = new Part(schema.apply(String.valueOf(present.get("model")), version(present)).orElse(Map.of()), Document.fields(present.get("parameters")), Map.of());
+            NavigableSet<Integer> stages = part.stages();
+            for (int stage : stages) {
+                if (stage == stages.last()) {
                     list(orders.get(stage).get("remove")).add(name);
                 } else {
                     Map<String, Object> service = new LinkedHashMap<>(Map.of("name", name));
@@ -83,7 +87,7 @@ public record Stages(List<Set<String>> first) {
             document.keySet().removeAll(WITHOUT_PARTS);
         }
         if (order.containsKey("decisions")) {
-            document.put("decisions", list(order.get("decisions")).stream().filter(decision -> stage(String.valueOf(map(decision).get("device"))) == stage).toList());
+            document.put("decisions", list(order.get("decisions")).stream().filter(decision -> stage(String.valueOf(Document.fields(decision).get("device"))) == stage).toList());
         }
         return document;
     }
@@ -104,122 +108,97 @@ public record Stages(List<Set<String>> first) {
     /** One service on its way from what it is to what it is to be. */
     private final class Part {
 
-        private final Map<String, Object> schema;
+        private final Map<String, Object> properties;
         private final Map<String, Object> before;
         private final Map<String, Object> after;
+        /** The lists whose items are at devices. */
+        private final Map<String, List<Item>> places = new LinkedHashMap<>();
 
         private Part(Map<String, Object> schema, Map<String, Object> before, Map<String, Object> after) {
-            this.schema = schema;
+            this.properties = Document.fields(schema.get("properties"));
             this.before = before;
             this.after = after;
+            properties.forEach((field, property) -> {
+                Map<String, Object> items = Document.fields(Document.fields(property).get("items"));
+                if ("array".equals(Document.fields(property).get("type")) && refersToDevices(items)) {
+                    places.put(field, items(field, items));
+                }
+            });
         }
 
         /** The stages in which something becomes of it, in order. */
-        private Set<Integer> stages() {
-            Set<Integer> stages = new HashSet<>();
+        private NavigableSet<Integer> stages() {
             int whole = stage(fixed());
-            stages.add(whole);
-            places().forEach(field -> items(field).forEach(item -> stages.add(Math.max(whole, item.stage()))));
-            Set<Integer> able = new LinkedHashSet<>();
-            stages.stream().sorted().filter(this::isWhole).forEach(able::add);
-            able.add(stages.stream().mapToInt(Integer::intValue).max().orElseThrow());
-            return able;
-        }
-
-        private int last() {
-            return stages().stream().mapToInt(Integer::intValue).max().orElseThrow();
+            NavigableSet<Integer> stages = new TreeSet<>(Set.of(whole));
+            places.values().forEach(items -> items.forEach(item -> stages.add(Math.max(whole, item.stage()))));
+            int last = stages.last();
+            stages.removeIf(stage -> stage != last && !isWhole(stage));
+            return stages;
         }
 
         /** Whether it can stand as it is after a stage: it is somewhere, and no list has fewer items than it must have. */
         private boolean isWhole(int stage) {
             Map<String, Object> parameters = until(stage);
-            List<String> places = places();
-            return places.stream().noneMatch(field -> map(properties().get(field)).get("minItems") instanceof Long least && list(parameters.get(field)).size() < least)
-                    && (places.isEmpty() || places.stream().anyMatch(field -> !list(parameters.get(field)).isEmpty()));
+            return places.keySet().stream().noneMatch(field -> Document.fields(properties.get(field)).get("minItems") instanceof Long least && list(parameters.get(field)).size() < least)
+                    && (places.isEmpty() || places.keySet().stream().anyMatch(field -> !list(parameters.get(field)).isEmpty()));
         }
 
         /** Its parameters after a stage. */
         private Map<String, Object> until(int stage) {
             Map<String, Object> parameters = new LinkedHashMap<>(after.isEmpty() ? before : after);
-            for (String field : places()) {
-                List<Object> there = new ArrayList<>();
-                items(field).forEach(item -> (item.stage() <= stage ? item.after() : item.before()).ifPresent(there::add));
-                parameters.put(field, there);
-            }
+            places.forEach((field, items) -> parameters.put(field, items.stream().flatMap(item -> (item.stage() <= stage ? item.after() : item.before()).stream()).toList()));
             return parameters;
-        }
-
-        private Map<String, Object> properties() {
-            return map(schema.get("properties"));
-        }
-
-        /** The lists whose items are at devices. */
-        private List<String> places() {
-            return properties().entrySet().stream().filter(field -> "array".equals(map(field.getValue()).get("type")) && refersToDevices(map(map(field.getValue()).get("items")))).map(Map.Entry::getKey).toList();
         }
 
         /** The devices that it is on whatever its lists have. */
         private Set<String> fixed() {
             Set<String> devices = new HashSet<>();
-            List<String> places = places();
-            properties().forEach((field, property) -> {
-                if (!places.contains(field)) {
-                    collect(before.get(field), map(property), devices);
-                    collect(after.get(field), map(property), devices);
+            properties.forEach((field, property) -> {
+                if (!places.containsKey(field)) {
+                    collect(before.get(field), Document.fields(property), devices);
+                    collect(after.get(field), Document.fields(property), devices);
                 }
             });
             return devices;
         }
 
         /** The items of a list, before and after, each by its name or, where it has none, by what it is at. */
-        private List<Item> items(String field) {
-            Map<String, Object> itemSchema = map(map(properties().get(field)).get("items"));
-            Map<Object, Item> items = new LinkedHashMap<>();
-            list(after.get(field)).forEach(item -> items.put(key(map(item)), new Item(itemSchema, Optional.empty(), Optional.of(map(item)))));
-            list(before.get(field)).forEach(item -> items.merge(key(map(item)), new Item(itemSchema, Optional.of(map(item)), Optional.empty()), (one, other) -> new Item(itemSchema, other.before(), one.after())));
-            return List.copyOf(items.values());
+        private List<Item> items(String field, Map<String, Object> schema) {
+            Map<Object, Map<String, Object>> wanted = byKey(after.get(field));
+            Map<Object, Map<String, Object>> standing = byKey(before.get(field));
+            Set<Object> keys = new LinkedHashSet<>(wanted.keySet());
+            keys.addAll(standing.keySet());
+            return keys.stream().map(key -> item(schema, Optional.ofNullable(standing.get(key)), Optional.ofNullable(wanted.get(key)))).toList();
         }
 
-        private static Object key(Map<String, Object> item) {
-            return item.containsKey("name") ? item.get("name") : List.of(item.getOrDefault("device", ""), item.getOrDefault("port", ""), item.getOrDefault("tag", ""));
+        private static Map<Object, Map<String, Object>> byKey(Object items) {
+            Map<Object, Map<String, Object>> byKey = new LinkedHashMap<>();
+            list(items).stream().map(Document::fields).forEach(item -> byKey.put(
+                    item.containsKey("name") ? item.get("name") : List.of(item.getOrDefault("device", ""), item.getOrDefault("port", ""), item.getOrDefault("tag", "")), item));
+            return byKey;
         }
     }
 
-    private final class Item {
+    /**
+     * An item of a list.
+     *
+     * @param stage the last one of a device where it is or was
+     */
+    private record Item(int stage, Optional<Map<String, Object>> before, Optional<Map<String, Object>> after) {}
 
-        private final Map<String, Object> schema;
-        private final Optional<Map<String, Object>> before;
-        private final Optional<Map<String, Object>> after;
-
-        private Item(Map<String, Object> schema, Optional<Map<String, Object>> before, Optional<Map<String, Object>> after) {
-            this.schema = schema;
-            this.before = before;
-            this.after = after;
-        }
-
-        private Optional<Map<String, Object>> before() {
-            return before;
-        }
-
-        private Optional<Map<String, Object>> after() {
-            return after;
-        }
-
-        /** The last one of a device where it is or was. */
-        private int stage() {
-            Set<String> devices = new HashSet<>();
-            before.ifPresent(item -> collect(item, schema, devices));
-            after.ifPresent(item -> collect(item, schema, devices));
-            return Stages.this.stage(devices);
-        }
+    private Item item(Map<String, Object> schema, Optional<Map<String, Object>> before, Optional<Map<String, Object>> after) {
+        Set<String> devices = new HashSet<>();
+        before.ifPresent(item -> collect(item, schema, devices));
+        after.ifPresent(item -> collect(item, schema, devices));
+        return new Item(stage(devices), before, after);
     }
 
     private static boolean refersToDevices(Map<String, Object> schema) {
-        return "device".equals(schema.get("refers")) || refersToDevices(schema.get("items")) || map(schema.get("properties")).values().stream().anyMatch(Stages::refersToDevices);
+        return "device".equals(schema.get("refers")) || refersToDevices(schema.get("items")) || Document.fields(schema.get("properties")).values().stream().anyMatch(Stages::refersToDevices);
     }
 
     private static boolean refersToDevices(Object schema) {
-        return schema != null && refersToDevices(map(schema));
+        return schema != null && refersToDevices(Document.fields(schema));
     }
 
     /** The devices that a value names. */
@@ -228,17 +207,12 @@ public record Stages(List<Set<String>> first) {
             devices.add(device);
         }
         if (value instanceof Map<?, ?> fields) {
-            Map<String, Object> properties = map(schema.get("properties"));
-            fields.forEach((name, field) -> collect(field, map(properties.get(String.valueOf(name))), devices));
+            Map<String, Object> properties = Document.fields(schema.get("properties"));
+            fields.forEach((name, field) -> collect(field, Document.fields(properties.get(String.valueOf(name))), devices));
         }
         if (value instanceof List<?> items) {
-            items.forEach(item -> collect(item, map(schema.get("items")), devices));
+            items.forEach(item -> collect(item, Document.fields(schema.get("items")), devices));
         }
-    }
-
-    @SuppressWarnings("unchecked")
-    private static Map<String, Object> map(Object value) {
-        return value instanceof Map ? (Map<String, Object>) value : Map.of();
     }
 
     @SuppressWarnings("unchecked")

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.model.WrittenValue;
@@ -133,7 +134,7 @@ public record TableServices(Map<String, Service> services, List<Fault> faults) {
         /** A further item of the list; its pointer. */
         @SuppressWarnings("unchecked")
         private static String item(Begun service, String list, long line) {
-            List<Object> items = (List<Object>) Targets.map(service.document.get("parameters")).computeIfAbsent(list, key -> new ArrayList<>());
+            List<Object> items = (List<Object>) Document.fields(service.document.get("parameters")).computeIfAbsent(list, key -> new ArrayList<>());
             String pointer = "/parameters/" + list + "/" + items.size();
             items.add(new LinkedHashMap<>());
             service.cells.put(pointer, new Cell(line, ""));

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import rilvan.core.document.Document;
 import rilvan.core.document.KnownNames;
 import rilvan.core.model.ServiceModel;
 
@@ -36,10 +37,10 @@ final class Targets {
     }
 
     private void gather(Map<String, Object> schema, String path, List<String> above, Optional<String> list) {
-        map(schema.get("properties")).forEach((name, each) -> {
-            Map<String, Object> property = map(each);
+        Document.fields(schema.get("properties")).forEach((name, each) -> {
+            Map<String, Object> property = Document.fields(each);
             String at = path.isEmpty() ? name : path + "/" + name;
-            Map<String, Object> items = map(property.get("items"));
+            Map<String, Object> items = Document.fields(property.get("items"));
             if (OBJECT.equals(property.get("type"))) {
                 gather(property, at, names(above, name, property), list);
             } else if (ARRAY.equals(property.get("type")) && (OBJECT.equals(items.get("type")) || items.containsKey("properties"))) {
@@ -85,10 +86,5 @@ final class Targets {
     /** What is wrong with a target; absent where nothing is. */
     Optional<String> fault(String target) {
         return all.containsKey(target) ? Optional.empty() : Optional.of("there is nothing '" + target + "' to say of a service; " + KnownNames.instead(target, all.keySet()));
-    }
-
-    @SuppressWarnings("unchecked")
-    static Map<String, Object> map(Object value) {
-        return value instanceof Map ? (Map<String, Object>) value : Map.of();
     }
 }

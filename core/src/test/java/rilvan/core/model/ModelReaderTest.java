@@ -8,6 +8,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.Shipped;
+import rilvan.core.document.Document;
 import rilvan.core.document.ValidationFailure;
 
 class ModelReaderTest {
@@ -107,10 +108,10 @@ class ModelReaderTest {
     @Test
     void aModelThatIsWellPublishesAndSaysWhatAFormNeeds() {
         ServiceModel model = ModelReader.read(WIRE, Shipped.VOCABULARY, Map.of());
-        var ends = Parameters.map(Parameters.map(model.parameters().schema().get("properties")).get("ends"));
-        assertThat(Parameters.map(Parameters.map(ends.get("items")).get("properties")).keySet())
+        var ends = Document.fields(Document.fields(model.parameters().schema().get("properties")).get("ends"));
+        assertThat(Document.fields(Document.fields(ends.get("items")).get("properties")).keySet())
                 .containsExactly("name", "device", "port", "tag", "address");
-        assertThat(Parameters.map(ends.get("items"))).containsEntry("additionalProperties", false);
+        assertThat(Document.fields(ends.get("items"))).containsEntry("additionalProperties", false);
         assertThat(model.lets()).hasSize(1);
         assertThat(model.later()).hasSize(1);
         assertThat(model.clauseNames()).containsExactly("vrf", "attachment");

@@ -31,9 +31,6 @@ public interface EndingRecords {
     @Select(ENDING + " where #{scopes}::json is null or exists (select 1 from services s where s.name = service and service_seen(s.name, s.tenant, #{scopes}::json)) order by at, service, part")
     List<EndingRow> all(String scopes);
 
-    @Select(ENDING + " where service = #{service} order by at, part")
-    List<EndingRow> of(String service);
-
     @Select(ENDING + " where service = #{service} and part = #{part}")
     Optional<EndingRow> ending(String service, String part);
 

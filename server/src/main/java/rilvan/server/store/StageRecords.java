@@ -67,8 +67,15 @@ public interface StageRecords {
     @Update("update staged_orders set next_at = now() + #{seconds} * interval '1 second', waits_for = #{why} where first_order = #{first} and next_stage = #{stage}")
     void postpone(long first, int stage, long seconds, String why);
 
-    /** An order of a stage has ended. */
-    @Update("""
+    /**
+     * How an order in stages goes on.
+     *
+     * @param nextStage as in {@link StagedRow}
+     */
+    record GoesOn(long firstOrder, String state, Integer nextStage) {}
+
+    /** An order has ended: where it is a stage, what that makes of the order in stages; absent where it is none. */
+    @Select(affectData = true, value = """
             update staged_orders s set
                 state = case
                     when #{done} and o.stage = 0 then 'UNDONE'
@@ -79,8 +86,9 @@ public interface StageRecords {
                 next_stage = case when #{done} and o.stage > 0 and o.stage < json_array_length(s.documents_json::json) and s.state = 'RUNNING' then o.stage + 1 when not #{done} and s.undoes and o.stage > 1 then 0 end,
                 next_at = case when #{done} and o.stage > 0 and o.stage < json_array_length(s.documents_json::json) and s.state = 'RUNNING' then now() + s.pause_seconds * interval '1 second'
                     when not #{done} and s.undoes and o.stage > 1 then now() end
-            from orders o where o.id = #{order} and s.first_order = o.staged_by and s.state in ('RUNNING', 'UNDOING')""")
-    void ended(long order, boolean done);
+            from orders o where o.id = #{order} and s.first_order = o.staged_by and s.state in ('RUNNING', 'UNDOING')
+            returning s.first_order, s.state, s.next_stage""")
+    Optional<GoesOn> ended(long order, boolean done);
 
     /** A stage cannot be placed: those before it stay, or are taken back. */
     @Update("""

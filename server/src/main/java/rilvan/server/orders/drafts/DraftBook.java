@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
@@ -51,6 +52,8 @@ public class DraftBook {
 
     /** What leads to a service within an order's document. */
     private static final Pattern WITHIN = Pattern.compile("^/(services|remove|refresh|move)/\\d+");
+    /** What leads to an entry in what is told of a draft, and on from there. */
+    private static final Pattern ENTRY = Pattern.compile("/entries/([^/]+)(.*)");
     private static final TypeReference<List<Problem>> PROBLEMS = new TypeReference<>() {};
 
     private final DraftRecords records;
@@ -458,9 +461,9 @@ public class DraftBook {
             }
         } catch (ValidationFailure e) {
             e.problems().forEach(problem -> {
-                Optional<EntryRow> entry = open.stream().filter(each -> (problem.pointer() + "/").startsWith("/entries/" + each.service() + "/")).findFirst();
-                String within = entry.map(each -> problem.pointer().substring(("/entries/" + each.service()).length())).orElse(problem.pointer());
-                problems.computeIfAbsent(entry.orElse(open.get(0)).service(), service -> new ArrayList<>()).add(new Problem(within, problem.message()));
+                Matcher entry = ENTRY.matcher(problem.pointer());
+                boolean isOfOne = entry.matches();
+                problems.computeIfAbsent(isOfOne ? entry.group(1) : open.get(0).service(), service -> new ArrayList<>()).add(new Problem(isOfOne ? entry.group(2) : problem.pointer(), problem.message()));
             });
         } catch (PlanningTurns.Overloaded e) {
             return draft;

@@ -102,13 +102,12 @@ public class Reservations {
     }
 
     /** Gives back what a draft has kept, but for what an order that has not ended is planned with. */
-    public Kept giveBack(String name, Precondition seen) {
-        Kept draft = drafts.changed(name, seen, now -> {
+    public void giveBack(String name, Precondition seen) {
+        drafts.changed(name, seen, now -> {
             DraftBook.there(now, name);
             records.reserved(name, null);
         });
         endOver();
-        return draft;
     }
 
     /** The numbers that a draft keeps, by the services of its entries. */

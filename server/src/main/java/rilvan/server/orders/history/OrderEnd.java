@@ -8,7 +8,7 @@ import rilvan.core.transaction.Transaction;
 import rilvan.server.store.DraftRecords;
 import rilvan.server.store.EndingRecords;
 import rilvan.server.store.StageRecords;
-import rilvan.server.store.StageRecords.Stage;
+import rilvan.server.store.StageRecords.GoesOn;
 
 /** What goes with the end of an order, within the database transaction that ends it: for the stages that follow, for drafts, for ends of services, and in the log of acts. */
 @Component
@@ -40,12 +40,11 @@ public class OrderEnd {
         } else {
             endings.rolledBack(order, "order " + order + " was rolled back" + (why.isEmpty() ? "" : ": " + why));
         }
-        stages.ended(order, done);
-        Optional<Stage> stage = stages.stageOf(order);
-        if (stage.isEmpty()) {
+        Optional<GoesOn> staged = stages.ended(order, done);
+        if (staged.isEmpty()) {
             drafts.ended(order, done);
-        } else {
-            stages.staged(stage.get().firstOrder()).filter(staged -> staged.nextStage() == null).ifPresent(staged -> drafts.stagesEnded(staged.firstOrder(), staged.state()));
+        } else if (staged.get().nextStage() == null) {
+            drafts.stagesEnded(staged.get().firstOrder(), staged.get().state());
         }
         acts.ended(order, state, why, services);
     }

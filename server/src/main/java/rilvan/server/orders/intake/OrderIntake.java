@@ -48,14 +48,12 @@ import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.ServiceKind;
 import rilvan.server.store.StageRecords;
 import rilvan.server.store.StageRecords.StagedRow;
-import tools.jackson.core.type.TypeReference;
 
 /** Takes orders in: previews them without touching a device, starts them, or queues them behind orders that hold the same devices or services. */
 @Component
 public class OrderIntake {
 
     private static final int PLANNINGS = 5;
-    private static final TypeReference<Map<String, Object>> FIELDS = new TypeReference<>() {};
 
     private final Planning planning;
     private final PlanningTurns turns;
@@ -190,7 +188,7 @@ public class OrderIntake {
     public List<StagePart> stages(String text, Staging staging, Preview whole, String who, OrderLimits limits) {
         return turns.take(who, () -> {
             Document document = Document.read(text);
-            List<Map<String, Object>> documents = stages.split(fields(planning.withoutSecrets(document, text, OrderDocument.read(document))), staging);
+            List<Map<String, Object>> documents = stages.split(Document.fields(Document.read(planning.withoutSecrets(document, text, OrderDocument.read(document))).value()), staging);
             List<StagePart> parts = new ArrayList<>();
             Map<String, List<NativeLine>> before = Map.of();
             for (int stage = 0; stage < documents.size(); stage++) {
@@ -202,10 +200,6 @@ public class OrderIntake {
             }
             return parts;
         });
-    }
-
-    private Map<String, Object> fields(String text) {
-        return json.read(json.write(Document.read(text).value()), FIELDS);
     }
 
     /**
@@ -281,7 +275,7 @@ public class OrderIntake {
 
     /** Places the first stage in which there is something to do, and keeps the others for when it is done. */
     private Placed placeStages(OrderDocument order, String stored, Asked asked, Staging staging, String asksFor, LongConsumer alongside) {
-        List<Map<String, Object>> documents = stages.split(fields(stored), staging);
+        List<Map<String, Object>> documents = stages.split(Document.fields(Document.read(stored).value()), staging);
         Preview whole = planning.preview(order, asked.limits());
         if (asked.agreed().isPresent() && !asked.agreed().get().contains(whole.digest())) {
             throw new PreviewMoved();
