@@ -67,7 +67,7 @@ hostname $1
 interface core-1
  ip ospf network point-to-point
  ip ospf hello-interval 1
- ip ospf dead-interval 4
+ ip ospf dead-interval 20
 exit
 router ospf
  network 203.0.113.0/24 area 0
@@ -118,6 +118,13 @@ ping_from() { # host address [tries]: an answer within some seconds
 }
 no_ping_from() { ! on "$1" ping -c 2 -i 0.3 -W 1 "$2" >/dev/null; }
 
+# What the routers know of each other, as a file: for whoever asks why no route leads from one to another.
+state() {
+  local each
+  for each in $LEAVES spine1; do
+    echo "== $each"; on "$each" vtysh -c 'show ip ospf neighbor' -c 'show ip route' -c 'show bgp l2vpn evpn summary' -c 'show bgp nexthop' -c 'show evpn vni' || true
+  done >"$RUN/state" 2>&1
+}
 # What a leaf shows, as a file; and what the kernel has on it.
 holds() { on "$1" "$ROOT/models/dialects/frr/host/command-line" --show >"$RUN/$1/running"; }
 bare() { [ "$(on "$1" ip -br link | wc -l)" = "$2" ] && [ -z "$(on "$1" ls /run/netns)" ]; }
@@ -165,17 +172,17 @@ hostname spine1
 interface core-1
  ip ospf network point-to-point
  ip ospf hello-interval 1
- ip ospf dead-interval 4
+ ip ospf dead-interval 20
 exit
 interface core-2
  ip ospf network point-to-point
  ip ospf hello-interval 1
- ip ospf dead-interval 4
+ ip ospf dead-interval 20
 exit
 interface core-3
  ip ospf network point-to-point
  ip ospf hello-interval 1
- ip ospf dead-interval 4
+ ip ospf dead-interval 20
 exit
 router ospf
  network 203.0.113.0/24 area 0

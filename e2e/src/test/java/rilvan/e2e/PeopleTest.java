@@ -241,7 +241,8 @@ class PeopleTest {
             String[] endpoint = rule.getKey().split(" ");
             String path = endpoint[1].replace("{id}", "999999").replace("{version}", "999").replace("{kind}", "model").replace("{role}", "look").replaceAll("\\{\\w+}", "no-such-thing");
             for (Map.Entry<String, String> who : tokens.entrySet()) {
-                int status = asked(endpoint[0], path, "{}", who.getValue()).statusCode();
+                HttpResponse<String> answer = asked(endpoint[0], path, "{}", who.getValue());
+                int status = answer.statusCode();
                 boolean anybody = rule.getValue().equals("anybody");
                 if (who.getKey().equals("nobody")) {
                     assertThat(status == 401).as("%s by nobody: %d", rule.getKey(), status).isEqualTo(!anybody);
@@ -249,7 +250,7 @@ class PeopleTest {
                     String[] needed = rule.getValue().split(" ");
                     String[] has = who.getKey().split(" ");
                     boolean allowed = anybody || needed[0].equals("signed-in") || COVERS.get(has[0]).contains(needed[0]) && (has.length == 1 || needed.length == 2);
-                    assertThat(status).as("%s by %s", rule.getKey(), who.getKey()).satisfies(code -> assertThat(code == 403).isEqualTo(!allowed)).isNotEqualTo(401).isLessThan(500);
+                    assertThat(status).as("%s by %s: %s", rule.getKey(), who.getKey(), answer.body()).satisfies(code -> assertThat(code == 403).isEqualTo(!allowed)).isNotEqualTo(401).isLessThan(500);
                 }
             }
         }

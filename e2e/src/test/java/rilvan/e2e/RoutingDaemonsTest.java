@@ -94,9 +94,12 @@ class RoutingDaemonsTest {
         return "reason: tenants on hosts with routing daemons\nservices:\n" + services;
     }
 
-    private static String done(Product product, String document) throws Exception {
+    private static String done(Fabric fabric, Product product, String document) throws Exception {
         Product.Result result = product.rilvan(document, "order", "run", "-");
-        assertThat(result.code()).as(result.output()).isZero();
+        if (result.code() != 0) {
+            fabric.run("state");
+            throw new AssertionError(result.output() + Files.readString(fabric.run.resolve("state")));
+        }
         return result.output();
     }
 
@@ -126,7 +129,7 @@ class RoutingDaemonsTest {
             // Two tenants, one with the other's addresses; one of them routed from leaf to leaf, the other bridged.
             assertThat(product.rilvan(order(RECORDS + CAMERAS), "order", "preview", "-").output()).contains("+ bridge clinic-records-servers", "leaf1, leaf2: sessions have no numbers",
                     "Devices of the family frr cannot be asked for hosts, routed: such checks are not run.");
-            done(product, order(RECORDS + CAMERAS));
+            done(fabric, product, order(RECORDS + CAMERAS));
             fabric.run("ping_from a1 198.51.100.139");
             fabric.run("ping_from a2 198.51.100.11");
             fabric.run("ping_from a1 198.51.100.225");
@@ -179,7 +182,7 @@ class RoutingDaemonsTest {
             product.await("/api/v1/orders/" + taken, "order", order -> List.of("DONE", "ROLLED_BACK").contains(order.getString("state")));
             assertThat(product.rilvan("", "device", "read", "leaf1", "leaf2").output()).contains("leaf1 read: no change", "leaf2 read: no change");
             if (product.get("/api/v1/orders/" + taken).getObject("order").getString("state").equals("DONE")) {
-                done(product, order(CAMERAS));
+                done(fabric, product, order(CAMERAS));
             }
             fabric.run("ping_from b1 198.51.100.12");
             assertThat(fabric.held()).isEqualTo(placed);
@@ -195,12 +198,12 @@ class RoutingDaemonsTest {
             if (product.get("/api/v1/orders/" + cut).getObject("order").getString("state").equals("ROLLED_BACK")) {
                 assertThat(fabric.held()).isEqualTo(placed);
                 fabric.run("ping_from b1 198.51.100.12");
-                done(product, "remove: [kelp-cameras]");
+                done(fabric, product, "remove: [kelp-cameras]");
             }
             fabric.run("no_ping_from b1 198.51.100.12");
             fabric.run("ping_from a1 198.51.100.139");
 
-            done(product, "remove: [clinic-records]");
+            done(fabric, product, "remove: [clinic-records]");
             fabric.run("no_ping_from a1 198.51.100.139");
             assertThat(fabric.held()).isEqualTo(before);
             fabric.run("bare leaf1 4");

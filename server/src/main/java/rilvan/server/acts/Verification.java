@@ -6,8 +6,9 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.atomic.AtomicReference;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.annotation.Isolation;
-import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.PlatformTransactionManager;
+import org.springframework.transaction.TransactionDefinition;
+import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.store.Acts;
 import rilvan.server.store.Acts.Head;
 import rilvan.server.store.Acts.Segment;
@@ -23,11 +24,15 @@ public class Verification {
     private final Acts acts;
     private final SignedHeads heads;
     private final LogKey key;
+    private final TransactionTemplate oneMoment;
 
-    Verification(Acts acts, SignedHeads heads, LogKey key) {
+    Verification(Acts acts, SignedHeads heads, LogKey key, PlatformTransactionManager transactions) {
         this.acts = acts;
         this.heads = heads;
         this.key = key;
+        this.oneMoment = new TransactionTemplate(transactions);
+        this.oneMoment.setIsolationLevel(TransactionDefinition.ISOLATION_REPEATABLE_READ);
+        this.oneMoment.setReadOnly(true);
     }
 
     /**
@@ -47,19 +52,24 @@ public class Verification {
     /** What is wrong at an act. */
     public record Fault(long seq, String message) {}
 
-    /** One moment of the store is looked at, whatever is sealed meanwhile. */
-    @Transactional(isolation = Isolation.REPEATABLE_READ, readOnly = true)
+    /** What the chain is at one moment of the store, whatever is sealed meanwhile. */
+    private record Chained(List<Segment> closed, Head beginning, Head end, int open, long openSeconds) {}
+
+    /** Signatures are verified before and after the store is read: a transaction that is silent while something is worked out is ended by the store. */
     public Verified verify() {
         String log = acts.log();
         List<Fault> problems = new ArrayList<>();
-        List<Segment> closed = acts.segments();
-        closed(log, closed, problems);
         Map<Long, List<SignedHead>> sent = signed(log, problems);
-        Head beginning = Sealing.beginning(log, closed);
-        Head end = links(beginning, sent, problems);
+        Chained chained = oneMoment.execute(status -> {
+            List<Segment> closed = acts.segments();
+            Head beginning = Sealing.beginning(log, closed);
+            return new Chained(closed, beginning, links(beginning, sent, problems), acts.open(ActLog.MOST_OPEN), acts.oldestSeconds());
+        });
+        closed(log, chained.closed(), problems);
+        Head end = chained.end();
         sent.values().stream().flatMap(List::stream).filter(head -> head.seq() > end.seq()).forEach(head -> add(problems, end.seq() + 1, "the log ends before this act, and a head of " + head.at()
                 + " tells of acts up to " + head.seq() + ": the log was cut, or the store is an older copy"));
-        return new Verified(log, beginning.seq() + 1, end.seq(), end.digest(), sent.values().stream().mapToInt(List::size).sum(), acts.open(ActLog.MOST_OPEN), acts.oldestSeconds(),
+        return new Verified(log, chained.beginning().seq() + 1, end.seq(), end.digest(), sent.values().stream().mapToInt(List::size).sum(), chained.open(), chained.openSeconds(),
                 problems.stream().sorted((a, b) -> Long.compare(a.seq(), b.seq())).limit(MOST_PROBLEMS).toList());
     }
 

@@ -2,7 +2,10 @@ package rilvan.server.acts;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.spy;
 import static org.mockito.Mockito.when;
 
 import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
@@ -30,6 +33,7 @@ import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.postgresql.ds.PGSimpleDataSource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
+import org.springframework.transaction.support.TransactionSynchronizationManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.Settings;
 import rilvan.server.TestSettings;
@@ -51,6 +55,8 @@ class SealingTest {
     private Acts acts;
     private TransactionTemplate transactions;
     private final ClusterMember member = mock(ClusterMember.class);
+    /** For each signature that was verified: whether that was in a transaction. */
+    private final List<Boolean> verifiedIn = new ArrayList<>();
 
     /** An instance of the service, as far as the log is concerned. */
     private record Instance(ActLog log, Sealing sealing, Verification verification) {
@@ -78,9 +84,13 @@ class SealingTest {
         byte[] key = (keyName + "-of-thirty-two-bytes-and-no-more").substring(0, 32).getBytes();
         Settings settings = TestSettings.of(folder.resolve(keyName), new Settings.LogHeads(Duration.ofMillis(0), folder.resolve("heads.jsonl"), null, null));
         ActLog log = new ActLog(acts, new Json(), member);
-        LogKey signs = new LogKey(use -> List.of(key));
+        LogKey signs = spy(new LogKey(use -> List.of(key)));
+        doAnswer(asked -> {
+            verifiedIn.add(TransactionSynchronizationManager.isActualTransactionActive());
+            return asked.callRealMethod();
+        }).when(signs).isSigned(any(), any());
         SignedHeads heads = new SignedHeads(acts, signs, new Json(), settings);
-        return new Instance(log, new Sealing(acts, log, heads, signs, transactions, settings, new SimpleMeterRegistry()), new Verification(acts, heads, signs));
+        return new Instance(log, new Sealing(acts, log, heads, signs, transactions, settings, new SimpleMeterRegistry()), new Verification(acts, heads, signs, transactions.getTransactionManager()));
     }
 
     private void sql(String text) throws SQLException {
@@ -134,6 +144,16 @@ class SealingTest {
     }
 
     /** An act whose instance died before it answered is sealed as such; one that is under way is waited for. */
+    /** The store ends a transaction that is silent for a lease's time, and a machine with much to do takes that long for a first signature. */
+    @Test
+    void noTransactionIsOpenWhileSignaturesAreVerified() throws Exception {
+        Instance instance = filled();
+        acts.close(10, "2026-05-04T10:00:00Z", "none");
+        verifiedIn.clear();
+        instance.verification().verify();
+        assertThat(verifiedIn).hasSizeGreaterThan(3).containsOnly(false);
+    }
+
     @Test
     void whatNobodyEndsIsSealedAsNotKnown() throws Exception {
         Instance instance = instance("key");
