@@ -276,9 +276,9 @@ final class DraftCommands {
     }
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what a draft, or a part of it, would change. Touches no device.",
-            footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add", "  rilvan draft preview autumn --counts"})
-    int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin PreviewOptions options) throws IOException {
-        return options.preview(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON);
+            footer = {"", "Examples:", "  rilvan draft preview autumn", "  rilvan draft preview autumn --by anna --kind add", "  rilvan draft preview autumn --counts", "  rilvan draft preview autumn --first Haven"})
+    int preview(@Parameters(paramLabel = "DRAFT") String name, @Mixin DraftPart part, @Mixin StageParts stages, @Mixin PreviewOptions options) throws IOException {
+        return options.preview(at(name) + "/previews" + Texts.query(stages.query()), JsonWriter.string(part.said()), Documents.JSON);
     }
 
     @Command(name = "rehearse", mixinStandardHelpOptions = true, description = {"Tries a draft, or a part of it, on its devices, and changes none.",
@@ -300,7 +300,7 @@ final class DraftCommands {
         if (reason != null) {
             order.put("reason", reason);
         }
-        Optional<Map<String, String>> headers = consent.given(at(name) + "/previews", JsonWriter.string(part.said()), Documents.JSON, output);
+        Optional<Map<String, String>> headers = consent.given(at(name) + "/previews" + Texts.query(stages.parts().query()), JsonWriter.string(part.said()), Documents.JSON, output);
         return headers.isEmpty() ? 0 : OrderCommands.run(at(name) + "/orders", JsonWriter.string(order), Documents.JSON, headers.get(), leave, output);
     }
 }

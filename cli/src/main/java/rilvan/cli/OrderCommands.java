@@ -40,18 +40,18 @@ final class OrderCommands {
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
             footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines", "  rilvan order preview my-order.yaml --first Haven"})
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
-            @Option(names = "--first", paramLabel = "PLACE,…", description = "In stages, as order run has them; repeated for further ones") List<String> first, @Mixin PreviewOptions options) throws IOException {
-        return options.preview(previews(first == null ? List.of() : first), Documents.read(file), Documents.YAML);
+            @Mixin StageParts stages, @Mixin PreviewOptions options) throws IOException {
+        return options.preview(PREVIEWS + Texts.query(stages.query()), Documents.read(file), Documents.YAML);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",
-            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow", "  rilvan order run my-order.yaml --at 2026-12-01T02:00", "  rilvan order run my-order.yaml --in-window", "  rilvan order run my-order.yaml --first Haven --pause 10m --after-failure undo"})
+            footer = {"", "Examples:", "  rilvan order run my-order.yaml", "  rilvan order run - --no-follow", "  rilvan order run my-order.yaml --at 2026-12-01T02:00", "  rilvan order run my-order.yaml --in-window", "  rilvan order run my-order.yaml --first Haven --pause 10m --after-failure undo", "  rilvan order run my-order.yaml --new-before-old"})
     int run(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
             @Option(names = "--no-follow", description = "Return as soon as the order is accepted") boolean leave, @Mixin TimingOptions timing, @Mixin StageOptions stages, @Mixin Consent consent, @Mixin Output output) throws IOException {
         Map<String, Object> query = new LinkedHashMap<>(timing.said());
         query.putAll(stages.query());
         String document = Documents.read(file);
-        Optional<Map<String, String>> headers = consent.given(previews(stages.first()), document, Documents.YAML, output);
+        Optional<Map<String, String>> headers = consent.given(PREVIEWS + Texts.query(stages.parts().query()), document, Documents.YAML, output);
         return headers.isEmpty() ? 0 : run(ORDERS + Texts.query(query), document, Documents.YAML, headers.get(), leave, output);
     }
 
@@ -63,10 +63,6 @@ final class OrderCommands {
     }
 
     /** Where the preview of an order in stages is asked for, or of one that is all at once. */
-    private static String previews(List<String> first) {
-        return PREVIEWS + Texts.query(first.isEmpty() ? Map.of() : Map.of("first", String.join(";", first)));
-    }
-
     /**
      * Places an order.
      *
@@ -210,10 +206,14 @@ final class OrderCommands {
     int stages(@Parameters(paramLabel = "ORDER", description = "Any of its stages") long id, @Mixin ListOutput output) throws IOException {
         JsonObject stages = Server.signedIn().get(ORDERS + "/" + id + "/stages");
         output.list(stages.getArray("stages"), List.of("STAGE", "AT", "ORDER", "STATE"), stage -> List.of(Integer.toString(stage.getInt("number")),
-                stage.getArray("places").isEmpty() ? "everywhere else" : Texts.join(stage.getArray("places")), stage.isNull("order") ? "" : Long.toString(stage.getLong("order")),
+                at(stage), stage.isNull("order") ? "" : Long.toString(stage.getLong("order")),
                 stage.isNull("state") ? "" : Texts.words(stage.getString("state"))));
         output.note(inWords(stages) + (stages.isNull("undoing") ? "" : "; order " + stages.getLong("undoing") + " takes the stages back"));
         return 0;
+    }
+
+    private static String at(JsonObject stage) {
+        return stage.getBoolean("goes") ? "what goes" : stage.getArray("places").isEmpty() ? "everywhere else" : Texts.join(stage.getArray("places"));
     }
 
     private static void heard(Server server, String address, String name, String data, AtomicLong shown, AtomicReference<String> state) {

@@ -63,7 +63,7 @@ final class PreviewText {
         JsonArray stages = preview.getArray("stages");
         for (int i = 0; i < stages.size(); i++) {
             JsonObject stage = stages.getObject(i);
-            Terminal.say("stage " + (i + 1) + ", at " + (stage.getArray("places").isEmpty() ? "all other places" : Texts.join(stage.getArray("places"))) + ": "
+            Terminal.say("stage " + (i + 1) + ", " + (stage.getBoolean("goes") ? "what goes" : "at " + (stage.getArray("places").isEmpty() ? "all other places" : Texts.join(stage.getArray("places")))) + ": "
                     + (stage.getArray("services").isEmpty() ? "nothing" : some(stage.getArray("services")) + " on " + some(stage.getArray("devices"))));
         }
         if (!stages.isEmpty()) {

@@ -15,20 +15,25 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, edits, renames, refreshes, moves and removes services.")
+@Command(name = "service", mixinStandardHelpOptions = true, description = "Lists, shows, checks, edits, suspends, renames, refreshes, moves and removes services.")
 final class ServiceCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = {"Lists services, or those whose name or tenant contains a text.", "With --failing, exits with 1 where a service fails."},
-            footer = {"", "Examples:", "  rilvan service list tidewater", "  rilvan service list --device haven-pe1 --model l3vpn", "  rilvan service list --failing"})
+            footer = {"", "Examples:", "  rilvan service list tidewater", "  rilvan service list --device haven-pe1 --port access-3", "  rilvan service list --state suspended --sort tenant", "  rilvan service list --failing"})
     int list(@Parameters(arity = "0..1", paramLabel = "TEXT", defaultValue = "") String search,
             @Option(names = "--failing", description = "Only services whose last checks did not all pass, or that are out of date") boolean failing,
             @Option(names = "--tenant", paramLabel = "TENANT", description = "Only those for this tenant") Optional<String> tenant, @Option(names = "--model", paramLabel = "MODEL", description = "Only those of this model") Optional<String> model,
             @Option(names = "--device", paramLabel = "DEVICE", description = "Only those that have something on this device") Optional<String> device,
+            @Option(names = "--port", paramLabel = "PORT", description = "Only those at this port of the device") Optional<String> port,
+            @Option(names = "--state", paramLabel = "STATE", description = "Only those that are: suspended, failing, out-of-date, drifted or ending") Optional<String> state,
+            @Option(names = "--sort", paramLabel = "name|tenant|model", description = "In which order; by name unless this says otherwise") Optional<String> sort,
             @Mixin ListOutput output) throws IOException {
         Map<String, Object> wanted = new LinkedHashMap<>();
         tenant.ifPresent(name -> wanted.put("tenant", name));
         model.ifPresent(name -> wanted.put("model", name));
         device.ifPresent(name -> wanted.put("device", name));
+        port.ifPresent(name -> wanted.put("port", name));
+        state.ifPresent(name -> wanted.put("state", constant(name)));
         if (failing) {
             if (!wanted.isEmpty()) {
                 throw new Failure(Failure.REFUSED, "--failing goes with a text alone; leave out " + wanted.keySet().stream().map(each -> "--" + each).collect(Collectors.joining(", ")));
@@ -38,11 +43,19 @@ final class ServiceCommands {
         if (!search.isEmpty()) {
             wanted.put("search", search);
         }
+        String none = wanted.isEmpty() ? "no services" : wanted.size() == 1 && !search.isEmpty() ? "no service matches '" + search + "'" : "no service fits";
+        sort.ifPresent(by -> wanted.put("sort", constant(by)));
         JsonArray services = Server.signedIn().list("/api/v1/services" + Texts.query(wanted));
-        output.list(services, wanted.isEmpty() ? "no services" : wanted.size() == 1 && !search.isEmpty() ? "no service matches '" + search + "'" : "no service fits", List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
+        output.list(services, none, List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
                 List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
-                        + service.getInt("modelVersion"), Texts.join(service.getArray("devices"))));
+                        + service.getInt("modelVersion"), service.getString("suspended").equals("WHOLE") ? "suspended"
+                        : Texts.join(service.getArray("devices")) + (service.getString("suspended").equals("PART") ? " (suspended in part)" : "")));
         return 0;
+    }
+
+    /** What the service calls a choice that people write in small letters. */
+    private static String constant(String written) {
+        return written.toUpperCase(Locale.ROOT).replace('-', '_');
     }
 
     @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a service: parameters, numbers, clauses, footprint and history.",
@@ -230,6 +243,19 @@ final class ServiceCommands {
     int remove(@Parameters(arity = "1..*", paramLabel = "SERVICE") List<String> names,
             @Mixin OrderOptions options) throws IOException {
         return options.carryOut(Map.of("remove", names));
+    }
+
+    @Command(name = "suspend", mixinStandardHelpOptions = true, description = {"Takes services, or parts of them such as a site, off all devices for the time being, all in one order, and follows the order.",
+        "They keep their parameters, numbers and history; nobody else gets their tags and addresses."},
+            footer = {"", "Examples:", "  rilvan service suspend tidewater-clinics/sites/haven --preview", "  rilvan service suspend kelp-works-wire --reason 'the invoice is open'"})
+    int suspend(@Parameters(arity = "1..*", paramLabel = "SERVICE[/FIELD/NAME]") List<String> parts, @Mixin OrderOptions options) throws IOException {
+        return options.carryOut(Map.of("suspend", parts));
+    }
+
+    @Command(name = "resume", mixinStandardHelpOptions = true, description = "Brings back onto the devices what was suspended, all in one order, and follows the order.",
+            footer = {"", "Examples:", "  rilvan service resume tidewater-clinics/sites/haven", "  rilvan service resume kelp-works-wire --preview"})
+    int resume(@Parameters(arity = "1..*", paramLabel = "SERVICE[/FIELD/NAME]") List<String> parts, @Mixin OrderOptions options) throws IOException {
+        return options.carryOut(Map.of("resume", parts));
     }
 
     @Command(name = "refresh", mixinStandardHelpOptions = true, description = {"Expands services again with the parameters they have, and follows the order:",

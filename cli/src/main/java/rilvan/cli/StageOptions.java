@@ -1,10 +1,10 @@
 package rilvan.cli;
 
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 /** Whether an order is carried out in stages, or device by device, and how. */
@@ -13,8 +13,8 @@ final class StageOptions {
     private static final Pattern PAUSE = Pattern.compile("(\\d{1,7})([smh])");
     private static final Map<String, Long> SECONDS = Map.of("s", 1L, "m", 60L, "h", 3600L);
 
-    @Option(names = "--first", paramLabel = "PLACE,…", description = {"First at these sites and devices, then, when that is done and proven, elsewhere;", "repeated for further stages"})
-    private List<String> first = List.of();
+    @Mixin
+    private StageParts parts = new StageParts();
 
     @Option(names = "--pause", paramLabel = "TIME", description = "How long after a stage the next begins: 30s, 10m, 2h")
     private String pause;
@@ -25,17 +25,14 @@ final class StageOptions {
     @Option(names = "--one-by-one", description = "One device changes after another, instead of side by side")
     private boolean oneByOne;
 
-    /** The stages that were asked for, but the last. */
-    List<String> first() {
-        return first;
+    /** Which stages there are. */
+    StageParts parts() {
+        return parts;
     }
 
     /** The fields that say so; none where it is all at once. */
     Map<String, Object> said() {
-        Map<String, Object> said = new LinkedHashMap<>();
-        if (!first.isEmpty()) {
-            said.put("first", first);
-        }
+        Map<String, Object> said = new LinkedHashMap<>(parts.said());
         if (pause != null) {
             said.put("pause", seconds(pause));
         }
@@ -51,7 +48,7 @@ final class StageOptions {
     /** The same as parameters of a query. */
     Map<String, Object> query() {
         Map<String, Object> query = new LinkedHashMap<>(said());
-        query.computeIfPresent("first", (name, stages) -> String.join(";", first));
+        query.putAll(parts.query());
         return query;
     }
 

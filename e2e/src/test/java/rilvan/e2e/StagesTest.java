@@ -97,6 +97,65 @@ class StagesTest {
         assertThat(product.held()).isEqualTo(before);
     }
 
+    /** A site moves to another house: the new one is proven beside the old, and only then the old one goes; where the new one fails, the old one is untouched. */
+    @Test
+    void theNewStandsBeforeTheOldGoes() throws Exception {
+        product.done(CLINICS);
+        String moved = CLINICS.replace("name: ternsay", "name: olvar").replace("ternsay-pe1", "olvar-pe1").replace("192.0.2.2/31", "192.0.2.4/31").replace("192.0.2.3", "192.0.2.5").replace("198.51.100.64/26", "198.51.100.128/26");
+        assertThat(refused(CLINICS.replace("ternsay-pe1", "olvar-pe1"), "order", "preview", "-", "--new-before-old")).contains("tidewater-clinics/sites/ternsay would be at another device or port");
+        assertThat(refused(CLINICS, "order", "preview", "-", "--new-before-old")).contains("nothing goes with this order");
+        assertThat(said(moved, "order", "preview", "-", "--new-before-old", "--counts")).contains("stage 1, at all other places: tidewater-clinics on", "stage 2, what goes: tidewater-clinics on");
+
+        product.rilvan("", "lab", "refuse", "olvar-pe1", "edit");
+        assertThat(people.as("anna", moved, "order", "run", "-", "--new-before-old").code()).isEqualTo(1);
+        assertThat(sites("tidewater-clinics")).containsExactly("haven", "ternsay");
+        product.rilvan("", "lab", "clear", "olvar-pe1");
+
+        said(moved, "draft", "add", "house", "-");
+        String run = said("", "draft", "run", "house", "--new-before-old", "--pause", "2s");
+        assertThat(run).contains("the next stage begins at", "all stages are done");
+        assertThat(sites("tidewater-clinics")).containsExactly("haven", "olvar");
+        long last = product.latestOrder();
+        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +everywhere else +" + (last - 1) + " +done").containsPattern("2 +what goes +" + last + " +done");
+        JsonArray both = product.get("/api/v1/orders/" + (last - 1)).getArray("checks");
+        assertThat(both.stream().map(check -> ((JsonObject) check).getString("observer")).distinct()).contains("haven-pe1", "ternsay-pe1", "olvar-pe1");
+    }
+
+    /** What is suspended is on no device and keeps its numbers, through a kill, changes of the rest and an undoing; resumed, it is what it was. */
+    @Test
+    void whatIsSuspendedComesBackAsItWas() throws Exception {
+        product.done(BOTH.replace("        - name: ternsay", "        - { name: quay, device: haven-pe1, port: access-3, tag: 111, address: 203.0.113.64/31, customer: 203.0.113.65 }\n        - name: ternsay"));
+        Map<String, String> placed = product.held();
+        JsonArray numbers = product.get("/api/v1/services/tidewater-clinics").getArray("numbers");
+
+        assertThat(refused("", "service", "suspend", "tidewater-clinics/sites/kay")).contains("/suspend/0", "there is nothing named 'kay' among its sites; the nearest is quay");
+        assertThat(refused("", "service", "suspend", "kelp-works-wire/ends/quay")).contains("too few of its entries would not be suspended; suspend the whole service");
+        assertThat(people.as("kelp", "", "service", "suspend", "tidewater-clinics").output()).contains("there is no service named 'tidewater-clinics'");
+        assertThat(said("", "service", "suspend", "tidewater-clinics/sites/quay", "kelp-works-wire", "--reason", "the invoice is open")).contains("done");
+        product.killed();
+
+        assertThat(said("", "service", "list", "--state", "suspended")).containsPattern("kelp-works-wire .* suspended\n").containsPattern("tidewater-clinics .*\\(suspended in part\\)");
+        assertThat(said("", "service", "list", "--device", "haven-pe1", "--port", "access-3")).contains("tidewater-clinics");
+        assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("numbers")).isEqualTo(numbers);
+        assertThat(said("", "service", "check", "kelp-works-wire")).contains("no checks");
+        assertThat(said("", "service", "check", "tidewater-clinics")).doesNotContain("access-3", "fail");
+        assertThat(refused(CLINICS.replace("tidewater-clinics", "others").replace("access-1\n          tag: 110", "access-3\n          tag: 111"), "order", "preview", "-")).contains("111 on haven-pe1 access-3 is already in use by tidewater-clinics");
+        long suspended = product.latestOrder();
+        assertThat(said("", "service", "diff", "tidewater-clinics", "--from", Long.toString(suspended - 1), "--to", Long.toString(suspended))).contains("sites/quay/suspended");
+
+        // The rest of it changes meanwhile, and what is suspended with it.
+        said("", "service", "set", "tidewater-clinics", "sites/quay/tag=112", "sites/haven/rate=100000", "--draft", "meanwhile");
+        said("", "draft", "run", "meanwhile");
+        said("", "order", "undo", Long.toString(product.latestOrder()), "--draft", "back");
+        said("", "draft", "run", "back");
+        said("{resume: [kelp-works-wire]}", "draft", "add", "again", "-");
+        said("{resume: [tidewater-clinics/sites/quay]}", "draft", "add", "again", "-");
+        assertThat(said("", "draft", "run", "again")).contains("done");
+        assertThat(product.held()).isEqualTo(placed);
+        assertThat(product.get("/api/v1/services/tidewater-clinics").getArray("numbers")).isEqualTo(numbers);
+        assertThat(said("", "service", "list", "--state", "suspended")).contains("no service fits");
+    }
+
     /** A preview tells who else is on the devices, and shows the whole of what a device is to have; whoever sees one tenant sees nothing of others. */
     @Test
     void aPreviewTellsWhoElseIsThere() throws Exception {

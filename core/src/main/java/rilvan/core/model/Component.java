@@ -1,6 +1,8 @@
 package rilvan.core.model;
 
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import rilvan.core.document.Document;
 import rilvan.core.model.Loop.LoopBindings;
 import rilvan.core.model.ServiceModel.Contained;
@@ -27,8 +29,9 @@ public final class Component {
      */
     static Component of(ServiceDocument container, Contained contained, LoopBindings round, String outside) {
         String name = container.name() + "-" + contained.name().value(round);
+        Map<String, Object> parameters = Document.fields(contained.parameters().value(round));
         return new Component(new ServiceDocument(name, container.tenant(), contained.model().name(), Optional.of(contained.model().version()),
-                Document.fields(contained.parameters().value(round)), container.customersToFollow(), false, Optional.of(container.name())), contained, round, outside);
+                Suspension.isWhole(container.parameters()) ? Suspension.with(parameters, "", true, Set.of()) : parameters, container.customersToFollow(), false, Optional.of(container.name())), contained, round, outside);
     }
 
     /** As its container's model wants it. */

@@ -85,7 +85,7 @@ final class EvaluationContext {
                 device(device, network, source, numbers, service.name()))));
         values.put("settings", new Lookup<Object>(name -> network.device(name).map(device -> model.settings().on(device, network))));
         values.put("services", new Lookup<Object>(name -> source.service(name).filter(other -> other.model().equals(model.name()))
-                .map(other -> model.parameters().completed(other.parameters()))));
+                .map(other -> model.parameters().completed(Suspension.active(other.parameters())))));
         values.put("referrers", new Lookup<Object>(name -> Optional.of(source.referrers(name).stream().filter(other -> other.model().equals(model.name()))
                 .map(PlanningSource.Service::name).sorted().toList())));
         values.put(ALLOCATIONS, new Lookup<Object>(name -> source.service(name).map(other -> held(numbers.heldBy(name), network))));

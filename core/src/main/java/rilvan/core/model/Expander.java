@@ -2,6 +2,7 @@ package rilvan.core.model;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import rilvan.core.document.ValidationFailure;
 import rilvan.core.document.ValidationFailure.Problem;
 import rilvan.core.environment.PlanningSource;
@@ -45,8 +46,16 @@ public final class Expander {
      */
     public ServiceExpansion begin(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, long sampleSeed) {
         String at = pointer + "/parameters";
-        return new ServiceExpansion(model, service, at, parameters, source.network(),
-                LoopBindings.of(EvaluationContext.values(model, service, source, numbers, sampleSeed), parameters, at));
+        Map<String, Object> active = Suspension.active(parameters);
+        Map<String, Object> context = EvaluationContext.values(model, service, source, numbers, sampleSeed);
+        LoopBindings whole = LoopBindings.of(context, parameters, at);
+        if (active == parameters) {
+            return new ServiceExpansion(model, service, at, parameters, source.network(), whole, Optional.empty());
+        }
+        if (model.isComposite()) {
+            throw new ValidationFailure(at, "a service that has components is suspended as a whole, with suspended: true beside its parameters, and not in parts");
+        }
+        return new ServiceExpansion(model, service, at, parameters, source.network(), whole, Optional.of(whole.only(active)));
     }
 
     /**

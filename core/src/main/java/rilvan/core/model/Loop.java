@@ -153,8 +153,9 @@ record Loop(List<Element> steps) {
          * @param pointers where parameters stand
          * @param places where each group of fields of the document stands, by the very object: so an item is found again in a
          *     list that was worked out from others; looked up only to say where something is wrong or comes from
+         * @param partly whether lists lack some of the items that they have in the document
          */
-        private record Start(Map<String, Object> values, Map<String, String> pointers, Supplier<Map<Object, String>> places) {}
+        private record Start(Map<String, Object> values, Map<String, String> pointers, Supplier<Map<Object, String>> places, boolean partly) {}
 
         private LoopBindings(Start start, LoopBindings outer, String name, Object value, Element from, int index) {
             this.start = start;
@@ -179,7 +180,14 @@ record Loop(List<Element> steps) {
                 Map<Object, String> places = new IdentityHashMap<>();
                 parameters.forEach((name, value) -> place(value, pointer + "/" + name, places));
                 return places;
-            })));
+            }), false));
+        }
+
+        /** With only some of the items of the parameters; of a start only. */
+        LoopBindings only(Map<String, Object> parameters) {
+            Map<String, Object> values = new HashMap<>(start.values());
+            values.putAll(parameters);
+            return of(new Start(values, start.pointers(), start.places(), true));
         }
 
         private static void place(Object value, String pointer, Map<Object, String> places) {
@@ -197,7 +205,7 @@ record Loop(List<Element> steps) {
         LoopBindings further(String name, Object value) {
             Map<String, Object> more = new HashMap<>(start.values());
             more.put(name, value);
-            return of(new Start(more, start.pointers(), start.places()));
+            return of(new Start(more, start.pointers(), start.places(), start.partly()));
         }
 
         /**
@@ -236,7 +244,7 @@ record Loop(List<Element> steps) {
             if (from instanceof Element.Handed handed) {
                 return handed.pointer(name, before(handed));
             }
-            Optional<String> list = from instanceof Element.Over over && over.plain() ? outer.pointerTo(over.list().text()) : Optional.empty();
+            Optional<String> list = from instanceof Element.Over over && over.plain() && !start.partly() ? outer.pointerTo(over.list().text()) : Optional.empty();
             return list.map(at -> at + "/" + index).or(() -> Optional.ofNullable(start.places().get().get(value)));
         }
 

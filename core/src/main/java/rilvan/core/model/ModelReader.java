@@ -63,6 +63,7 @@ public final class ModelReader {
         Fields root = reader.root("model", "version", "title", "description", "parameters", "settings", "let", "services", "allocate",
                 "require", "expand", "checks");
         Parameters parameters = schema(root.open("parameters"), "/parameters");
+        parameters.saysSuspended().ifPresent(at -> reader.refuse("/parameters" + at, "is what every model has: a service, and each item of a list that is at devices, can be suspended; choose another name"));
         DeclaredSettings settings = DeclaredSettings.read(root.open("settings"), reader);
         Map<String, CelType> around = new LinkedHashMap<>(EvaluationContext.types(parameters, settings));
         CelType allocated = around.remove(EvaluationContext.ALLOCATIONS);

@@ -54,11 +54,13 @@ public final class Parameters {
             "refers", "of", "at", "upfront", FORMERLY, "additionalProperties", NEEDS, "$ref", "$defs"));
 
     private final Map<String, Object> schema;
+    private final Set<String> placed;
     private final ParameterReader fields;
     private final Schema validator;
 
     private Parameters(Map<String, Object> schema) {
         this.schema = schema;
+        this.placed = placed(schema).keySet();
         this.fields = ParameterReader.of(schema);
         this.validator = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
                 .getSchema(JSON.valueToTree(standard(schema)));
@@ -164,14 +166,55 @@ public final class Parameters {
         return plain;
     }
 
-    /** The schema with references inlined, types and closedness said outright: what forms and editors are made from. */
+    /** The schema with references inlined, types and closedness said outright. */
     public Map<String, Object> schema() {
         return schema;
     }
 
+    /** The schema of what people write of a service, in which anything may be suspended as well: what forms and editors are made from. */
+    public Map<String, Object> written() {
+        return Suspension.described(schema, placed);
+    }
+
+    /** Where a model has a property of its own that is named as what every model has. */
+    Optional<String> saysSuspended() {
+        return Stream.concat(Stream.of(""), placed.stream().map(list -> "/properties/" + list + "/items")).filter(at -> Document.fields(at(at).get("properties")).containsKey(Suspension.FIELD)).findFirst()
+                .map(at -> at + "/properties/" + Suspension.FIELD);
+    }
+
+    private Map<String, Object> at(String pointer) {
+        Map<String, Object> node = schema;
+        for (String step : pointer.isEmpty() ? new String[0] : pointer.substring(1).split("/")) {
+            node = Document.fields(node.get(step));
+        }
+        return node;
+    }
+
+    /** The lists at the top of a schema whose items are at devices, such as sites; each with the schema of its items. */
+    public static Map<String, Map<String, Object>> placed(Map<String, Object> schema) {
+        Map<String, Map<String, Object>> lists = new LinkedHashMap<>();
+        Document.fields(schema.get("properties")).forEach((field, property) -> {
+            Map<String, Object> items = Document.fields(Document.fields(property).get("items"));
+            if ("array".equals(Document.fields(property).get("type")) && items.containsKey("properties") && refersToDevices(items)) {
+                lists.put(field, items);
+            }
+        });
+        return lists;
+    }
+
+    private static boolean refersToDevices(Map<String, Object> schema) {
+        return "device".equals(schema.get("refers")) || schema.get("items") instanceof Map<?, ?> items && refersToDevices(Document.fields(items))
+                || Document.fields(schema.get("properties")).values().stream().anyMatch(property -> refersToDevices(Document.fields(property)));
+    }
+
+    /** Values of which a part is suspended, or no longer; as in {@link Suspension#with}. */
+    public Map<String, Object> suspended(Map<String, Object> values, String place, boolean suspended) {
+        return Suspension.with(values, place, suspended, placed);
+    }
+
     /** The schema in words that everybody knows (JSON Schema 2020-12), for programs that write documents: also a number is taken where it is written otherwise. */
     public Map<String, Object> described() {
-        return each(schema, plain -> Optional.ofNullable((String) plain.get("format")).flatMap(Format::named).filter(format -> !format.lenient(0L).equals(0L))
+        return each(written(), plain -> Optional.ofNullable((String) plain.get("format")).flatMap(Format::named).filter(format -> !format.lenient(0L).equals(0L))
                 .ifPresent(format -> plain.put("type", List.of(format.type(), "integer"))));
     }
 
@@ -273,15 +316,18 @@ public final class Parameters {
      */
     public Map<String, Object> validate(Map<String, Object> values, PlanningSource source, String tenant, String pointer) {
         List<Problem> problems = new ArrayList<>();
-        Map<String, Object> read = Document.fields(fields.lenient(values));
+        Map<String, Object> plain = new LinkedHashMap<>();
+        Suspension suspension = Suspension.taken(values, plain, placed, pointer, problems);
+        Map<String, Object> read = Document.fields(fields.lenient(plain));
         for (Error error : validator.validate(JSON.valueToTree(read))) {
             problems.add(problem(error, pointer));
         }
         if (problems.isEmpty()) {
             Map<String, Object> complete = completed(read);
             fields.check(complete, ParameterReader.Location.top(pointer, source, tenant, problems));
+            suspension.tooFew(schema, complete, pointer).ifPresent(problems::add);
             if (problems.isEmpty()) {
-                return complete;
+                return suspension.in(complete);
             }
         } else {
             // What is of the right type is looked at all the same: everything that is wrong is said at once.

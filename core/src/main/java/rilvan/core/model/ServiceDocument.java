@@ -25,4 +25,9 @@ public record ServiceDocument(String name, String tenant, String model, Optional
     public static ServiceDocument of(PlanningSource.Service service) {
         return new ServiceDocument(service.name(), service.tenant(), service.model(), Optional.of(service.modelVersion()), service.parameters(), service.customersToFollow(), true, service.componentOf());
     }
+
+    /** The same with other parameters. */
+    public ServiceDocument with(Map<String, Object> others) {
+        return new ServiceDocument(name, tenant, model, version, others, customersToFollow, placed, componentOf);
+    }
 }

@@ -40,19 +40,23 @@ public final class ServiceExpansion {
     private final List<Problem> repeated = new ArrayList<>();
     private Optional<Scope.Faulty> broken = Optional.empty();
     private LoopBindings bound;
+    /** The same without what is suspended; absent where nothing of it is. */
+    private Optional<LoopBindings> active;
 
     /**
      * @param pointer where the parameters stand in their document
      * @param parameters validated, with every field
      * @param bound what can be named before anything is worked out
+     * @param active the same without the items that are suspended; absent where none is
      */
-    ServiceExpansion(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, Network network, LoopBindings bound) {
+    ServiceExpansion(ServiceModel model, ServiceDocument service, String pointer, Map<String, Object> parameters, Network network, LoopBindings bound, Optional<LoopBindings> active) {
         this.model = model;
         this.service = service;
         this.pointer = pointer;
         this.parameters = parameters;
         this.network = network;
         this.bound = sound(() -> computed(model.lets(), bound));
+        this.active = sound(() -> active.map(start -> computed(model.lets(), start)));
     }
 
     public ServiceDocument service() {
@@ -80,16 +84,19 @@ public final class ServiceExpansion {
         return components;
     }
 
-    /** Takes the numbers that the service needs. What is not to be had is said with the rules. */
+    /** Takes the numbers that the service needs, also those of what is suspended. What is not to be had is said with the rules. */
     public void allocate(Allocator allocator) {
         try {
             for (Take take : model.takes()) {
-                bound = take(take, allocator);
+                Object taken = take(take, allocator);
+                bound = bound.further(take.name(), taken);
+                active = active.map(each -> each.further(take.name(), taken));
             }
         } catch (Scope.Faulty e) {
             // A rule most likely says what is wrong with the parameters.
             broken = Optional.of(e);
         }
+        bound = active.orElse(bound);
     }
 
     /** Holds the rules, over what all services of the order have taken; says everything that is wrong, also of numbers. */
@@ -132,7 +139,7 @@ public final class ServiceExpansion {
 
     /** Clauses and checks. */
     public Expansion expansion() {
-        return sound(() -> new Expansion(service, model.version(), parameters,
+        return Suspension.isWhole(parameters) ? new Expansion(service, model.version(), parameters, List.of(), List.of()) : sound(() -> new Expansion(service, model.version(), parameters,
                 model.statements().collect(bound, (statement, each, made) -> made.accept(clause(statement, each))), checks()));
     }
 
@@ -145,7 +152,7 @@ public final class ServiceExpansion {
 
     /** Clauses, for whoever asks where they come from. */
     public List<Sourced> clauses() {
-        return sound(() -> model.statements().collect(bound, (statement, each, made) -> {
+        return Suspension.isWhole(parameters) ? List.of() : sound(() -> model.statements().collect(bound, (statement, each, made) -> {
             Map<String, String> sources = new LinkedHashMap<>();
             Clause clause = clause(statement, each);
             clause.says().keySet().forEach(field -> statement.says().origin("/" + field, each).ifPresent(at -> sources.put(field, at)));
@@ -182,7 +189,7 @@ public final class ServiceExpansion {
                 : Optional.of(new Problem(each.pointerTo(rule.at()).orElse(pointer), rule.message().value(each)));
     }
 
-    private LoopBindings take(Take take, Allocator allocator) {
+    private Object take(Take take, Allocator allocator) {
         Map<String, Object> byItem = new LinkedHashMap<>();
         List<String> names = take.loop().names();
         take.loop().run(bound, each -> {
@@ -202,7 +209,7 @@ public final class ServiceExpansion {
                 notAvailable.add(new Problem(take.at().flatMap(each::pointerTo).orElse(pointer), e.getMessage()));
             }
         });
-        return bound.further(take.name(), names.isEmpty() ? byItem.get("") : byItem);
+        return names.isEmpty() ? byItem.get("") : byItem;
     }
 
     /** The places where a number is taken; the whole network where none is said. */

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 import rilvan.core.document.Document;
 import rilvan.core.document.DocumentReader;
 import rilvan.core.document.DocumentReader.Fields;
@@ -25,13 +26,14 @@ import rilvan.core.tree.Path;
  *
  * @param reason why, for whoever reads the history
  * @param refresh services that are expanded again with the parameters they have, and behind them those that move to another version of their model
+ * @param suspensions what of services is suspended, and what no longer
  * @param moves of those, the version of its model that a service moves to, by name; others stay on theirs
  * @param renamed the present name of a service, by its name in this order
  * @param customersToFollow by service that says so, the ports where the customer's router is still to be changed; for others it stays as it was
  * @param decisions what to do about conflicts, by device and path
  * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
-public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh,
+public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh, List<Suspending> suspensions,
         Map<String, Integer> moves, Map<String, String> renamed, Map<String, List<End>> customersToFollow, Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
     /** Services that one order may name. */
@@ -39,11 +41,19 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
 
     private static final int LONGEST_REASON = 1_000;
     private static final int MOST_VERSIONS = 1_000_000;
-    private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh|move)/(\\d+)(/.*)?");
+    private static final Pattern FIELD = Pattern.compile("/(services|remove|refresh|move|suspend|resume)/(\\d+)(/.*)?");
+
+    /**
+     * Of a service that stands, or a part of it, that it is suspended or no longer.
+     *
+     * @param place empty for the whole service, or the list and the name of an item, such as {@code sites/haven}
+     * @param pointer where the order says so
+     */
+    public record Suspending(String service, String place, boolean suspended, String pointer) {}
 
     /** An order that expands services again with the parameters they have. */
     public static OrderDocument toRefresh(List<String> services) {
-        return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), Map.of(), Map.of(), Map.of(), Map.of(), false);
+        return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), List.of(), Map.of(), Map.of(), Map.of(), Map.of(), false);
     }
 
     /** The same with other names for services that stand. */
@@ -52,7 +62,8 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         moves.forEach((service, version) -> movesNow.put(name.apply(service), version));
         Map<String, String> renamedNow = new LinkedHashMap<>();
         renamed.forEach((service, former) -> renamedNow.put(service, name.apply(former)));
-        return new OrderDocument(reason, services, remove.stream().map(name).toList(), refresh.stream().map(name).toList(), movesNow, renamedNow, customersToFollow, decisions, byService);
+        return new OrderDocument(reason, services, remove.stream().map(name).toList(), refresh.stream().map(name).toList(),
+                suspensions.stream().map(each -> new Suspending(name.apply(each.service()), each.place(), each.suspended(), each.pointer())).toList(), movesNow, renamedNow, customersToFollow, decisions, byService);
     }
 
     /** The name under which a service of this order stands before it. */
@@ -62,7 +73,17 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
 
     /** Whether the order changes, removes, refreshes or renames a service that stands. */
     public boolean names(String standing) {
-        return services.stream().anyMatch(service -> present(service.name()).equals(standing)) || remove.contains(standing) || refresh.contains(standing);
+        return services.stream().anyMatch(service -> present(service.name()).equals(standing)) || remove.contains(standing) || refresh.contains(standing) || suspends(standing);
+    }
+
+    /** Whether the order suspends a service or a part of it, or takes that back. */
+    public boolean suspends(String standing) {
+        return suspensions.stream().anyMatch(each -> each.service().equals(standing));
+    }
+
+    /** The services that it suspends, or a part of them, or takes that back, each once. */
+    public List<String> suspended() {
+        return suspensions.stream().map(Suspending::service).distinct().toList();
     }
 
     /** The service that a field of this document belongs to. */
@@ -76,6 +97,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             case "services" -> services.get(index).name();
             case "remove" -> remove.get(index);
             case "refresh" -> refresh.get(index);
+            case "suspend", "resume" -> suspensions.stream().filter(each -> each.pointer().equals("/" + field.group(1) + "/" + field.group(2))).findFirst().orElseThrow().service();
             default -> refresh.stream().filter(moves::containsKey).skip(index).findFirst().orElseThrow();
         });
     }
@@ -84,7 +106,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
                 remove.stream().filter(names::contains).toList(), refresh.stream().filter(names::contains).toList(),
-                moves, renamed, customersToFollow, decisions, byService);
+                suspensions.stream().filter(each -> names.contains(each.service())).toList(), moves, renamed, customersToFollow, decisions, byService);
     }
 
     /**
@@ -93,7 +115,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public static OrderDocument read(Document document) {
         DocumentReader reader = new DocumentReader(document);
         reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
-        Fields root = reader.root("reason", "services", "remove", "refresh", "move", "decisions", "atomic");
+        Fields root = reader.root("reason", "services", "remove", "refresh", "move", "suspend", "resume", "decisions", "atomic");
         String reason = root.text("reason", "-");
         PlainText.faultOfText(reason).ifPresent(fault -> reader.refuse("/reason", fault));
         if (reason.length() > LONGEST_REASON) {
@@ -138,11 +160,23 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             moves.put(name, each.whole("version", 1, MOST_VERSIONS));
             refresh.add(name);
         }
-        if (services.size() + remove.size() + refresh.size() > MOST_SERVICES) {
-            reader.refuse("", "an order has at most " + MOST_SERVICES + " services; this one has " + (services.size() + remove.size() + refresh.size()) + ". Split it");
+        List<Suspending> suspensions = new ArrayList<>(suspensions(root, "suspend", true));
+        suspensions.addAll(suspensions(root, "resume", false));
+        Set<String> said = new HashSet<>();
+        suspensions.forEach(each -> {
+            if (names.contains(each.service())) {
+                reader.refuse(each.pointer(), each.service() + " is named twice in this order");
+            } else if (!said.add(each.service() + "/" + each.place())) {
+                reader.refuse(each.pointer(), "is said twice in this order");
+            }
+        });
+        suspensions.forEach(each -> names.add(each.service()));
+        long count = services.size() + remove.size() + refresh.size() + suspensions.stream().map(Suspending::service).distinct().count();
+        if (count > MOST_SERVICES) {
+            reader.refuse("", "an order has at most " + MOST_SERVICES + " services; this one has " + count + ". Split it");
         }
         if (names.isEmpty()) {
-            reader.refuse("", "an order names services to add or change under services, to remove under remove, to expand again under refresh, or to move to another version of their model under move");
+            reader.refuse("", "an order names services to add or change under services, to remove under remove, to expand again under refresh, to move to another version of their model under move, or to suspend and resume under suspend and resume");
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
@@ -156,7 +190,15 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         }
         boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
         reader.finish();
-        return new OrderDocument(reason, services, remove, refresh, moves, renamed, customersToFollow, decisions, byService);
+        return new OrderDocument(reason, services, remove, refresh, suspensions, moves, renamed, customersToFollow, decisions, byService);
+    }
+
+    private static List<Suspending> suspensions(Fields root, String field, boolean suspended) {
+        List<String> listed = root.texts(field);
+        return IntStream.range(0, listed.size()).mapToObj(i -> {
+            String[] parts = listed.get(i).split("/", 2);
+            return new Suspending(parts[0], parts.length == 1 ? "" : parts[1], suspended, "/" + field + "/" + i);
+        }).toList();
     }
 
     private static List<String> once(Fields root, String field, Set<String> names, DocumentReader reader) {

@@ -23,6 +23,7 @@ import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.network.Network.End;
 import rilvan.core.plan.Member.Belonging;
+import rilvan.core.plan.OrderDocument.Suspending;
 
 /**
  * The services that are worked out for an order: those that it names, the components of these, and all that refer to one of them, whose
@@ -80,7 +81,7 @@ final class OrderMembers {
                 refresh.add(member.name());
             }
         });
-        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), List.copyOf(refresh), given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
+        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), List.copyOf(refresh), given.suspensions(), given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
     }
 
     /** The service of the order that another one belongs to, by whatever number of steps; the service itself where it stands for itself. */
@@ -109,6 +110,7 @@ final class OrderMembers {
                 again(name, pointer);
             }
         }
+        given.suspended().forEach(this::suspended);
         for (int i = 0; i < given.remove().size(); i++) {
             String name = given.remove().get(i);
             String pointer = "/remove/" + i;
@@ -137,6 +139,29 @@ final class OrderMembers {
         Optional<PlanningSource.Service> stands = context.standing(root);
         stands.flatMap(service -> model(service.model(), Optional.of(given.moves().getOrDefault(name, service.modelVersion())), pointer)).ifPresent(model ->
                 add(new Member(ServiceDocument.of(stands.get()), model, pointer, stands, Optional.empty(), Optional.empty())));
+    }
+
+    /** A service of which something is suspended, or no longer, with the parameters that it has otherwise. */
+    private void suspended(String name) {
+        List<Suspending> said = given.suspensions().stream().filter(each -> each.service().equals(name)).toList();
+        String pointer = said.get(0).pointer();
+        Optional<PlanningSource.Service> stands = context.standing(name);
+        if (stands.isEmpty()) {
+            problems.add(new Problem(pointer, noService(name)));
+        } else if (standsForItself(name, pointer)) {
+            model(stands.get().model(), Optional.of(stands.get().modelVersion()), pointer).ifPresent(model -> {
+                Map<String, Object> parameters = stands.get().parameters();
+                for (Suspending each : said) {
+                    try {
+                        parameters = model.parameters().suspended(parameters, each.place(), each.suspended());
+                    } catch (ValidationFailure e) {
+                        e.problems().forEach(problem -> problems.add(new Problem(each.pointer(), problem.message())));
+                    }
+                }
+                ServiceDocument now = ServiceDocument.of(stands.get());
+                add(new Member(now.with(parameters), model, pointer, stands, Optional.empty(), Optional.empty()));
+            });
+        }
     }
 
     private static String noService(String name) {

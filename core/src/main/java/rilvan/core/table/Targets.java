@@ -32,7 +32,7 @@ final class Targets {
         Targets targets = new Targets();
         targets.all.put(Mapping.SERVICE, new Target(Optional.empty(), List.of(Mapping.SERVICE, "service name"), Map.of()));
         targets.all.put(Mapping.TENANT, new Target(Optional.empty(), List.of(Mapping.TENANT, "customer"), Map.of()));
-        targets.gather(model.parameters().schema(), "", List.of(), Optional.empty());
+        targets.gather(model.parameters().written(), "", List.of(), Optional.empty());
         return targets;
     }
 

@@ -1,6 +1,7 @@
 package rilvan.core.plan;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -18,6 +19,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import rilvan.core.document.Document;
+import rilvan.core.document.ValidationFailure;
 
 /** Each stage has of each service what is at its devices; what is elsewhere stays as it was until its own stage. */
 class StagesTest {
@@ -67,7 +69,11 @@ class StagesTest {
     }
 
     private static List<Map<String, Object>> split(Map<String, Object> order, List<Set<String>> stages, Map<String, Map<String, Object>> standing) {
-        return new Stages(stages).split(order, name -> Optional.ofNullable(standing.get(name)), (model, version) -> Optional.of(model.equals("wire") ? ENDS : SITES));
+        return split(order, new Stages(stages, false), standing);
+    }
+
+    private static List<Map<String, Object>> split(Map<String, Object> order, Stages stages, Map<String, Map<String, Object>> standing) {
+        return stages.split(order, name -> Optional.ofNullable(standing.get(name)), (model, version) -> Optional.of(model.equals("wire") ? ENDS : SITES));
     }
 
     private static Map<String, Object> service(String written) {
@@ -108,17 +114,45 @@ class StagesTest {
         "one@a two@b | GONE | a,b | gone; none",
         "a-b | GONE | a | none; gone"})
     void ofEachServiceAStageHasWhatIsAtItsDevices(String before, String wanted, String stages, String each) {
+        assertThat(told(before, wanted, new Stages(devices(stages), false))).isEqualTo(listed(each));
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', nullValues = "-", value = {
+        // before | wanted | stages but that of all others | what each says, the last of what goes
+        "one@a two@b | new@c two@b | - | one@a new@c two@b; new@c two@b",
+        "one@a two@b | one@a:2 new@c | c | one@a two@b new@c; one@a:2 two@b new@c; one@a:2 new@c",
+        "one@a two@b | GONE | - | none; gone",
+        "one@a two@b | GONE | a | none; none; gone",
+        "a-b | a-c | - | a-b-c; a-c",
+        "- | one@a | - | one@a; none",
+        "one@a | one@a:2 | - | one@a:2; none"})
+    void whatGoesStaysUntilWhatComesIsThere(String before, String wanted, String stages, String each) {
+        assertThat(told(before, wanted, new Stages(stages == null ? List.of() : devices(stages), true))).isEqualTo(listed(each));
+    }
+
+    @Test
+    void underOneNameTheNewCannotBeBesideTheOld() {
+        assertThatThrownBy(() -> told("one@a two@b", "one@c two@b", new Stages(List.of(), true))).isInstanceOf(ValidationFailure.class)
+                .hasMessageContaining("s/sites/one would be at another device or port");
+    }
+
+    private static List<String> told(String before, String wanted, Stages stages) {
         Map<String, Map<String, Object>> standing = before == null ? Map.of() : Map.of("s", service(before));
         Map<String, Object> order = new TreeMap<>(Map.of("reason", "why", "services", wanted.equals("GONE") ? List.of() : List.of(named(wanted)), "remove", wanted.equals("GONE") ? List.of("s") : List.of()));
-        List<Set<String>> devices = Arrays.stream(stages.split("; ")).map(stage -> Set.of(stage.split(","))).toList();
+        return split(order, stages, standing).stream().map(StagesTest::told).map(StagesTest::sorted).toList();
+    }
 
-        List<String> told = split(order, devices, standing).stream().map(StagesTest::told).map(StagesTest::sorted).toList();
+    private static List<Set<String>> devices(String stages) {
+        return Arrays.stream(stages.split("; ")).map(stage -> Set.of(stage.split(","))).toList();
+    }
 
-        assertThat(told).isEqualTo(Arrays.stream(each.split("; ?", -1)).map(text -> text.equals("none") ? "" : sorted(text)).toList());
+    private static List<String> listed(String each) {
+        return Arrays.stream(each.split("; ?", -1)).map(text -> text.equals("none") ? "" : sorted(text)).toList();
     }
 
     private static String sorted(String sites) {
-        return Arrays.stream(sites.split(" ")).sorted().collect(Collectors.joining(" "));
+        return Arrays.stream(sites.split(sites.contains("-") ? "-" : " ")).sorted().collect(Collectors.joining(" "));
     }
 
     private static Map<String, Object> named(String written) {

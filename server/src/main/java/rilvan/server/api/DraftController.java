@@ -40,7 +40,6 @@ import rilvan.server.orders.drafts.Part;
 import rilvan.server.orders.drafts.Reservations;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
-import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.orders.staging.Staging;
 import rilvan.server.orders.timing.Timing;
 import rilvan.server.preconditions.EntityTag;
@@ -100,10 +99,11 @@ public class DraftController {
      * @param first for each stage but the last its sites and devices, with commas between; all at once where it is left out
      * @param pause between two stages, in seconds
      * @param afterFailure what becomes of earlier stages where one fails: {@code keep} or {@code undo}; keep where it is left out
+     * @param newBeforeOld whether what goes does so in a last stage of its own, when what comes is proven
      * @param oneByOne whether one device changes after another; otherwise side by side, as far as their kinds allow
      */
     public record DraftOrder(@Nullable DraftPart part, @Nullable String reason, @Nullable String start, @Nullable String startBy, @Nullable Boolean urgent, @Nullable List<String> first, @Nullable Long pause,
-            @Nullable String afterFailure, @Nullable Boolean oneByOne) {}
+            @Nullable String afterFailure, @Nullable Boolean newBeforeOld, @Nullable Boolean oneByOne) {}
 
     /** A page of drafts by name. */
     @GetMapping
@@ -303,16 +303,18 @@ public class DraftController {
     /**
      * What a part of a draft would change. Touches no device.
      *
+     * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out
+     * @param newBeforeOld whether what goes does so in a stage of its own, when what comes is proven
      * @param whole whether the answer has the whole configuration of each device, too; for who sees all tenants
      */
     @PostMapping("/{name}/previews")
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(@PathVariable String name, @RequestBody DraftPart part, @RequestParam Optional<Boolean> whole, Caller caller) {
+    ResponseEntity<PreviewView> preview(@PathVariable String name, @RequestBody DraftPart part, @RequestParam Optional<String> first,
+            @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> whole, Caller caller) {
         views.known(caller, name);
-        Preview preview = drafts.preview(name, part.part(), views.seen(caller), caller.name(), sight.limits(caller, Role.PREPARE));
-        PreviewView view = OrderController.whole(intake, caller, sight.view(caller, preview), preview, whole.orElse(false));
-        return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
+        return OrderController.previewed(sight, intake, caller, drafts.preview(name, part.part(), views.seen(caller), OrderController.staging(first, newBeforeOld), caller.name(),
+                sight.limits(caller, Role.PREPARE)), whole.orElse(false));
     }
 
     /**
@@ -331,7 +333,7 @@ public class DraftController {
         return OrderController.placed(sight, caller, act, drafts.place(name, part(order.part()), views.seen(caller), Optional.ofNullable(order.reason()).orElse(""),
                 Asked.of(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key,
                         Timing.read(Optional.ofNullable(order.start()), Optional.ofNullable(order.startBy()), Boolean.TRUE.equals(order.urgent())),
-                        Staging.read(Optional.ofNullable(order.first()).orElse(List.of()), Optional.ofNullable(order.pause()), Optional.ofNullable(order.afterFailure())), Boolean.TRUE.equals(order.oneByOne()))));
+                        Staging.read(Optional.ofNullable(order.first()).orElse(List.of()), Optional.ofNullable(order.pause()), Optional.ofNullable(order.afterFailure()), Boolean.TRUE.equals(order.newBeforeOld())), Boolean.TRUE.equals(order.oneByOne()))));
     }
 
     /**

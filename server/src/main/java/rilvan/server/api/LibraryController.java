@@ -141,7 +141,7 @@ public class LibraryController {
     }
 
     private ModelView view(ServiceModel model) {
-        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().schema(),
+        return new ModelView(model.name(), model.version(), model.title(), model.description(), model.parameters().written(),
                 model.settings().schema(), model.source(), List.copyOf(library.catalog().versions().get(model.name()).keySet()));
     }
 

@@ -55,7 +55,7 @@ import rilvan.server.orders.history.StepView;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.orders.intake.OrderIntake.Placed;
-import rilvan.server.orders.intake.Planning.Preview;
+import rilvan.server.orders.intake.OrderIntake.Previewed;
 import rilvan.server.orders.staging.Staging;
 import rilvan.server.orders.timing.StartTimes;
 import rilvan.server.orders.timing.Timing;
@@ -83,6 +83,7 @@ public class OrderController {
     private static final TypeReference<List<FaultRecord>> FAULTS = new TypeReference<>() {};
     private static final TypeReference<List<ServiceKind>> KINDS = new TypeReference<>() {};
     private static final TypeReference<List<String>> NAMES = new TypeReference<>() {};
+    private static final TypeReference<List<Map<String, Object>>> DOCUMENTS = new TypeReference<>() {};
     private static final TypeReference<List<Set<String>>> PLACES = new TypeReference<>() {};
     private static final TypeReference<List<NativeLine>> LINES = new TypeReference<>() {};
 
@@ -155,11 +156,12 @@ public class OrderController {
     /**
      * One stage.
      *
-     * @param places the sites and devices that it was given; none of the last, which has all others
+     * @param places the sites and devices that it was given; none of the one that has all others
+     * @param goes whether it is the one in which what goes does so
      * @param order null while it is not there, and where nothing was to do
      * @param state of the order
      */
-    public record StageOrderView(int number, Set<String> places, @Nullable Long order, @Nullable String state) {}
+    public record StageOrderView(int number, Set<String> places, boolean goes, @Nullable Long order, @Nullable String state) {}
 
     /** Why somebody says no. */
     public record Refusal(@Nullable String reason) {}
@@ -200,36 +202,36 @@ public class OrderController {
      * What an order would change. Touches no device.
      *
      * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out
+     * @param newBeforeOld whether what goes does so in a stage of its own, when what comes is proven
      * @param whole whether the answer has the whole configuration of each device, too; for who sees all tenants
      */
     @PostMapping("/previews")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller, @RequestParam Optional<String> first, @RequestParam Optional<Boolean> whole) throws IOException {
+    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller, @RequestParam Optional<String> first, @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> whole) throws IOException {
         String document = Body.read(request);
-        Preview preview = intake.preview(document, caller.name(), sight.limits(caller, Role.PREPARE));
-        PreviewView view = inStages(sight, intake, caller, document, preview, Staging.read(listed(first), Optional.empty(), Optional.empty()));
-        view = whole(intake, caller, view, preview, whole.orElse(false));
-        return ResponseEntity.ok().eTag(EntityTag.of(view.digest())).body(view);
+        return previewed(sight, intake, caller, intake.preview(document, staging(first, newBeforeOld), caller.name(), sight.limits(caller, Role.PREPARE)), whole.orElse(false));
+    }
+
+    /** The stages that a preview is asked for. */
+    static Optional<Staging> staging(Optional<String> first, Optional<Boolean> newBeforeOld) {
+        return Staging.read(listed(first), Optional.empty(), Optional.empty(), newBeforeOld.orElse(false));
     }
 
     private static List<String> listed(Optional<String> first) {
         return first.map(text -> List.of(text.split(";", -1))).orElse(List.of());
     }
 
-    /** @param wanted whether the whole configurations were asked for */
-    static PreviewView whole(OrderIntake intake, Caller caller, PreviewView view, Preview preview, boolean wanted) {
-        if (wanted && !caller.seesAll()) {
+    /** @param whole whether the whole configurations were asked for */
+    static ResponseEntity<PreviewView> previewed(Sight sight, OrderIntake intake, Caller caller, Previewed previewed, boolean whole) {
+        if (whole && !caller.seesAll()) {
             throw new NotAllowed("whole configurations are for who sees all tenants; " + caller.name() + " does not");
         }
-        return wanted ? view.whole(intake.whole(preview, caller.name())) : view;
-    }
-
-    private static PreviewView inStages(Sight sight, OrderIntake intake, Caller caller, String document, Preview preview, Optional<Staging> staging) {
-        PreviewView view = sight.view(caller, preview);
-        return staging.map(stages -> view.inStages(intake.stages(document, stages, preview, caller.name(), sight.limits(caller, Role.PREPARE)).stream()
-                .map(part -> new StagePartView(part.places(), part.services(), part.devices())).toList())).orElse(view);
+        PreviewView view = sight.view(caller, previewed.preview())
+                .inStages(previewed.stages().stream().map(part -> new StagePartView(part.places(), part.goes(), part.services(), part.devices())).toList());
+        PreviewView complete = whole ? view.whole(intake.whole(previewed.preview(), caller.name())) : view;
+        return ResponseEntity.ok().eTag(EntityTag.of(complete.digest())).body(complete);
     }
 
     /**
@@ -241,6 +243,7 @@ public class OrderController {
      * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out. Each stage is an order of its own
      * @param pause between two stages, in seconds
      * @param afterFailure what becomes of earlier stages where one fails: {@code keep} or {@code undo}; keep where it is left out
+     * @param newBeforeOld whether what goes does so in a last stage of its own, when what comes is proven: services that are removed, and what leaves a list that is at devices, such as sites
      * @param oneByOne whether one device changes after another; otherwise side by side, as far as their kinds allow
      */
     @PostMapping("/orders")
@@ -253,10 +256,11 @@ public class OrderController {
     ResponseEntity<PlacedView> place(HttpServletRequest request, Caller caller, Act act,
             @RequestHeader(HttpHeaders.IF_MATCH) Optional<String> agreed,
             @RequestHeader("Idempotency-Key") Optional<String> key, @RequestParam Optional<String> start, @RequestParam Optional<String> startBy, @RequestParam Optional<Boolean> urgent,
-            @RequestParam Optional<String> first, @RequestParam Optional<Long> pause, @RequestParam Optional<String> afterFailure, @RequestParam Optional<Boolean> oneByOne) throws IOException {
+            @RequestParam Optional<String> first, @RequestParam Optional<Long> pause, @RequestParam Optional<String> afterFailure,
+            @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> oneByOne) throws IOException {
         return placed(sight, caller, act, intake.place(Body.read(request), Asked.of(caller.name(), sight.limits(caller, Role.RUN), EntityTag.listed(HttpHeaders.IF_MATCH, agreed), key,
                 Timing.read(start, startBy, urgent.orElse(false)),
-                Staging.read(listed(first), pause, afterFailure), oneByOne.orElse(false))));
+                Staging.read(listed(first), pause, afterFailure, newBeforeOld.orElse(false)), oneByOne.orElse(false))));
     }
 
     /**
@@ -283,7 +287,7 @@ public class OrderController {
     private static void recordPlaced(Act act, long id, Placed placed) {
         OrderDocument order = placed.asked();
         act.about("order", id);
-        Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream()).flatMap(Function.identity())
+        Stream.of(order.services().stream().map(ServiceDocument::name), order.renamed().values().stream(), order.remove().stream(), order.refresh().stream(), order.suspended().stream()).flatMap(Function.identity())
                 .forEach(service -> act.about("service", service));
         act.after(Map.of("reason", order.reason(), "document", placed.digest(), "decisions", order.decisions()));
     }
@@ -331,9 +335,9 @@ public class OrderController {
         StagedRow row = stageRecords.stageOf(id).flatMap(stage -> stageRecords.staged(stage.firstOrder())).orElseThrow(() -> new Problems.NotFound("order " + id + " has no stages"));
         Map<Integer, StageOrder> placed = stageRecords.orders(row.firstOrder()).stream().collect(Collectors.toMap(StageOrder::stage, Function.identity()));
         List<Set<String>> places = json.read(row.placesJson(), PLACES);
-        return new StagesView(row.firstOrder(), IntStream.rangeClosed(1, places.size() + 1).mapToObj(number -> {
+        return new StagesView(row.firstOrder(), IntStream.rangeClosed(1, json.read(row.documentsJson(), DOCUMENTS).size()).mapToObj(number -> {
             Optional<StageOrder> order = Optional.ofNullable(placed.get(number));
-            return new StageOrderView(number, number <= places.size() ? places.get(number - 1) : Set.of(), order.map(StageOrder::id).orElse(null),
+            return new StageOrderView(number, number <= places.size() ? places.get(number - 1) : Set.of(), number > places.size() + 1, order.map(StageOrder::id).orElse(null),
                     order.map(each -> State.valueOf(each.state()).shown(each.rollingBack()).name()).orElse(null));
         }).toList(), Optional.ofNullable(placed.get(StageRecords.UNDOING)).map(StageOrder::id).orElse(null), row.pauseSeconds(), row.undoes(), row.state(), row.nextAt(), sight.maskFor(caller).apply(row.waitsFor()));
     }

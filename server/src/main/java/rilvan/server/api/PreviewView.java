@@ -28,11 +28,12 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
     /**
      * One stage of an order.
      *
-     * @param places the sites and devices that it was given; none of the last, which has all others
+     * @param places the sites and devices that it was given; none of the one that has all others
+     * @param goes whether it is the one in which what goes does so
      * @param services of which something becomes in it, as far as the caller sees them
      * @param devices on which something changes in it
      */
-    public record StagePartView(Collection<String> places, Collection<String> services, Collection<String> devices) {}
+    public record StagePartView(Collection<String> places, boolean goes, Collection<String> services, Collection<String> devices) {}
 
     /**
      * What becomes of a service.

@@ -37,7 +37,8 @@ import rilvan.server.store.Json;
 import rilvan.server.store.Orders;
 import rilvan.server.store.Services;
 import rilvan.server.store.Services.HistoryRow;
-import rilvan.server.store.Services.ServiceHead;
+import rilvan.server.store.Services.ServiceOrder;
+import rilvan.server.store.Services.ServiceState;
 import rilvan.server.store.Services.Wanted;
 import tools.jackson.core.type.TypeReference;
 
@@ -70,8 +71,12 @@ public class ServiceController {
         this.json = json;
     }
 
-    /** A service as lists show it. */
-    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, @Nullable String componentOf, List<String> devices) {}
+    /**
+     * A service as lists show it.
+     *
+     * @param suspended NO, PART or WHOLE
+     */
+    public record ServiceHeadView(String name, String tenant, String model, int modelVersion, @Nullable String componentOf, String suspended, List<String> devices) {}
 
     /**
      * A service as it stands.
@@ -120,19 +125,27 @@ public class ServiceController {
             Map<String, Object> parameters) {}
 
     /**
-     * A page of services by name; of those that fit all that is asked for.
+     * A page of services; of those that fit all that is asked for.
      *
      * @param search a text that the name or the tenant contains
      * @param device on which it has something
+     * @param port of that device which it is at
+     * @param state how it stands
+     * @param sort what the list is in the order of, before names; by name where it is left out
+     * @param after the place in this order behind which the page begins, as the {@code Link} header of the page before has it
      */
     @GetMapping("/services")
     @Requires(value = Role.LOOK, scoped = true)
     ResponseEntity<List<ServiceHeadView>> services(@RequestParam Optional<String> search, @RequestParam Optional<String> tenant, @RequestParam Optional<String> model, @RequestParam Optional<String> device,
-            @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit, Caller caller, HttpServletRequest request) {
+            @RequestParam Optional<String> port, @RequestParam Optional<ServiceState> state, @RequestParam Optional<ServiceOrder> sort, @RequestParam Optional<String> after, @RequestParam Optional<Integer> limit, Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit);
+        ServiceOrder order = sort.orElse(ServiceOrder.NAME);
+        if (port.isPresent() && device.isEmpty()) {
+            throw new ValidationFailure("/device", "is missing: a port is one of a device");
+        }
         return page.answer(services.wanted(new Wanted(search.filter(text -> !text.isEmpty()).map(Wanted::containing).orElse(null), after.orElse(""), tenant.orElse(null), model.orElse(null),
-                device.orElse(null), sight.scopes(caller)), page.toFind()), request, "after", ServiceHead::name, head ->
-                new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), json.read(head.devicesJson(), NAMES)));
+                device.orElse(null), port.orElse(null), state.orElse(null), order, sight.scopes(caller)), page.toFind()), request, "after", order::place, head ->
+                new ServiceHeadView(head.name(), head.tenant(), head.model(), head.modelVersion(), head.componentOf(), head.suspended(), json.read(head.devicesJson(), NAMES)));
     }
 
     /** A service as it stands, with all that belongs to it; of one that was removed, its history. */

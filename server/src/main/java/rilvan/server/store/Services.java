@@ -33,17 +33,58 @@ public interface Services {
     List<ServiceRow> named(String names);
 
     /** A service as lists show it, without its parameters, which may be long. */
-    record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String devicesJson) {}
+    record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String suspended, String devicesJson) {}
+
+    /** How a service may stand, for whoever looks for those that do. */
+    enum ServiceState {
+        /** All of it, or a part. */
+        SUSPENDED,
+        /** Not all of its last checks passed. */
+        FAILING,
+        /** Today's settings, network or dialects would change it. */
+        OUT_OF_DATE,
+        /** Something of it is otherwise on a device, and nobody has decided to leave it so. */
+        DRIFTED,
+        /** It, or a part of it, has an end. */
+        ENDING
+    }
+
+    /** What lists of services are in the order of, before their names. */
+    enum ServiceOrder {
+        NAME, TENANT, MODEL;
+
+        /** Where a service stands in a list of this order, as {@link Wanted#after} has it. */
+        public String place(ServiceHead head) {
+            return switch (this) {
+                case NAME -> head.name();
+                case TENANT -> head.tenant() + Wanted.BETWEEN + head.name();
+                case MODEL -> head.model() + Wanted.BETWEEN + head.name();
+            };
+        }
+    }
 
     /**
      * Which services are looked for; what is null is not asked for.
      *
      * @param pattern of the name or the tenant, as {@code ilike} takes it
-     * @param after only those behind this name
+     * @param after only those behind this place; empty at the beginning
      * @param device on which it has a footprint
+     * @param port of that device which it is at
      * @param scopes what somebody sees, as the function {@code service_seen} takes it
      */
-    record Wanted(String pattern, String after, String tenant, String model, String device, String scopes) {
+    record Wanted(String pattern, String after, String tenant, String model, String device, String port, ServiceState state, ServiceOrder order, String scopes) {
+
+        private static final String BETWEEN = "\t";
+
+        /** The name in a place. */
+        public String afterName() {
+            return after.substring(after.indexOf(BETWEEN) + 1);
+        }
+
+        /** What stands before the name in a place. */
+        public String afterKey() {
+            return after.substring(0, Math.max(0, after.indexOf(BETWEEN)));
+        }
 
         /** The text that a name or a tenant contains, as a pattern. */
         public static String containing(String text) {
@@ -53,16 +94,31 @@ public interface Services {
 
     /** The first of them, by name. */
     @Select("""
-            <script>select s.name, s.tenant, s.model, s.model_version, s.component_of,
+            <script>select s.name, s.tenant, s.model, s.model_version, s.component_of, s.suspended,
                     (select coalesce(json_agg(d.device order by d.device), '[]') from service_devices d where d.service = s.name)::text as devices_json
             from services s
-            where s.name &gt; #{w.after}
+            <choose>
+            <when test="w.order.name() == 'TENANT'">where (s.tenant, s.name) &gt; (#{w.afterKey}, #{w.afterName})</when>
+            <when test="w.order.name() == 'MODEL'">where (s.model, s.name) &gt; (#{w.afterKey}, #{w.afterName})</when>
+            <otherwise>where s.name &gt; #{w.afterName}</otherwise>
+            </choose>
             <if test="w.pattern != null">and (s.name ilike #{w.pattern} or s.tenant ilike #{w.pattern})</if>
             <if test="w.tenant != null">and s.tenant = #{w.tenant}</if>
             <if test="w.model != null">and s.model = #{w.model}</if>
             <if test="w.device != null">and s.name in (select service from service_devices where device = #{w.device})</if>
+            <if test="w.port != null">and (jsonb_path_exists(s.parameters_json::jsonb, '$.** ? (@.device == $device &amp;&amp; @.port == $port)', jsonb_build_object('device', #{w.device}::text, 'port', #{w.port}::text))
+                or exists (select 1 from allocations a where a.service = s.name and a.within = #{w.device} || ' ' || #{w.port}))</if>
+            <if test="w.state != null">
+            <choose>
+            <when test="w.state.name() == 'SUSPENDED'">and s.suspended &lt;&gt; 'NO'</when>
+            <when test="w.state.name() == 'FAILING'">and s.name in (select service from service_health where failures &lt;&gt; '')</when>
+            <when test="w.state.name() == 'OUT_OF_DATE'">and s.name in (select service from service_health where out_of_date &lt;&gt; '')</when>
+            <when test="w.state.name() == 'DRIFTED'">and s.name in (select unnest(d.services) from drift d where d.left_by is null)</when>
+            <otherwise>and s.name in (select service from endings)</otherwise>
+            </choose>
+            </if>
             <if test="w.scopes != null">and service_seen(s.name, s.tenant, #{w.scopes}::json)</if>
-            order by s.name
+            order by <if test="w.order.name() == 'TENANT'">s.tenant, </if><if test="w.order.name() == 'MODEL'">s.model, </if>s.name
             limit #{limit}</script>""")
     List<ServiceHead> wanted(@Param("w") Wanted wanted, @Param("limit") int limit);
 

@@ -27,7 +27,9 @@ import org.junit.jupiter.params.provider.MethodSource;
 import rilvan.core.ledger.Owner;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
+import rilvan.server.store.Services.ServiceOrder;
 import rilvan.server.store.Services.ServiceRow;
+import rilvan.server.store.Services.ServiceState;
 import rilvan.server.store.Services.Wanted;
 import tools.jackson.core.type.TypeReference;
 
@@ -123,15 +125,39 @@ class MappersTest {
                 services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }
             services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
-            assertThat(names(services.wanted(new Wanted(Wanted.containing("ALPHA"), "", null, null, null, null), 5))).containsExactly("alpha", "beta");
-            assertThat(names(services.wanted(new Wanted(null, "alpha", null, null, null, null), 2))).containsExactly("beta", "delta_100%");
-            assertThat(names(services.wanted(new Wanted(Wanted.containing("a_1"), "", null, null, null, null), 5))).containsExactly("delta_100%");
-            assertThat(names(services.wanted(new Wanted(Wanted.containing("0%"), "", null, null, null, null), 5))).containsExactly("delta_100%");
-            assertThat(names(services.wanted(new Wanted(Wanted.containing("\\"), "", null, null, null, null), 5))).isEmpty();
-            assertThat(names(services.wanted(new Wanted(null, "", null, null, "haven-pe1", null), 5))).containsExactly("beta");
-            assertThat(names(services.wanted(new Wanted(null, "", "nobody", null, null, null), 5))).isEmpty();
-            assertThat(names(services.wanted(new Wanted(null, "", null, "nothing", null, null), 5))).isEmpty();
-            assertThat(new Json().read(services.wanted(new Wanted(Wanted.containing("beta"), "", null, null, null, null), 1).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("ALPHA"), "", null, null, null, null, null, ServiceOrder.NAME, null), 5))).containsExactly("alpha", "beta");
+            assertThat(names(services.wanted(new Wanted(null, "alpha", null, null, null, null, null, ServiceOrder.NAME, null), 2))).containsExactly("beta", "delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("a_1"), "", null, null, null, null, null, ServiceOrder.NAME, null), 5))).containsExactly("delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("0%"), "", null, null, null, null, null, ServiceOrder.NAME, null), 5))).containsExactly("delta_100%");
+            assertThat(names(services.wanted(new Wanted(Wanted.containing("\\"), "", null, null, null, null, null, ServiceOrder.NAME, null), 5))).isEmpty();
+            assertThat(names(services.wanted(new Wanted(null, "", null, null, "haven-pe1", null, null, ServiceOrder.NAME, null), 5))).containsExactly("beta");
+            assertThat(names(services.wanted(new Wanted(null, "", "nobody", null, null, null, null, ServiceOrder.NAME, null), 5))).isEmpty();
+            assertThat(names(services.wanted(new Wanted(null, "", null, "nothing", null, null, null, ServiceOrder.NAME, null), 5))).isEmpty();
+            services.put(new ServiceRow("gamma", "Kelp & Co", "l3vpn", 1, "{\"sites\":[{\"name\":\"quay\",\"device\":\"haven-pe1\",\"port\":\"access-1\",\"suspended\":true}]}", "{}", 0, "[]", null));
+            services.putFootprint("gamma", List.of("haven-pe1"));
+            services.put(new ServiceRow("alpha", "Kelp & Co", "vpls", 1, "{\"suspended\":true}", "{}", 0, "[]", null));
+            session.getMapper(ServiceHealth.class).checked("beta", "no route", "haven-pe1");
+            for (ServiceState state : ServiceState.values()) {
+                assertThat(names(services.wanted(new Wanted(null, "", null, null, null, null, state, ServiceOrder.NAME, null), 5))).as(state.name()).containsExactlyElementsOf(switch (state) {
+                    case SUSPENDED -> List.of("alpha", "gamma");
+                    case FAILING, OUT_OF_DATE -> List.of("beta");
+                    case DRIFTED, ENDING -> List.of();
+                });
+            }
+            assertThat(names(services.wanted(new Wanted(null, "", null, null, "haven-pe1", "access-1", null, ServiceOrder.NAME, null), 5))).containsExactly("gamma");
+            for (ServiceOrder order : ServiceOrder.values()) {
+                List<Services.ServiceHead> all = services.wanted(new Wanted(null, "", null, null, null, null, null, order, null), 9);
+                assertThat(names(all)).as(order.name()).containsExactlyElementsOf(switch (order) {
+                    case NAME -> List.of("alpha", "beta", "delta_100%", "gamma");
+                    case TENANT -> List.of("beta", "alpha", "delta_100%", "gamma");
+                    case MODEL -> List.of("beta", "delta_100%", "gamma", "alpha");
+                });
+                // Beyond each of them just the others follow.
+                for (int i = 0; i < all.size(); i++) {
+                    assertThat(services.wanted(new Wanted(null, order.place(all.get(i)), null, null, null, null, null, order, null), 9)).isEqualTo(all.subList(i + 1, all.size()));
+                }
+            }
+            assertThat(new Json().read(services.wanted(new Wanted(Wanted.containing("beta"), "", null, null, null, null, null, ServiceOrder.NAME, null), 1).get(0).devicesJson(), new TypeReference<List<String>>() {})).containsExactly("haven-pe1", "skarn-pe1");
         }
     }
 

@@ -32,9 +32,10 @@ import rilvan.server.library.Library;
 import rilvan.server.orders.intake.OrderIntake;
 import rilvan.server.orders.intake.OrderIntake.Asked;
 import rilvan.server.orders.intake.OrderIntake.Placed;
+import rilvan.server.orders.intake.OrderIntake.Previewed;
 import rilvan.server.orders.intake.OrderLimits;
-import rilvan.server.orders.intake.Planning.Preview;
 import rilvan.server.orders.intake.PlanningTurns;
+import rilvan.server.orders.staging.Staging;
 import rilvan.server.preconditions.Precondition;
 import rilvan.server.store.DraftRecords;
 import rilvan.server.store.DraftRecords.DraftRow;
@@ -244,7 +245,7 @@ public class DraftBook {
         Map<String, Object> parameters = EntryDocuments.fields(start.getOrDefault("parameters", Map.of()));
         for (Assignment assignment : assignments) {
             try {
-                parameters = assignment.in(parameters, model.parameters().schema());
+                parameters = assignment.in(parameters, model.parameters().written());
             } catch (ValidationFailure e) {
                 problems.addAll(e.problems());
             }
@@ -372,10 +373,10 @@ public class DraftBook {
     }
 
     /** What a part of a draft would change. */
-    public Preview preview(String name, Part part, Predicate<EntryRow> visible, String who, OrderLimits limits) {
+    public Previewed preview(String name, Part part, Predicate<EntryRow> visible, Optional<Staging> staging, String who, OrderLimits limits) {
         Kept draft = draft(name);
         String document = document(draft, chosen(draft, part, visible), "");
-        return byService(document, () -> intake.preview(document, who, limits));
+        return byService(document, () -> intake.preview(document, staging, who, limits));
     }
 
     /** What is refused of a draft's order is told by the services of its entries: nobody has seen its document. */

@@ -19,6 +19,7 @@ import rilvan.core.environment.PlanningSource.Service;
 import rilvan.core.model.ServiceDocument;
 import rilvan.core.model.ServiceModel;
 import rilvan.core.plan.OrderDocument;
+import rilvan.core.plan.OrderDocument.Suspending;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.library.Library;
 import rilvan.server.orders.intake.OrderIntake;
@@ -57,7 +58,7 @@ class EntryReader {
             throw new ValidationFailure(order.decisions().isEmpty() ? "/atomic" : "/decisions", "a draft says what is wanted of services; this is said when its order is placed");
         }
         limits.check(order);
-        Map<String, Service> standing = source.services(Stream.of(order.services().stream().map(service -> order.present(service.name())), order.remove().stream(), order.refresh().stream())
+        Map<String, Service> standing = source.services(Stream.of(order.services().stream().map(service -> order.present(service.name())), order.remove().stream(), order.refresh().stream(), order.suspended().stream())
                 .flatMap(Function.identity()).toList());
         secretsCanBeKept(order, standing);
         Map<String, Object> sealed = EntryDocuments.fields(Document.read(intake.withoutSecrets(document, text, order)).value());
@@ -100,11 +101,32 @@ class EntryReader {
                 Integer version = order.moves().get(service);
                 entries.add(version == null ? ofStanding(service, EntryDocuments.REFRESH, Map.of(), "/refresh/" + i) : ofStanding(service, EntryDocuments.MOVE, Map.of("version", version.longValue()), "/move"));
             }
+            order.suspended().forEach(service -> entries.add(suspended(service)));
             return entries;
         }
 
+        /** The service as it stands, or as the draft has it already, with what is suspended of it. */
+        private EntryRow suspended(String service) {
+            List<Suspending> said = order.suspensions().stream().filter(each -> each.service().equals(service)).toList();
+            Service stands = standing(service, said.get(0).pointer());
+            Map<String, Object> wanted = new LinkedHashMap<>(Map.of("name", service));
+            wanted.putAll(Optional.ofNullable(there.get(service)).map(EntryDocuments::after).orElseGet(stands::asOrdered));
+            library.catalog().model(stands.model(), Optional.of(stands.modelVersion())).ifPresent(model -> said.forEach(each -> {
+                try {
+                    wanted.put("parameters", model.parameters().suspended(EntryDocuments.fields(wanted.get("parameters")), each.place(), each.suspended()));
+                } catch (ValidationFailure e) {
+                    throw new ValidationFailure(each.pointer(), e.problems().get(0).message());
+                }
+            }));
+            return EntryReader.this.entry(draft, service, service, EntryDocuments.CHANGE, stands.tenant(), stands.model(), wanted, Optional.of(stands), lastOrders.get(service), who);
+        }
+
+        private Service standing(String service, String pointer) {
+            return Optional.ofNullable(standing.get(service)).orElseThrow(() -> new ValidationFailure(pointer, "there is no service named '" + service + "'"));
+        }
+
         private EntryRow ofStanding(String service, String kind, Map<String, Object> wanted, String pointer) {
-            Service stands = Optional.ofNullable(standing.get(service)).orElseThrow(() -> new ValidationFailure(pointer, "there is no service named '" + service + "'"));
+            Service stands = standing(service, pointer);
             return EntryReader.this.entry(draft, service, service, kind, stands.tenant(), stands.model(), wanted, Optional.of(stands), lastOrders.get(service), who);
         }
     }

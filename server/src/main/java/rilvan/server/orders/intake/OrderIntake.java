@@ -173,19 +173,27 @@ public class OrderIntake {
     /**
      * One stage of an order.
      *
-     * @param places the sites and devices that it was given; the last stage has all others
+     * @param places the sites and devices that it was given; none of the one that has all others
+     * @param goes whether it is the one in which what goes does so
      * @param services of which something becomes in it
      * @param devices on which something changes in it
      */
-    public record StagePart(Set<String> places, List<String> services, Set<String> devices) {}
+    public record StagePart(Set<String> places, boolean goes, List<String> services, Set<String> devices) {}
+
+    /** What an order would change, and in which stages; none where it is all at once. */
+    public record Previewed(Preview preview, List<StagePart> stages) {}
 
     /**
-     * The stages of an order, looked at before it is placed.
+     * What an order would change, in stages where these are asked for.
      *
-     * @param whole what the whole order would change
      * @throws ValidationFailure where a stage cannot be
      */
-    public List<StagePart> stages(String text, Staging staging, Preview whole, String who, OrderLimits limits) {
+    public Previewed preview(String text, Optional<Staging> staging, String who, OrderLimits limits) {
+        Preview whole = preview(text, who, limits);
+        return new Previewed(whole, staging.map(asked -> stages(text, asked, whole, who, limits)).orElse(List.of()));
+    }
+
+    private List<StagePart> stages(String text, Staging staging, Preview whole, String who, OrderLimits limits) {
         return turns.take(who, () -> {
             Document document = Document.read(text);
             List<Map<String, Object>> documents = stages.split(Document.fields(Document.read(planning.withoutSecrets(document, text, OrderDocument.read(document))).value()), staging);
@@ -194,7 +202,7 @@ public class OrderIntake {
             for (int stage = 0; stage < documents.size(); stage++) {
                 Map<String, List<NativeLine>> until = stage == documents.size() - 1 ? whole.lines() : possible(documents, stage, limits).lines();
                 Map<String, List<NativeLine>> earlier = before;
-                parts.add(new StagePart(stage < staging.places().size() ? staging.places().get(stage) : Set.of(), StageSplit.services(documents.get(stage)),
+                parts.add(new StagePart(stage < staging.places().size() ? staging.places().get(stage) : Set.of(), stage > staging.places().size(), StageSplit.services(documents.get(stage)),
                         until.keySet().stream().filter(device -> !until.get(device).equals(earlier.get(device))).collect(Collectors.toCollection(TreeSet::new))));
                 before = until;
             }

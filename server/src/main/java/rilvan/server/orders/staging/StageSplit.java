@@ -35,7 +35,13 @@ public class StageSplit {
         Stages stages = staging.in(source.network());
         List<Map<String, Object>> documents = stages.split(order, name -> source.service(name).map(Service::asOrdered),
                 (model, version) -> library.catalog().model(model, version.map(Long::intValue)).map(each -> each.parameters().schema()));
-        IntStream.range(0, documents.size() - 1).filter(stage -> isEmpty(documents.get(stage))).findFirst().ifPresent(stage -> {
+        if (staging.newBeforeOld() && isEmpty(documents.get(documents.size() - 1))) {
+            throw new ValidationFailure("/newBeforeOld", "nothing goes with this order: no service, and nothing of a list that is at devices");
+        }
+        if (staging.newBeforeOld() && documents.subList(0, documents.size() - 1).stream().allMatch(StageSplit::isEmpty)) {
+            throw new ValidationFailure("/newBeforeOld", "nothing comes with this order that could be proven before the old goes");
+        }
+        IntStream.range(0, staging.places().size()).filter(stage -> isEmpty(documents.get(stage))).findFirst().ifPresent(stage -> {
             throw new ValidationFailure("/first", "nothing of this order can be done at " + String.join(", ", staging.places().get(stage)) + " alone: no service has a place there, or none that it could stand with by itself");
         });
         return documents;
@@ -43,12 +49,13 @@ public class StageSplit {
 
     /** Whether a stage has nothing to do. */
     public static boolean isEmpty(Map<String, Object> document) {
-        return List.of("services", "remove", "refresh", "move").stream().allMatch(field -> named(document, field).isEmpty());
+        return List.of("services", "remove", "refresh", "move", "suspend", "resume").stream().allMatch(field -> named(document, field).isEmpty());
     }
 
     /** The services of which something becomes in a stage. */
     public static List<String> services(Map<String, Object> document) {
         return Stream.of(named(document, "services").stream().map(service -> ((Map<?, ?>) service).get("name")), named(document, "remove").stream(), named(document, "refresh").stream(),
+                Stream.of("suspend", "resume").flatMap(field -> named(document, field).stream()).map(place -> String.valueOf(place).split("/", 2)[0]).distinct(),
                 named(document, "move").stream().map(service -> ((Map<?, ?>) service).get("service"))).flatMap(names -> names).map(String::valueOf).toList();
     }
 

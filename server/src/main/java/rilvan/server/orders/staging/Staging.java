@@ -19,11 +19,12 @@ import rilvan.core.plan.Stages;
 /**
  * How an order is carried out in stages, as whoever places it says.
  *
- * @param places of each stage but the last, sites and devices; the last has all others
+ * @param places of each stage but the one that has all others, sites and devices
  * @param pause between the end of a stage and the next
  * @param undoes whether a stage that fails takes those before it back; otherwise they stay as they are
+ * @param newBeforeOld whether what goes does so in a last stage of its own, when what comes is proven
  */
-public record Staging(List<Set<String>> places, Duration pause, boolean undoes) {
+public record Staging(List<Set<String>> places, Duration pause, boolean undoes, boolean newBeforeOld) {
 
     private static final int MOST = 50;
     private static final Duration LONGEST = Duration.ofDays(31);
@@ -40,12 +41,13 @@ public record Staging(List<Set<String>> places, Duration pause, boolean undoes) 
      * @param first for each stage but the last its sites and devices, with commas between; nothing where there are no stages
      * @param pause in seconds
      * @param afterFailure what becomes of earlier stages where one fails: {@code keep} or {@code undo}
+     * @param newBeforeOld whether what goes waits until what comes is proven
      * @return absent where there are no stages
      * @throws ValidationFailure naming each field at fault
      */
-    public static Optional<Staging> read(List<String> first, Optional<Long> pause, Optional<String> afterFailure) {
+    public static Optional<Staging> read(List<String> first, Optional<Long> pause, Optional<String> afterFailure, boolean newBeforeOld) {
         List<Problem> problems = new ArrayList<>();
-        if (first.isEmpty()) {
+        if (first.isEmpty() && !newBeforeOld) {
             if (pause.isPresent() || afterFailure.isPresent()) {
                 throw new ValidationFailure("/first", "is missing: pause and afterFailure are about stages");
             }
@@ -67,7 +69,7 @@ public record Staging(List<Set<String>> places, Duration pause, boolean undoes) 
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
-        return Optional.of(new Staging(places, Duration.ofSeconds(pause.orElse(0L)), afterFailure.filter(UNDO::equals).isPresent()));
+        return Optional.of(new Staging(places, Duration.ofSeconds(pause.orElse(0L)), afterFailure.filter(UNDO::equals).isPresent(), newBeforeOld));
     }
 
     /**
@@ -93,11 +95,11 @@ public record Staging(List<Set<String>> places, Duration pause, boolean undoes) 
         if (!problems.isEmpty()) {
             throw new ValidationFailure(problems);
         }
-        return new Stages(stages);
+        return new Stages(stages, newBeforeOld);
     }
 
     /** In one line: the same order in other stages is another request. */
     public String inWords() {
-        return "stages " + places + " pause " + pause.toSeconds() + (undoes ? " " + UNDO : "");
+        return "stages " + places + " pause " + pause.toSeconds() + (undoes ? " " + UNDO : "") + (newBeforeOld ? " new before old" : "");
     }
 }
