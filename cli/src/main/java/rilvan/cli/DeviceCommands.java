@@ -285,9 +285,14 @@ final class DeviceCommands {
             if (lines.isEmpty()) {
                 Terminal.say("no difference");
             }
-            lines.forEach(each -> Terminal.say(each.toString().startsWith("+") ? Terminal.in(Tone.GOOD, each.toString()) : each.toString().startsWith("-") ? Terminal.in(Tone.BAD, each.toString()) : each.toString()));
+            lines.forEach(each -> difference(each.toString()));
         }
         return 0;
+    }
+
+    /** A line of a unified difference. */
+    static void difference(String line) {
+        Terminal.say(line.startsWith("+") ? Terminal.in(Tone.GOOD, line) : line.startsWith("-") ? Terminal.in(Tone.BAD, line) : line);
     }
 
     @Command(name = "wire-trace", mixinStandardHelpOptions = true,

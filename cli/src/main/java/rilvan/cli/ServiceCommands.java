@@ -217,11 +217,23 @@ final class ServiceCommands {
         return 0;
     }
 
-    @Command(name = "diff", mixinStandardHelpOptions = true, description = "Shows what changed of a service from one version to another, or to what it is now: value by value.",
-            footer = {"", "Examples:", "  rilvan service diff tidewater-clinics --from 3", "  rilvan service diff tidewater-clinics --from 3 --to 7"})
+    @Command(name = "diff", mixinStandardHelpOptions = true, description = "Shows what changed of a service from one version to another, or to what it is now: value by value, or line by line on each device.",
+            footer = {"", "Examples:", "  rilvan service diff tidewater-clinics --from 3", "  rilvan service diff tidewater-clinics --from 3 --to 7", "  rilvan service diff tidewater-clinics --from 3 --lines"})
     int diff(@Parameters(paramLabel = "SERVICE") String name, @Option(names = "--from", required = true, paramLabel = "ORDER", description = "What this order had made of it") long from,
-            @Option(names = "--to", paramLabel = "ORDER", description = "What this order had made of it; what it is now, where it is left out") Long to, @Mixin Output output) throws IOException {
-        JsonArray changes = Server.signedIn().list("/api/v1/services/" + Texts.escape(name) + "/differences?from=" + from + (to == null ? "" : "&to=" + to));
+            @Option(names = "--to", paramLabel = "ORDER", description = "What this order had made of it; what it is now, where it is left out") Long to,
+            @Option(names = "--lines", description = "What it says on each device, in the device's own language") boolean lines, @Mixin Output output) throws IOException {
+        String versions = "?from=" + from + (to == null ? "" : "&to=" + to);
+        if (lines) {
+            JsonArray devices = Server.signedIn().list("/api/v1/services/" + Texts.escape(name) + "/line-differences" + versions);
+            if (!output.asJson(devices)) {
+                if (devices.isEmpty()) {
+                    Terminal.say("no difference");
+                }
+                devices.forEach(device -> ((JsonObject) device).getArray("lines").forEach(line -> DeviceCommands.difference(String.valueOf(line))));
+            }
+            return 0;
+        }
+        JsonArray changes = Server.signedIn().list("/api/v1/services/" + Texts.escape(name) + "/differences" + versions);
         if (!output.asJson(changes)) {
             if (changes.isEmpty()) {
                 Terminal.say("no difference");

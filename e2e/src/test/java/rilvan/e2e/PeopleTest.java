@@ -99,9 +99,14 @@ class PeopleTest {
             DELETE /api/v1/drafts/{name}/decisions prepare scoped
             PUT /api/v1/drafts/{name}/reservation prepare scoped
             DELETE /api/v1/drafts/{name}/reservation prepare scoped
+            POST /api/v1/drafts/{name}/files prepare scoped
+            GET /api/v1/files look scoped
+            POST /api/v1/files/differences prepare scoped
             POST /api/v1/drafts/{name}/returns prepare scoped
             POST /api/v1/drafts/{name}/undoings prepare scoped
             GET /api/v1/services/{name}/differences look scoped
+            GET /api/v1/services/{name}/lines look scoped
+            GET /api/v1/services/{name}/line-differences look scoped
             POST /api/v1/drafts/{name}/splits prepare scoped
             POST /api/v1/drafts/{name}/previews prepare scoped
             POST /api/v1/drafts/{name}/rehearsals prepare scoped

@@ -22,6 +22,7 @@ import org.springframework.validation.annotation.Validated;
  * @param models folder of service models, dialects and the vocabulary
  * @param keyFile the key that opens the store: 32 bytes that only its owner may read
  * @param storeTimelineFile where the highest timeline of the store is kept, so that a former primary is told after a restart as well; nowhere where it is null
+ * @param stateFolder where the wanted state is written as files, a git repository; nowhere where it is null
  * @param checkTimeout within which a check must pass, where its observation has no timeout of its own
  * @param settleTime how long the network may take to follow a change, before checks of a service that existed already begin
  * @param healthInterval how long after its last checks a service is checked again
@@ -50,6 +51,7 @@ public record Settings(
         @NotNull @DefaultValue("models") Path models,
         @NotNull @DefaultValue("rilvan.key") Path keyFile,
         Path storeTimelineFile,
+        Path stateFolder,
         @DurationMin(millis = 100) @DurationMax(minutes = 10) @DefaultValue("10s") Duration checkTimeout,
         @DurationMin(millis = 0) @DurationMax(minutes = 10) @DefaultValue("1s") Duration settleTime,
         @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("15m") Duration healthInterval,

@@ -4,16 +4,12 @@ import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
 import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -97,7 +93,7 @@ public class LogController {
     @ApiResponse(responseCode = "200", description = "Of any length.", content = @Content(mediaType = MediaType.APPLICATION_NDJSON_VALUE, schema = @Schema(ref = "#/components/schemas/Lines")))
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> export(@RequestParam Optional<Long> beyond) {
-        return lines(line -> acts.each(beyond.orElse(0L), act -> line.accept("{\"seq\":" + act.seq() + ",\"digest\":\"" + act.digest() + "\",\"act\":" + act.act() + "}")));
+        return Lines.answer(line -> acts.each(beyond.orElse(0L), act -> line.accept("{\"seq\":" + act.seq() + ",\"digest\":\"" + act.digest() + "\",\"act\":" + act.act() + "}")));
     }
 
     /** The signed heads beyond an act, as lines of JSON, just as they were sent out. */
@@ -106,18 +102,7 @@ public class LogController {
     @Requires(Role.ADMINISTER)
     ResponseEntity<StreamingResponseBody> heads(@RequestParam Optional<Long> beyond) {
         String log = acts.log();
-        return lines(line -> heads.from(log, beyond.orElse(0L), line));
-    }
-
-    /** An answer of any length, line by line. */
-    private static ResponseEntity<StreamingResponseBody> lines(Consumer<Consumer<String>> from) {
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_NDJSON).body(out -> from.accept(line -> {
-            try {
-                out.write((line + "\n").getBytes(StandardCharsets.UTF_8));
-            } catch (IOException e) {
-                throw new UncheckedIOException(e);
-            }
-        }));
+        return Lines.answer(line -> heads.from(log, beyond.orElse(0L), line));
     }
 
     /** The key that signatures of heads are verified with. */

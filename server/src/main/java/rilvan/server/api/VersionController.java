@@ -2,7 +2,10 @@ package rilvan.server.api;
 
 import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
@@ -19,22 +22,30 @@ import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
 import rilvan.server.acts.Act;
 import rilvan.server.acts.Recorded;
+import rilvan.server.library.TextDifference;
 import rilvan.server.orders.drafts.DraftBook;
 import rilvan.server.orders.drafts.Versions;
 import rilvan.server.orders.drafts.Versions.Later;
 import rilvan.server.preconditions.Precondition;
+import rilvan.server.store.ServiceLines;
+import rilvan.server.store.ServiceLines.DeviceLines;
+
 /** What services were, and the ways back: each is put into a draft, with its preview. */
 @RestController
 @RequestMapping("/api/v1")
 public class VersionController {
 
+    private static final long NOW = Long.MAX_VALUE;
+
     private final Versions versions;
+    private final ServiceLines lines;
     private final DraftBook drafts;
     private final DraftViews views;
     private final Sight sight;
 
-    VersionController(Versions versions, DraftBook drafts, DraftViews views, Sight sight) {
+    VersionController(Versions versions, ServiceLines lines, DraftBook drafts, DraftViews views, Sight sight) {
         this.versions = versions;
+        this.lines = lines;
         this.drafts = drafts;
         this.views = views;
         this.sight = sight;
@@ -55,11 +66,47 @@ public class VersionController {
     @Requires(value = Role.LOOK, scoped = true)
     List<ValueChangeView> differences(@PathVariable String name, @RequestParam long from, @RequestParam Optional<Long> to, Caller caller) {
         seenOrder(caller, from);
-        to.ifPresent(order -> seenOrder(caller, order));
-        if (to.isEmpty()) {
-            views.standing(caller, name);
-        }
+        seenVersions(caller, name, to);
         return ValueChangeView.of(versions.between(name, from, to));
+    }
+
+    /**
+     * What a service said on a device, in the device's own language.
+     *
+     * @param lines secrets are out of sight
+     */
+    public record DeviceLinesView(String device, List<String> lines) {}
+
+    /** What a service said on each device after an order, or says now; a device on which it said nothing is not there. */
+    @GetMapping("/services/{name}/lines")
+    @Requires(value = Role.LOOK, scoped = true)
+    List<DeviceLinesView> lines(@PathVariable String name, @RequestParam Optional<Long> order, Caller caller) {
+        seenVersions(caller, name, order);
+        return lines.after(name, order.orElse(NOW)).stream().map(each -> new DeviceLinesView(each.device(), each.lines().lines().toList())).toList();
+    }
+
+    /** What changed of what a service says, from what one order had made of it to what another one had, or to now: for each device a unified difference (POSIX {@code diff -u}). */
+    @GetMapping("/services/{name}/line-differences")
+    @Requires(value = Role.LOOK, scoped = true)
+    List<DeviceLinesView> lineDifferences(@PathVariable String name, @RequestParam long from, @RequestParam Optional<Long> to, Caller caller) {
+        seenOrder(caller, from);
+        seenVersions(caller, name, to);
+        Map<String, String> before = byDevice(name, from);
+        Map<String, String> after = byDevice(name, to.orElse(NOW));
+        return Stream.concat(before.keySet().stream(), after.keySet().stream()).distinct().sorted()
+                .map(device -> new DeviceLinesView(device, TextDifference.between(device + " after order " + from, before.getOrDefault(device, ""), device + to.map(order -> " after order " + order).orElse(" now"),
+                        after.getOrDefault(device, "")))).filter(each -> !each.lines().isEmpty()).toList();
+    }
+
+    private Map<String, String> byDevice(String service, long order) {
+        return lines.after(service, order).stream().collect(Collectors.toMap(DeviceLines::device, DeviceLines::lines));
+    }
+
+    private void seenVersions(Caller caller, String service, Optional<Long> order) {
+        order.ifPresent(each -> seenOrder(caller, each));
+        if (order.isEmpty()) {
+            views.standing(caller, service);
+        }
     }
 
     /** Adds to a draft that a service becomes again what an order had made of it. */

@@ -45,6 +45,7 @@ public class StoredPlanningSource implements PlanningSource {
     private static final TypeReference<Set<Network.End>> ENDS = new TypeReference<>() {};
     private static final TypeReference<List<Owner>> OWNERS = new TypeReference<>() {};
 
+    private static final int PAGE = 500;
     private static final long RECENT_NANOS = 500_000_000;
 
     private final Inventory inventory;
@@ -110,10 +111,15 @@ public class StoredPlanningSource implements PlanningSource {
 
     @Override
     public Ledger ledger(String device) {
+        return ledger(inventory.ledger(device));
+    }
+
+    /** A ledger of the rows that the store has of one. */
+    public Ledger ledger(List<LedgerRow> rows) {
         Map<Path, Ledger.Entry> entries = new LinkedHashMap<>();
         // What a clause has made has the same owner all over.
         Map<String, PSortedSet<Owner>> owners = new HashMap<>();
-        for (LedgerRow row : inventory.ledger(device)) {
+        for (LedgerRow row : rows) {
             entries.put(Path.parse(row.path()), new Ledger.Entry(row.value(), owners.computeIfAbsent(row.ownersJson(), text -> TreePSet.from(json.read(text, OWNERS))),
                     Optional.ofNullable(row.prior())));
         }
@@ -171,6 +177,11 @@ public class StoredPlanningSource implements PlanningSource {
     /** Of some names, the services that stand under them. */
     public Map<String, Service> services(Collection<String> names) {
         return names.isEmpty() ? Map.of() : services.named(json.write(names)).stream().map(this::service).collect(Collectors.toMap(Service::name, Function.identity()));
+    }
+
+    /** The next services that stand for themselves, by name, behind a name; none where no more follow. */
+    public List<Service> servicesBehind(String name) {
+        return services.behind(name, PAGE).stream().map(this::service).toList();
     }
 
     @Override

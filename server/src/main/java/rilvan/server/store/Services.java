@@ -32,6 +32,14 @@ public interface Services {
             from services s join json_array_elements_text(#{names}::json) n(name) on n.name = s.name""")
     List<ServiceRow> named(String names);
 
+    @Select("""
+            select name, tenant, model, model_version, parameters_json, devices_json, version, customers_to_follow_json, component_of
+            from services
+            where component_of is null and name > #{after}
+            order by name
+            limit #{limit}""")
+    List<ServiceRow> behind(String after, int limit);
+
     /** A service as lists show it, without its parameters, which may be long. */
     record ServiceHead(String name, String tenant, String model, int modelVersion, String componentOf, String suspended, String devicesJson) {}
 
@@ -243,6 +251,19 @@ public interface Services {
     /** The orders that made something of a service after another one. */
     @Select("select order_id from service_history where service = #{service} and order_id > #{order} order by order_id")
     List<Long> ordersSince(String service, long order);
+
+    /** An order that has made something of services, and when. */
+    record MadeBy(long order, String who, String reason, OffsetDateTime at) {}
+
+    /** The orders that have made something of services after a time, the earliest first. */
+    @Select("""
+            select h.order_id as order, o.who, o.reason, max(h.at) as at
+            from service_history h
+            join orders o on o.id = h.order_id
+            where h.at > #{time}
+            group by h.order_id, o.who, o.reason
+            order by max(h.at), h.order_id""")
+    List<MadeBy> madeSince(OffsetDateTime time);
 
     /** The order that last made something of a service. */
     record LastOrder(String service, long order) {}

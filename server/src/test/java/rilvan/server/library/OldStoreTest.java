@@ -41,7 +41,7 @@ class OldStoreTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"V18", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39"})
+    @ValueSource(strings = {"V18", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39", "V45"})
     void whatIsNewInTheFolderIsPublishedAndWhatStandsStays(String version) throws Exception {
         Path models = folder.resolve("models");
         copy(Path.of("../models"), models);

@@ -2,11 +2,13 @@ package rilvan.server.store;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.RecordComponent;
 import java.sql.SQLException;
 import java.time.OffsetDateTime;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
@@ -14,6 +16,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
+import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.mapping.Environment;
 import org.apache.ibatis.session.Configuration;
 import org.apache.ibatis.session.SqlSession;
@@ -24,6 +27,8 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
+import org.springframework.core.io.Resource;
+import org.springframework.core.io.support.PathMatchingResourcePatternResolver;
 import rilvan.core.ledger.Owner;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.State;
@@ -36,13 +41,30 @@ import tools.jackson.core.type.TypeReference;
 /** Every statement of every mapper is understood by a real PostgreSQL of today's schema, and rows come back as they were put. */
 class MappersTest {
 
-    private static final List<Class<?>> MAPPERS = List.of(Accounts.class, Acts.class, Drifts.class, Inventory.class, Orders.class, ServiceHealth.class, Services.class, TenantRecords.class, Events.class, WebhookRecords.class, InstallationFigures.class, SealedKeys.class, DraftRecords.class, Timings.class);
+    private static final List<Class<?>> MAPPERS = mappers();
     /** Constraint violations (SQLSTATE class 23): the statement is sound, its made-up values are not. */
     private static final String CONSTRAINT = "23";
     /** Values of a wrong form (class 22), likewise. */
     private static final String DATA = "22";
 
     private static SqlSessionFactory sessions;
+
+    /** All that there are. */
+    private static List<Class<?>> mappers() {
+        try {
+            String store = MappersTest.class.getPackageName();
+            List<Class<?>> mappers = new ArrayList<>();
+            for (Resource file : new PathMatchingResourcePatternResolver().getResources("classpath*:" + store.replace('.', '/') + "/*.class")) {
+                Class<?> type = Class.forName(store + "." + file.getFilename().replace(".class", ""));
+                if (type.isAnnotationPresent(Mapper.class)) {
+                    mappers.add(type);
+                }
+            }
+            return mappers;
+        } catch (IOException | ClassNotFoundException e) {
+            throw new IllegalStateException(e);
+        }
+    }
 
     @BeforeAll
     static void open() throws Exception {
@@ -86,6 +108,8 @@ class MappersTest {
             return OffsetDateTime.now();
         } else if (Collection.class.isAssignableFrom(type)) {
             return type == Set.class ? Set.of("x") : List.of("x");
+        } else if (type.isEnum()) {
+            return type.getEnumConstants()[0];
         } else if (type.isRecord()) {
             try {
                 RecordComponent[] components = type.getRecordComponents();
@@ -122,7 +146,7 @@ class MappersTest {
             Services services = session.getMapper(Services.class);
             List.of("Alphabet Foods", "Kelp & Co").forEach(tenant -> session.getMapper(TenantRecords.class).put(tenant, "", "[]", "-"));
             for (String name : List.of("alpha", "beta", "gamma", "delta_100%")) {
-                services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", "l3vpn", 1, "{}", "{}", 0, "[]", null));
+                services.put(new ServiceRow(name, name.equals("beta") ? "Alphabet Foods" : "Kelp & Co", name.equals("alpha") ? "vpls" : "l3vpn", 1, "{}", "{}", 0, "[]", null));
             }
             services.putFootprint("beta", List.of("skarn-pe1", "haven-pe1"));
             assertThat(names(services.wanted(new Wanted(Wanted.containing("ALPHA"), "", null, null, null, null, null, ServiceOrder.NAME, null), 5))).containsExactly("alpha", "beta");

@@ -62,7 +62,7 @@ class MigrationTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39", "V45"})
     void aStoredDatabaseKeepsEverythingAndSpeaksTodaysWords(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         List<String> before = counts(source);
@@ -103,7 +103,7 @@ class MigrationTest {
 
     /** What was stored is what the models of today would store: every field is known, none is missing. */
     @ParameterizedTest
-    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39"})
+    @ValueSource(strings = {"V11", "V15", "V18", "V19", "V20", "V21", "V22", "V24", "V25", "V26", "V28", "V31", "V32", "V34", "V36", "V39", "V45"})
     void theParametersAndNumbersOfStoredServicesAreTheirModels(String version) throws Exception {
         PGSimpleDataSource source = stored(version);
         TestDatabase.migrate(source);

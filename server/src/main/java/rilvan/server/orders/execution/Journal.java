@@ -12,6 +12,8 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
 import rilvan.core.document.Document;
+import rilvan.core.document.Secret;
+import rilvan.core.ledger.Ledger;
 import rilvan.core.ledger.LedgerMerge.Decision;
 import rilvan.core.network.DeviceKind;
 import rilvan.core.plan.OrderDocument;
@@ -40,6 +42,8 @@ import rilvan.server.store.Orders.EventRow;
 import rilvan.server.store.Orders.OrderRow;
 import rilvan.server.store.Orders.PartRow;
 import rilvan.server.store.ServiceHealth;
+import rilvan.server.store.ServiceLines;
+import rilvan.server.store.ServiceLines.LinesChange;
 import rilvan.server.store.Services;
 import rilvan.server.store.Services.VersionRow;
 import rilvan.server.store.TenantRecords;
@@ -68,9 +72,12 @@ public class Journal {
     private final TenantRecords tenants;
     private final OrderEnd end;
     private final EndingRecords endings;
+    private final ServiceLines serviceLines;
     private final Json json;
 
-    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderEnd end, EndingRecords endings, Json json) {
+    public Journal(Orders orders, Services services, ServiceHealth health, Inventory inventory, StoredPlanningSource source, Devices devices, DriftRegister drift, TenantRecords tenants, OrderEnd end, EndingRecords endings, ServiceLines serviceLines,
+            Json json) {
+        this.serviceLines = serviceLines;
         this.tenants = tenants;
         this.end = end;
         this.endings = endings;
@@ -87,11 +94,11 @@ public class Journal {
     /**
      * Writes a record, together with the events told so far.
      *
-     * @param configurations what each device holds afterwards, where the record is DONE: see {@link #configurationsAfter}
+     * @param afterwards what devices hold and services say then, where the record is DONE: see {@link #afterwards}
      * @return false where the right to drive the order has passed on, or the last record is another than expected
      */
     @Transactional
-    public boolean write(long order, long epoch, Action.Write record, List<EventRow> events, Map<String, String> configurations) {
+    public boolean write(long order, long epoch, Action.Write record, List<EventRow> events, Afterwards afterwards) {
         int rows = orders.record(order, epoch, record.expected().name(), record.state().name(), record.reason(),
                 json.write(record.sessions()), record.state().ended());
         if (rows == 0) {
@@ -102,7 +109,7 @@ public class Journal {
             OrderRow row = orders.order(order).orElseThrow();
             PlanRecord plan = plan(row);
             if (record.state() == State.DONE) {
-                done(row, plan, configurations);
+                done(row, plan, afterwards);
             } else {
                 services.giveBack(plan.taken());
             }
@@ -128,21 +135,51 @@ public class Journal {
     }
 
     /**
-     * What each device of an order holds once it is done, as text. Worked out before the database transaction that ends the order: nobody
+     * What an order leaves.
+     *
+     * @param configurations what each of its devices holds, as text
+     * @param lines what its services say on them, where that is something else than before
+     */
+    public record Afterwards(Map<String, String> configurations, List<LinesChange> lines) {
+
+        /** Of a record with which nothing is done. */
+        static final Afterwards NOTHING = new Afterwards(Map.of(), List.of());
+    }
+
+    /**
+     * What an order leaves once it is done. Worked out before the database transaction that ends the order: nobody
      * else changes a device that an order holds, and a large one takes its time.
      */
-    public Map<String, String> configurationsAfter(long order) {
+    public Afterwards afterwards(long order) {
         Map<String, String> configurations = new TreeMap<>();
+        List<LinesChange> lines = new ArrayList<>();
+        List<ServiceRecord> changed = plan(orders.order(order).orElseThrow()).services().stream().filter(service -> !service.kind().equals("KEEP")).toList();
         for (PartRow part : orders.parts(order)) {
             Codec codec = devices.dialect(part.device()).codec();
             Node before = codec.decode(source.configuration(part.device()).orElse(""));
             configurations.put(part.device(), codec.encode(difference(part).applyTo(before)));
+            List<LedgerRow> rows = inventory.ledger(part.device());
+            Ledger ledgerBefore = source.ledger(rows);
+            Ledger ledgerAfter = source.ledger(json.read(part.ledgerJson(), LEDGER).applyTo(rows));
+            changed.forEach(service -> {
+                String said = lines(codec, ledgerBefore, service.formerly());
+                String says = lines(codec, ledgerAfter, service.name());
+                if (!said.equals(says)) {
+                    lines.add(new LinesChange(service.name(), part.device(), said, says));
+                }
+            });
         }
-        return configurations;
+        return new Afterwards(configurations, lines);
     }
 
-    private void done(OrderRow row, PlanRecord plan, Map<String, String> configurations) {
+    private static String lines(Codec codec, Ledger ledger, String service) {
+        Node footprint = ledger.footprint(service);
+        return footprint.equals(Node.EMPTY) ? "" : codec.lines(Node.EMPTY, footprint).stream().map(line -> Secret.masked(line.text())).collect(Collectors.joining("\n"));
+    }
+
+    private void done(OrderRow row, PlanRecord plan, Afterwards afterwards) {
         long order = row.id();
+        Map<String, String> configurations = afterwards.configurations();
         plan.services().stream().filter(service -> service.kind().equals("REMOVE") || service.isRenamed()).forEach(service -> {
             references(service.formerly(), Set.of());
             if (service.kind().equals("REMOVE")) {
@@ -161,6 +198,7 @@ public class Journal {
             String parameters = json.write(service.parameters());
             if (service.isRenamed()) {
                 services.rename(service.formerly(), service.name());
+                serviceLines.rename(service.formerly(), service.name());
                 orders.renameInScope(service.formerly(), service.name());
             }
             if (!service.kind().equals("REMOVE")) {
@@ -178,6 +216,7 @@ public class Journal {
         }
         tenants.putReferring(plan.services().stream().filter(service -> !service.kind().equals("REMOVE") && service.tenants() != null)
                 .collect(Collectors.toMap(ServiceRecord::name, ServiceRecord::tenants)));
+        serviceLines.add(order, afterwards.lines());
         services.giveBack(plan.given());
         services.own(plan.names(), plan.given());
         if (!configurations.isEmpty()) {

@@ -38,6 +38,7 @@ import rilvan.server.cluster.ClusterMember;
 import rilvan.server.inventory.Devices;
 import rilvan.server.ops.LogContext;
 import rilvan.server.ops.OrderMetrics;
+import rilvan.server.orders.execution.Journal.Afterwards;
 import rilvan.server.orders.history.OrderProgress;
 import rilvan.server.orders.history.PlanRecord;
 import rilvan.server.store.Orders;
@@ -362,8 +363,8 @@ final class TransactionDriver implements Runnable {
             // The record's own line is stored with it. One that only names further sessions is the same record still.
             EventRow line = new EventRow(order, told + 1, OffsetDateTime.now(world.clock()), "", OrderProgress.RECORD, write.state().name(), description(write.state()));
             boolean fresh = write.expected() != write.state();
-            Map<String, String> configurations = write.state() == State.DONE ? world.journal().configurationsAfter(order) : Map.of();
-            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold, configurations);
+            Afterwards afterwards = write.state() == State.DONE ? world.journal().afterwards(order) : Afterwards.NOTHING;
+            boolean stored = world.journal().write(order, epoch, write, fresh ? Stream.concat(untold.stream(), Stream.of(line)).toList() : untold, afterwards);
             if (stored) {
                 untold.clear();
                 if (fresh) {

@@ -13,6 +13,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.Settings;
 import rilvan.server.ops.Repeating;
 import rilvan.server.store.Orders;
+import rilvan.server.store.ServiceLines;
 import rilvan.server.store.SnapshotRecords;
 
 /**
@@ -30,14 +31,16 @@ public class HistoryThinning {
 
     private final Orders orders;
     private final SnapshotRecords snapshots;
+    private final ServiceLines serviceLines;
     private final TransactionTemplate transactions;
     private final Duration kept;
     private final Counter thinned;
     private final Repeating thinning = new Repeating("thinning of history");
 
-    HistoryThinning(Orders orders, SnapshotRecords snapshots, TransactionTemplate transactions, Settings settings, MeterRegistry figures) {
+    HistoryThinning(Orders orders, SnapshotRecords snapshots, ServiceLines serviceLines, TransactionTemplate transactions, Settings settings, MeterRegistry figures) {
         this.orders = orders;
         this.snapshots = snapshots;
+        this.serviceLines = serviceLines;
         this.transactions = transactions;
         this.kept = settings.ordersKept();
         this.thinned = Counter.builder("rilvan.orders.thinned").description("Orders whose lines, steps and checks were dropped since they ended long ago").register(figures);
@@ -70,6 +73,7 @@ public class HistoryThinning {
         }
         snapshots.dropOld(kept.toSeconds());
         snapshots.dropUnheld();
+        serviceLines.dropOld(kept.toSeconds());
         if (all > 0) {
             thinned.increment(all);
             LOG.info("the lines, steps and checks of {} orders that ended more than {} days ago were dropped", all, kept.toDays());

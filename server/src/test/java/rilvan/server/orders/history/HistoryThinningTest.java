@@ -16,6 +16,7 @@ import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import rilvan.server.TestSettings;
 import rilvan.server.store.Orders;
+import rilvan.server.store.ServiceLines;
 import rilvan.server.store.SnapshotRecords;
 import rilvan.server.store.TestDatabase;
 
@@ -43,7 +44,7 @@ class HistoryThinningTest {
         PGSimpleDataSource source = TestDatabase.stored(Path.of("src/test/resources/stores/V26.sql.gz"));
         TestDatabase.migrate(source);
         Orders orders = TestDatabase.mapper(source, Orders.class);
-        HistoryThinning thinning = new HistoryThinning(orders, TestDatabase.mapper(source, SnapshotRecords.class), new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(Path.of("models")), new SimpleMeterRegistry());
+        HistoryThinning thinning = new HistoryThinning(orders, TestDatabase.mapper(source, SnapshotRecords.class), TestDatabase.mapper(source, ServiceLines.class), new TransactionTemplate(new DataSourceTransactionManager(source)), TestSettings.with(Path.of("models")), new SimpleMeterRegistry());
         String withLines = "select distinct order_id::text from order_parts order by 1";
         List<String> before = asked(source, withLines);
         thinning.thin();

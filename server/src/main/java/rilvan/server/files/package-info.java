@@ -1,0 +1,2 @@
+/** The wanted state as files: a folder that people read, compare and keep under version control. */
+package rilvan.server.files;
