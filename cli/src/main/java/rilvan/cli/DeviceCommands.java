@@ -79,7 +79,7 @@ final class DeviceCommands {
             JsonObject node = (JsonObject) each;
             boolean left = !node.isNull("leftBy");
             Terminal.say(Terminal.in(left ? Terminal.Tone.QUIET : Terminal.Tone.BAD, left ? "left" : "drift") + "  " + Texts.drifted(node) + "; found " + Texts.time(node.getString("foundAt"))
-                    + (left ? "; left by " + node.getString("leftBy") + ": " + node.getString("reason") : ""));
+                    + (left ? "; left by " + node.getString("leftBy") + (node.isNull("leftUntil") ? "" : " until " + Texts.time(node.getString("leftUntil"))) + ": " + node.getString("reason") : ""));
         }
     }
 
@@ -99,12 +99,15 @@ final class DeviceCommands {
     }
 
     @Command(name = "leave", mixinStandardHelpOptions = true, description = {"Decides that a managed node stays as somebody has changed it on the device.",
-        "You are asked again when the value changes, or when the service is removed."},
-            footer = {"", "Examples:", "  rilvan device leave haven-pe1 '/vpn/vrf[VPN-1002]/rd' --reason 'agreed with the night shift'"})
+        "You are asked again when the value changes, when the service is removed, or at a time."},
+            footer = {"", "Examples:", "  rilvan device leave haven-pe1 '/vpn/vrf[VPN-1002]/rd' --reason 'agreed with the night shift'",
+                "  rilvan device leave haven-pe1 '/vpn/vrf[VPN-1002]/rd' --reason 'until the card is changed' --until 2027-01-15T12:00"})
     int leave(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH") String path,
-            @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason, @Mixin Output output) throws IOException {
-        JsonArray left = Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions",
-                JsonWriter.string().object().value("path", path).value("reason", reason).end().done());
+            @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why, for the history") String reason,
+            @Option(names = "--until", paramLabel = "TIME", description = "When somebody is to decide again: 2027-01-15T12:00 here, or with an offset") Optional<String> until, @Mixin Output output) throws IOException {
+        Map<String, Object> decision = new LinkedHashMap<>(Map.of("path", path, "reason", reason));
+        until.ifPresent(time -> decision.put("until", TimingOptions.time("--until", time)));
+        JsonArray left = Server.signedIn().decided("/api/v1/devices/" + Texts.escape(name) + "/drift-decisions", JsonWriter.string(decision));
         if (!output.asJson(left)) {
             drift(left);
         }
@@ -264,6 +267,14 @@ final class DeviceCommands {
         return 0;
     }
 
+    @Command(name = "return", mixinStandardHelpOptions = true, description = {"Makes a device again what it was known to hold at a time, in an order, and follows the order. What services have put there stays as it is.",
+        "Times are as device snapshots has them, or such as 2026-12-01T02:00."},
+            footer = {"", "Examples:", "  rilvan device return haven-pe1 --at 2026-12-01T02:00 --preview"})
+    int back(@Parameters(paramLabel = "DEVICE") String name, @Option(names = "--at", required = true, paramLabel = "TIME", description = "What it held then") String at,
+            @Option(names = "--services", description = "Also what services have put there, which is drift from then on") boolean services, @Mixin OrderOptions options) throws IOException {
+        return options.carryOut(Map.of("returns", List.of(Map.of("device", name, "at", TimingOptions.time("--at", at), "services", services))));
+    }
+
     @Command(name = "snapshots", mixinStandardHelpOptions = true, description = "Lists since when a device was known to hold something else, the latest first, and which order had made it so.",
             footer = {"", "Examples:", "  rilvan device snapshots haven-pe1"})
     int snapshots(@Parameters(paramLabel = "DEVICE") String name, @Mixin ListOutput output) throws IOException {
@@ -272,15 +283,19 @@ final class DeviceCommands {
         return 0;
     }
 
-    @Command(name = "diff", mixinStandardHelpOptions = true, description = {"Shows what a device was known to hold at two times, line by line; or what two devices hold.", "Times are as device snapshots has them, or such as 2026-12-01T02:00."},
-            footer = {"", "Examples:", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00 --to 2026-12-02T02:00", "  rilvan device diff haven-pe1 --with ternsay-pe1"})
+    @Command(name = "diff", mixinStandardHelpOptions = true, description = {"Shows what a device was known to hold at two times, line by line; what two devices hold; or what a device runs beside what it would start with.", "Times are as device snapshots has them, or such as 2026-12-01T02:00."},
+            footer = {"", "Examples:", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00", "  rilvan device diff haven-pe1 --from 2026-12-01T02:00 --to 2026-12-02T02:00", "  rilvan device diff haven-pe1 --with ternsay-pe1", "  rilvan device diff olvar-pe1 --startup"})
     int diff(@Parameters(paramLabel = "DEVICE") String name, @Option(names = "--from", paramLabel = "TIME", description = "The earlier time; now where it is left out") Optional<String> from,
             @Option(names = "--to", paramLabel = "TIME", description = "The later time; now where it is left out") Optional<String> to,
-            @Option(names = "--with", paramLabel = "DEVICE", description = "Another device") Optional<String> with, @Mixin Output output) throws IOException {
+            @Option(names = "--with", paramLabel = "DEVICE", description = "Another device") Optional<String> with,
+            @Option(names = "--startup", description = "What it runs now beside what it would start with") boolean startup, @Mixin Output output) throws IOException {
+        if (startup && (from.isPresent() || to.isPresent() || with.isPresent())) {
+            throw new Failure(Failure.REFUSED, "--startup is about now, and one device; leave out --from, --to and --with");
+        }
         Map<String, Object> query = new LinkedHashMap<>(Map.of("from", from.map(time -> TimingOptions.time("--from", time)).orElseGet(() -> OffsetDateTime.now().toString())));
         to.ifPresent(time -> query.put("to", TimingOptions.time("--to", time)));
         with.ifPresent(other -> query.put("with", other));
-        JsonArray lines = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/differences" + Texts.query(query));
+        JsonArray lines = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + (startup ? "/startup-differences" : "/differences" + Texts.query(query)));
         if (!output.asJson(lines)) {
             if (lines.isEmpty()) {
                 Terminal.say("no difference");

@@ -38,10 +38,15 @@ final class OrderCommands {
     private static final int MOST_LISTED = 3;
 
     @Command(name = "preview", mixinStandardHelpOptions = true, description = "Shows what an order would change. Touches no device.",
-            footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --to lines", "  rilvan order preview my-order.yaml --first Haven"})
+            footer = {"", "Examples:", "  rilvan order preview my-order.yaml", "  rilvan order preview my-order.yaml --counts", "  rilvan order preview my-order.yaml --device haven-pe1", "  rilvan order preview my-order.yaml --service tidewater-clinics", "  rilvan order preview my-order.yaml --to lines", "  rilvan order preview my-order.yaml --first Haven"})
     int preview(@Parameters(paramLabel = "FILE", description = "YAML or JSON; - for standard input") String file,
+            @Option(names = "--service", paramLabel = "SERVICE", description = "Only the lines of this service; repeated for several") List<String> services,
             @Mixin StageParts stages, @Mixin PreviewOptions options) throws IOException {
-        return options.preview(PREVIEWS + Texts.query(stages.query()), Documents.read(file), Documents.YAML);
+        Map<String, Object> query = stages.query();
+        if (services != null) {
+            query.put("service", String.join(",", services));
+        }
+        return options.preview(PREVIEWS + Texts.query(query), Documents.read(file), Documents.YAML);
     }
 
     @Command(name = "run", mixinStandardHelpOptions = true, description = "Runs an order and follows it to its end.",

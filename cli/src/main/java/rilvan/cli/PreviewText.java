@@ -53,6 +53,9 @@ final class PreviewText {
                 .collect(Collectors.groupingBy(line -> ((JsonObject) line).getString("sign"), Collectors.counting()));
         long devices = preview.getObject("devices").size();
         Terminal.say((devices == 1 ? "1 device" : devices + " devices") + ", lines: " + signs.getOrDefault("COMES", 0L) + " come, " + signs.getOrDefault("GOES", 0L) + " go");
+        if (preview.getString("keptBack") != null) {
+            Terminal.say(Terminal.in(Tone.BAD, "not now") + ": " + preview.getString("keptBack"));
+        }
         JsonArray others = preview.getArray("others");
         if (others != null && !others.isEmpty()) {
             Terminal.say("also on these devices, and not changed: " + some(others));

@@ -278,6 +278,12 @@ class DraftsTest {
         assertThat(said("anna", "", "device", "diff", "haven-pe1", "--from", held.get(0).getString("at"))).contains("no difference");
         assertThat(said("anna", "", "device", "configuration", "haven-pe1", "--at", held.get(1).getString("at"))).contains("50000").doesNotContain("20000");
         assertThat(refused("anna", "", "device", "configuration", "haven-pe1", "--at", "2001-01-01T00:00:00Z")).contains("what haven-pe1 held at 2001-01-01T00:00Z is not known");
+        // And what the service said on them, in their own language.
+        assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(slower - 1), "--to", Long.toString(slower), "--lines"))
+                .contains("--- haven-pe1 after order " + (slower - 1), "+++ haven-pe1 after order " + slower, "--- olvar-pe1 after order").containsPattern("(?m)^-.*100000").containsPattern("(?m)^\\+.*50000");
+        assertThat(said("anna", "", "service", "diff", "kelp-works-wire", "--from", Long.toString(both), "--lines")).contains("no difference");
+        String lines = product.request("GET", "/api/v1/services/kelp-works-wire/lines?order=" + slower, "", JSON).body();
+        assertThat(lines).contains("haven-pe1", "olvar-pe1", "50000").doesNotContain("ternsay-pe1", "20000");
 
         assertThat(said("anna", "", "service", "return", "kelp-works-wire", "--to", Long.toString(slower - 1), "--draft", "back")).contains("change kelp-works-wire", "rate: 20000 → 100000");
         assertThat(said("anna", "", "draft", "run", "back")).contains("all devices hold what was ordered");

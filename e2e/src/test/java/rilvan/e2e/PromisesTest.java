@@ -8,6 +8,7 @@ import com.grack.nanojson.JsonParser;
 import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -380,6 +381,9 @@ class PromisesTest {
         // Left by a decision it is not asked about again, until it says something else.
         assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", " ").output()).contains("say why the node stays");
         assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/name", "--reason", "so agreed").output()).contains("drifted: " + vrf + "/description");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", "for now", "--until", "2001-01-01T00:00:00Z").output()).contains("2001-01-01T00:00Z is past");
+        assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", "for now", "--until", OffsetDateTime.now().plusSeconds(8).toString()).output()).contains("left by engineer until", ": for now");
+        product.awaitList("/api/v1/drift", drift -> drift.getObject(0).isNull("leftBy"));
         assertThat(product.rilvan("", "device", "leave", "haven-pe1", vrf + "/description", "--reason", "so agreed").output()).contains("left by engineer: so agreed");
         assertThat(product.rilvan("", "device", "drift").code()).isZero();
         assertThat(preview("refresh: [tidewater-clinics]").getBoolean("changesNothing")).isTrue();
@@ -395,6 +399,25 @@ class PromisesTest {
         assertThat(refused(CLINICS)).contains("The decision 'restore' sets what was there before the service");
         product.done(CLINICS + "\ndecisions: [{ device: haven-pe1, path: '" + vrf + "/description', decision: restore }]");
         assertThat(product.drift()).isEmpty();
+        assertThat(product.held()).isEqualTo(before);
+    }
+
+    /** A device returns to what it held, by an order: what somebody typed beside services goes, what services have put there since stays. */
+    @Test
+    void aDeviceReturnsToWhatItHeld() throws Exception {
+        assertThat(product.rilvan("", "device", "read", "skarn-pe1", "haven-pe1").code()).isZero();
+        String then = OffsetDateTime.now().toString();
+        product.done(CLINICS);
+        product.typed("haven-pe1", "<vpn xmlns=\"urn:quern:vpn\"><vrf><name>LIGHTHOUSE</name><description>typed by the lamp</description><rd>64500:77</rd></vrf></vpn>");
+        assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
+        assertThat(product.rilvan("", "device", "return", "haven-pe1", "--at", then, "--preview").output()).contains("LIGHTHOUSE").doesNotContain("Tidewater Clinics");
+        assertThat(product.rilvan("", "device", "return", "haven-pe1", "--at", "2001-01-01T00:00:00Z").output()).contains("what haven-pe1 held at 2001-01-01T00:00Z is not known");
+        assertThat(product.rilvan("", "device", "return", "haven-pe1", "--at", then, "--reason", "nobody knows of the lighthouse").output()).contains("done");
+        assertThat(product.rilvan("", "device", "return", "haven-pe1", "--at", then).output()).contains("no change");
+        assertThat(product.drift()).isEmpty();
+        assertThat(product.rilvan("", "service", "check", "tidewater-clinics").code()).isZero();
+        assertThat(product.rilvan("", "device", "diff", "olvar-pe1", "--startup").output()).contains("no difference");
+        product.removeAll();
         assertThat(product.held()).isEqualTo(before);
     }
 

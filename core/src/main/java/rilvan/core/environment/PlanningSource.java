@@ -1,5 +1,6 @@
 package rilvan.core.environment;
 
+import java.time.OffsetDateTime;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -26,6 +27,9 @@ public interface PlanningSource {
 
     /** The device's configuration as last read or written, as its own text; absent where it was never read. */
     Optional<String> configuration(String device);
+
+    /** What a device was known to hold at a time, as its own text; absent where that is not known. */
+    Optional<String> configurationAt(String device, OffsetDateTime at);
 
     /**
      * Names of things that a device has, as last read or written, for models that refer to them.

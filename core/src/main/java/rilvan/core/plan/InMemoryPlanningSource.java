@@ -1,5 +1,6 @@
 package rilvan.core.plan;
 
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -34,6 +35,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     private final Planner planner;
     private final Map<String, Ledger> ledgers = new HashMap<>();
     private final Map<String, String> configurations = new TreeMap<>();
+    private final Map<String, String> typedOver = new HashMap<>();
     private final Map<String, Service> services = new TreeMap<>();
     private final Map<NumberSpace, Map<Long, Allocation>> numbers = new HashMap<>();
 
@@ -82,6 +84,7 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
 
     /** Somebody changes a device directly: it holds this from now on. */
     public void type(String device, String configuration) {
+        typedOver.put(device, configurations.get(device));
         configurations.put(device, configuration);
     }
 
@@ -112,6 +115,12 @@ public final class InMemoryPlanningSource implements PlanningSource, StoredAlloc
     public List<String> names(String device, String kind) {
         Dialect dialect = catalog.dialects().get(network.device(device).orElseThrow().family());
         return configuration(device).map(text -> dialect.names(kind, text)).orElse(List.of());
+    }
+
+    /** What it held before it was typed on, whatever the time. */
+    @Override
+    public Optional<String> configurationAt(String device, OffsetDateTime at) {
+        return Optional.ofNullable(typedOver.get(device));
     }
 
     @Override

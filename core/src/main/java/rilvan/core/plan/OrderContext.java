@@ -1,5 +1,6 @@
 package rilvan.core.plan;
 
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -94,6 +95,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     @Override
     public List<String> names(String device, String kind) {
         return source.names(device, kind);
+    }
+
+    @Override
+    public Optional<String> configurationAt(String device, OffsetDateTime at) {
+        return source.configurationAt(device, at);
     }
 
     @Override

@@ -1,5 +1,7 @@
 package rilvan.core.plan;
 
+import java.time.OffsetDateTime;
+import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -27,13 +29,14 @@ import rilvan.core.tree.Path;
  * @param reason why, for whoever reads the history
  * @param refresh services that are expanded again with the parameters they have, and behind them those that move to another version of their model
  * @param suspensions what of services is suspended, and what no longer
+ * @param returns devices that become again what they held at another time
  * @param moves of those, the version of its model that a service moves to, by name; others stay on theirs
  * @param renamed the present name of a service, by its name in this order
  * @param customersToFollow by service that says so, the ports where the customer's router is still to be changed; for others it stays as it was
  * @param decisions what to do about conflicts, by device and path
  * @param byService whether each service is done or rolled back by itself; otherwise all are together
  */
-public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh, List<Suspending> suspensions,
+public record OrderDocument(String reason, List<ServiceDocument> services, List<String> remove, List<String> refresh, List<Suspending> suspensions, List<Returning> returns,
         Map<String, Integer> moves, Map<String, String> renamed, Map<String, List<End>> customersToFollow, Map<String, Map<Path, Decision>> decisions, boolean byService) {
 
     /** Services that one order may name. */
@@ -51,9 +54,17 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
      */
     public record Suspending(String service, String place, boolean suspended, String pointer) {}
 
+    /**
+     * A device that becomes again what it was known to hold at a time.
+     *
+     * @param services whether that is also so of what services have put there; otherwise it stays as it is
+     * @param pointer where the order says so
+     */
+    public record Returning(String device, OffsetDateTime at, boolean services, String pointer) {}
+
     /** An order that expands services again with the parameters they have. */
     public static OrderDocument toRefresh(List<String> services) {
-        return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), List.of(), Map.of(), Map.of(), Map.of(), Map.of(), false);
+        return new OrderDocument("-", List.of(), List.of(), List.copyOf(services), List.of(), List.of(), Map.of(), Map.of(), Map.of(), Map.of(), false);
     }
 
     /** The same with other names for services that stand. */
@@ -63,7 +74,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         Map<String, String> renamedNow = new LinkedHashMap<>();
         renamed.forEach((service, former) -> renamedNow.put(service, name.apply(former)));
         return new OrderDocument(reason, services, remove.stream().map(name).toList(), refresh.stream().map(name).toList(),
-                suspensions.stream().map(each -> new Suspending(name.apply(each.service()), each.place(), each.suspended(), each.pointer())).toList(), movesNow, renamedNow, customersToFollow, decisions, byService);
+                suspensions.stream().map(each -> new Suspending(name.apply(each.service()), each.place(), each.suspended(), each.pointer())).toList(), returns, movesNow, renamedNow, customersToFollow, decisions, byService);
     }
 
     /** The name under which a service of this order stands before it. */
@@ -106,7 +117,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public OrderDocument only(Set<String> names) {
         return new OrderDocument(reason, services.stream().filter(service -> names.contains(service.name())).toList(),
                 remove.stream().filter(names::contains).toList(), refresh.stream().filter(names::contains).toList(),
-                suspensions.stream().filter(each -> names.contains(each.service())).toList(), moves, renamed, customersToFollow, decisions, byService);
+                suspensions.stream().filter(each -> names.contains(each.service())).toList(), returns, moves, renamed, customersToFollow, decisions, byService);
     }
 
     /**
@@ -115,7 +126,7 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
     public static OrderDocument read(Document document) {
         DocumentReader reader = new DocumentReader(document);
         reader.renamed("stands", "atomic: order instead of stands: whole, or atomic: service instead of stands: each");
-        Fields root = reader.root("reason", "services", "remove", "refresh", "move", "suspend", "resume", "decisions", "atomic");
+        Fields root = reader.root("reason", "services", "remove", "refresh", "move", "suspend", "resume", "returns", "decisions", "atomic");
         String reason = root.text("reason", "-");
         PlainText.faultOfText(reason).ifPresent(fault -> reader.refuse("/reason", fault));
         if (reason.length() > LONGEST_REASON) {
@@ -175,8 +186,9 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
         if (count > MOST_SERVICES) {
             reader.refuse("", "an order has at most " + MOST_SERVICES + " services; this one has " + count + ". Split it");
         }
-        if (names.isEmpty()) {
-            reader.refuse("", "an order names services to add or change under services, to remove under remove, to expand again under refresh, to move to another version of their model under move, or to suspend and resume under suspend and resume");
+        List<Returning> returns = returns(root, reader);
+        if (names.isEmpty() && returns.isEmpty()) {
+            reader.refuse("", "an order names services to add or change under services, to remove under remove, to expand again under refresh, to move to another version of their model under move, to suspend and resume under suspend and resume, or devices under returns");
         }
         Map<String, Map<Path, Decision>> decisions = new LinkedHashMap<>();
         for (Fields each : root.each("decisions", "device", "path", "decision")) {
@@ -189,8 +201,28 @@ public record OrderDocument(String reason, List<ServiceDocument> services, List<
             }
         }
         boolean byService = root.value("atomic").isPresent() && root.oneOf("atomic", "order", "service").equals("service");
+        if (byService && !returns.isEmpty()) {
+            reader.refuse("/atomic", "an order by which devices return to what they held is one, and not one for each service");
+        }
         reader.finish();
-        return new OrderDocument(reason, services, remove, refresh, suspensions, moves, renamed, customersToFollow, decisions, byService);
+        return new OrderDocument(reason, services, remove, refresh, suspensions, returns, moves, renamed, customersToFollow, decisions, byService);
+    }
+
+    private static List<Returning> returns(Fields root, DocumentReader reader) {
+        List<Returning> returns = new ArrayList<>();
+        Set<String> devices = new HashSet<>();
+        for (Fields each : root.each("returns", "device", "at", "services")) {
+            String device = each.text("device");
+            if (!devices.add(device)) {
+                reader.refuse(each.pointer() + "/device", device + " is named twice in this order");
+            }
+            try {
+                returns.add(new Returning(device, OffsetDateTime.parse(each.text("at")), each.truth("services", false), each.pointer()));
+            } catch (DateTimeParseException e) {
+                reader.refuse(each.pointer() + "/at", "is no time; expected one such as 2026-12-01T02:00:00Z");
+            }
+        }
+        return returns;
     }
 
     private static List<Suspending> suspensions(Fields root, String field, boolean suspended) {

@@ -81,7 +81,7 @@ final class OrderMembers {
                 refresh.add(member.name());
             }
         });
-        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), List.copyOf(refresh), given.suspensions(), given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
+        return new OrderDocument(given.reason(), services, List.copyOf(goes.keySet()), List.copyOf(refresh), given.suspensions(), given.returns(), given.moves(), renamed, customersToFollow, given.decisions(), given.byService());
     }
 
     /** The service of the order that another one belongs to, by whatever number of steps; the service itself where it stands for itself. */

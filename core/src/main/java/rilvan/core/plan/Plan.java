@@ -1,6 +1,8 @@
 package rilvan.core.plan;
 
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +20,7 @@ import rilvan.core.network.DeviceKind;
 import rilvan.core.pool.Allocation;
 import rilvan.core.transaction.DeviceChange;
 import rilvan.core.tree.Node;
+import rilvan.core.tree.Path;
 
 /**
  * What an order would change.
@@ -70,6 +73,7 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
     /**
      * One device's part.
      *
+     * @param former its ledger as it is now
      * @param ledger its ledger as it will be
      * @param before what changes and what is around it, as it is now
      * @param after the same as it will be
@@ -77,12 +81,37 @@ public record Plan(OrderDocument order, List<Outcome> outcomes, Map<String, Devi
      * @param services those, of all that are on the device, of which a node changes
      * @param limits what the device cannot do that others can, and what follows from it
      */
-    public record DevicePlan(DeviceChange part, Ledger ledger, Node before, Node after, List<Drift> drift, Set<String> services, List<String> limits) {
+    public record DevicePlan(DeviceChange part, Ledger former, Ledger ledger, Node before, Node after, List<Drift> drift, Set<String> services, List<String> limits) {
 
         /** What changes, as people read it, in the device's own syntax. */
         public List<NativeLine> lines() {
             return part.codec().lines(before, after);
         }
+
+        /** Those of them that stand for nodes of some services, and what leads there. */
+        public List<NativeLine> linesOf(Collection<String> services) {
+            Set<Path> own = Stream.of(former, ledger).flatMap(each -> each.entries().entrySet().stream()).filter(entry -> services.stream().anyMatch(entry.getValue()::ownedBy)).map(Map.Entry::getKey)
+                    .collect(Collectors.toSet());
+            Set<Path> shown = new HashSet<>();
+            lines().stream().map(line -> Path.parse(line.at())).filter(own::contains).forEach(path -> {
+                for (int steps = 1; steps <= path.steps().size(); steps++) {
+                    shown.add(new Path(path.steps().subList(0, steps)));
+                }
+            });
+            return lines().stream().filter(line -> shown.contains(Path.parse(line.at()))).toList();
+        }
+    }
+
+    /** The lines of some services, by device; without devices on which they have none. */
+    public Map<String, List<NativeLine>> linesOf(Collection<String> services) {
+        Map<String, List<NativeLine>> lines = new LinkedHashMap<>();
+        devices.forEach((device, each) -> {
+            List<NativeLine> own = each.linesOf(services);
+            if (own.stream().anyMatch(line -> line.sign() != NativeLine.Sign.AROUND)) {
+                lines.put(device, own.stream().map(NativeLine::masked).toList());
+            }
+        });
+        return lines;
     }
 
     /** Whether everything is as the order wants it already. */

@@ -17,6 +17,7 @@ import rilvan.core.catalog.Catalog;
 import rilvan.core.dialect.Codec;
 import rilvan.core.dialect.CommandLine;
 import rilvan.core.dialect.Dialect;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.Secret;
 import rilvan.core.document.SecretSeal;
 import rilvan.core.document.ValidationFailure;
@@ -36,6 +37,7 @@ import rilvan.core.model.ServiceExpansion;
 import rilvan.core.model.ServiceExpansion.RuleResult;
 import rilvan.core.network.Network;
 import rilvan.core.network.Network.End;
+import rilvan.core.plan.OrderDocument.Returning;
 import rilvan.core.plan.Plan.ChangeKind;
 import rilvan.core.plan.Plan.DevicePlan;
 import rilvan.core.plan.Plan.Outcome;
@@ -272,8 +274,11 @@ public final class Planner {
         }
         Map<String, DevicePlan> devices = new LinkedHashMap<>();
         List<Problem> conflicts = new ArrayList<>();
-        for (String device : touched) {
-            DeviceOutcome outcome = outcomeOn(device, said.getOrDefault(device, List.of()), services, order, network);
+        Map<String, Returning> returns = returns(order, network, conflicts);
+        Set<String> all = new TreeSet<>(touched);
+        all.addAll(returns.keySet());
+        for (String device : all) {
+            DeviceOutcome outcome = outcomeOn(device, said.getOrDefault(device, List.of()), services, order, Optional.ofNullable(returns.get(device)), network);
             conflicts.addAll(outcome.conflicts());
             outcome.plan().ifPresent(plan -> devices.put(device, plan));
         }
@@ -281,6 +286,18 @@ public final class Planner {
             throw new ValidationFailure(conflicts);
         }
         return devices;
+    }
+
+    private static Map<String, Returning> returns(OrderDocument order, Network network, List<Problem> problems) {
+        Map<String, Returning> returns = new TreeMap<>();
+        order.returns().forEach(each -> {
+            if (network.device(each.device()).isPresent()) {
+                returns.put(each.device(), each);
+            } else {
+                problems.add(new Problem(each.pointer() + "/device", "there is no device named '" + each.device() + "'; " + KnownNames.instead(each.device(), network.devices().keySet())));
+            }
+        });
+        return returns;
     }
 
     /** Only devices on which a service says something else than before: the cost follows the change, not the services' size. */
@@ -315,7 +332,7 @@ public final class Planner {
     /** What would become of one device, or what stands in the way. */
     private record DeviceOutcome(Optional<DevicePlan> plan, List<Problem> conflicts) {}
 
-    private DeviceOutcome outcomeOn(String device, List<OwnedClause> says, Set<String> services, OrderDocument order, Network network) {
+    private DeviceOutcome outcomeOn(String device, List<OwnedClause> says, Set<String> services, OrderDocument order, Optional<Returning> returning, Network network) {
         Dialect dialect = statements.dialect(network, device);
         Codec codec = dialect.codec();
         List<Fragment> fragments = new ArrayList<>();
@@ -335,15 +352,26 @@ public final class Planner {
         Ledger before = source.ledger(device);
         LedgerMerge footing = LedgerMerge.work(before, holds, services, fragments, dialect.whole(),
                 order.decisions().getOrDefault(device, Map.of()), left);
-        Node after = footing.difference().applyTo(holds);
-        Difference difference = codec.widen(footing.difference(), holds);
         List<Problem> conflicts = new ArrayList<>();
+        Node ordered = footing.difference().applyTo(holds);
+        Node after = returning.map(back -> returned(back, ordered, footing.ledger(), codec, conflicts)).orElse(ordered);
+        Difference wanted = returning.isPresent() ? Difference.between(holds, after) : footing.difference();
+        Difference difference = codec.widen(wanted, holds);
         footing.conflicts().forEach(conflict -> conflicts.add(new Problem("", "conflict on " + device + ": " + Secret.masked(conflict))));
-        codec.faults(footing.difference(), holds, after).forEach(fault -> conflicts.add(new Problem("",
+        codec.faults(wanted, holds, after).forEach(fault -> conflicts.add(new Problem("",
                 device + " would have an invalid configuration: " + fault)));
         return new DeviceOutcome(Optional.of(new DevicePlan(new DeviceChange(device, source.kind(device).orElse(dialect.kind()), codec, difference, dialect.confirmSeconds(), dialect.testsEdits(), dialect.notPending()),
-                footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
+                before, footing.ledger(), holds.around(difference.paths()), after.around(difference.paths()),
                 Drift.between(footing.ledger(), after, dialect.whole()).stream().filter(each -> !left.contains(each.at())).toList(), concerned(difference, before, footing.ledger()), dialect.commandLine().map(CommandLine::limits).orElse(List.of()))), conflicts);
+    }
+
+    /** A device as it was at another time, as far as it is not a service's. */
+    private Node returned(Returning back, Node ordered, Ledger ledger, Codec codec, List<Problem> problems) {
+        Optional<String> held = source.configurationAt(back.device(), back.at());
+        if (held.isEmpty()) {
+            problems.add(new Problem(back.pointer() + "/at", "what " + back.device() + " held at " + back.at() + " is not known"));
+        }
+        return held.map(codec::decode).map(then -> back.services() ? then : ReturnedDevice.of(ordered, then, ledger)).orElse(ordered);
     }
 
     /** The services of which a node changes. */

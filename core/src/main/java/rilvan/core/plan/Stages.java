@@ -27,7 +27,7 @@ import rilvan.core.model.Parameters;
  */
 public record Stages(List<Set<String>> first, boolean newBeforeOld) {
 
-    private static final List<String> WITHOUT_PARTS = List.of("refresh", "move", "suspend", "resume");
+    private static final List<String> WITHOUT_PARTS = List.of("refresh", "move", "suspend", "resume", "returns");
     private static final Set<String> DEVICES = Set.of("device");
     private static final Set<String> PLACES = Set.of("device", "port");
 

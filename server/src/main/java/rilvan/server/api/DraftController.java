@@ -314,7 +314,7 @@ public class DraftController {
             @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> whole, Caller caller) {
         views.known(caller, name);
         return OrderController.previewed(sight, intake, caller, drafts.preview(name, part.part(), views.seen(caller), OrderController.staging(first, newBeforeOld), caller.name(),
-                sight.limits(caller, Role.PREPARE)), whole.orElse(false));
+                sight.limits(caller, Role.PREPARE)), whole.orElse(false), List.of());
     }
 
     /**

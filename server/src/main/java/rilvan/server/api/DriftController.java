@@ -2,6 +2,7 @@ package rilvan.server.api;
 
 import java.time.OffsetDateTime;
 import java.util.List;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -42,9 +43,10 @@ public class DriftController {
      * @param foundAt when a reading first showed it
      * @param readAt the last reading that shows it
      * @param leftBy who decided to leave it as it is, and why; null where it is not settled
+     * @param leftUntil when somebody is to decide again; null where that is not said
      */
     public record DriftView(String device, String path, @Nullable String ordered, @Nullable String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
-            @Nullable String leftBy, @Nullable OffsetDateTime leftAt, @Nullable String reason) {
+            @Nullable String leftBy, @Nullable OffsetDateTime leftAt, @Nullable String reason, @Nullable OffsetDateTime leftUntil) {
 
         static List<DriftView> of(List<DriftRow> rows) {
             return rows.stream().map(DriftView::of).toList();
@@ -52,12 +54,16 @@ public class DriftController {
 
         private static DriftView of(DriftRow row) {
             return new DriftView(row.device(), row.path(), row.ordered() == null ? null : Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
-                    List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason());
+                    List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason(), row.leftUntil());
         }
     }
 
-    /** What a person decides about a node: it stays as it was found, for a reason. */
-    public record Decision(String path, String reason) {}
+    /**
+     * What a person decides about a node: it stays as it was found, for a reason.
+     *
+     * @param until when somebody is to decide again; until it says something else where that is left out
+     */
+    public record Decision(String path, String reason, @Nullable OffsetDateTime until) {}
 
     /** What was changed on devices outside Rilvan. */
     @GetMapping("/drift")
@@ -73,7 +79,7 @@ public class DriftController {
     List<DriftView> leave(@PathVariable String name, @RequestBody Decision decision, Caller caller, Act act) {
         act.after(decision);
         sight.mayLeave(caller, name, drifts.on(name).stream().filter(row -> row.path().equals(decision.path())).findFirst());
-        register.leave(name, decision.path(), caller.name(), decision.reason());
+        register.leave(name, decision.path(), caller.name(), decision.reason(), Optional.ofNullable(decision.until()));
         return DriftView.of(sight.seenDrift(caller, drifts.on(name)));
     }
 }

@@ -33,6 +33,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 import rilvan.core.dialect.NativeLine;
+import rilvan.core.document.KnownNames;
 import rilvan.core.document.PlainText;
 import rilvan.core.document.Secret;
 import rilvan.core.document.ValidationFailure;
@@ -204,14 +205,16 @@ public class OrderController {
      * @param first for each stage but the last its sites and devices, with commas between these and semicolons between stages; all at once where it is left out
      * @param newBeforeOld whether what goes does so in a stage of its own, when what comes is proven
      * @param whole whether the answer has the whole configuration of each device, too; for who sees all tenants
+     * @param service only the lines of these services of the order; of all where it is left out
      */
     @PostMapping("/previews")
     @io.swagger.v3.oas.annotations.parameters.RequestBody(required = true, content = {@Content(mediaType = "application/json", schema = @Schema(ref = "#/components/schemas/OrderDocument")), @Content(mediaType = "application/yaml")})
     @Requires(value = Role.PREPARE, scoped = true)
     @Recorded.Not("nothing is changed")
-    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller, @RequestParam Optional<String> first, @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> whole) throws IOException {
+    ResponseEntity<PreviewView> preview(HttpServletRequest request, Caller caller, @RequestParam Optional<String> first, @RequestParam Optional<Boolean> newBeforeOld, @RequestParam Optional<Boolean> whole,
+            @RequestParam Optional<List<String>> service) throws IOException {
         String document = Body.read(request);
-        return previewed(sight, intake, caller, intake.preview(document, staging(first, newBeforeOld), caller.name(), sight.limits(caller, Role.PREPARE)), whole.orElse(false));
+        return previewed(sight, intake, caller, intake.preview(document, staging(first, newBeforeOld), caller.name(), sight.limits(caller, Role.PREPARE)), whole.orElse(false), service.orElse(List.of()));
     }
 
     /** The stages that a preview is asked for. */
@@ -223,13 +226,22 @@ public class OrderController {
         return first.map(text -> List.of(text.split(";", -1))).orElse(List.of());
     }
 
-    /** @param whole whether the whole configurations were asked for */
-    static ResponseEntity<PreviewView> previewed(Sight sight, OrderIntake intake, Caller caller, Previewed previewed, boolean whole) {
+    /**
+     * @param whole whether the whole configurations were asked for
+     * @param only the services whose lines were asked for; all where there are none
+     */
+    static ResponseEntity<PreviewView> previewed(Sight sight, OrderIntake intake, Caller caller, Previewed previewed, boolean whole, List<String> only) {
         if (whole && !caller.seesAll()) {
             throw new NotAllowed("whole configurations are for who sees all tenants; " + caller.name() + " does not");
         }
-        PreviewView view = sight.view(caller, previewed.preview())
-                .inStages(previewed.stages().stream().map(part -> new StagePartView(part.places(), part.goes(), part.services(), part.devices())).toList());
+        Plan plan = previewed.preview().plan();
+        only.stream().filter(name -> plan.outcomes().stream().noneMatch(outcome -> outcome.service().equals(name))).findFirst().ifPresent(name -> {
+            throw new ValidationFailure("/service", "the order does nothing with a service named '" + name + "'; " + KnownNames.instead(name, plan.outcomes().stream().map(Plan.Outcome::service).toList()));
+        });
+        PreviewView all = sight.view(caller, previewed.preview());
+        PreviewView view = (only.isEmpty() ? all : all.withLines(plan.linesOf(only)))
+                .inStages(previewed.stages().stream().map(part -> new StagePartView(part.places(), part.goes(), part.services(), part.devices())).toList())
+                .keptBack(previewed.keptBack().map(sight.maskFor(caller)).orElse(null));
         PreviewView complete = whole ? view.whole(intake.whole(previewed.preview(), caller.name())) : view;
         return ResponseEntity.ok().eTag(EntityTag.of(complete.digest())).body(complete);
     }

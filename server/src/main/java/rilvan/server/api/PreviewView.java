@@ -20,10 +20,11 @@ import rilvan.server.store.Orders;
  * @param expectedSeconds how long it will take once its turn has come, as far as earlier orders tell; null where none does
  * @param stages those that it is carried out in; none where it is all at once
  * @param others services that stand on the same devices and are not changed, as far as the caller sees them
+ * @param keptBack why an order could not begin now, such as a freeze; null where it could
  * @param whole the whole configuration of each device after the order, in its own language; none unless asked for
  */
 public record PreviewView(boolean changesNothing, String guarantee, List<OutcomeView> services, Map<String, List<NativeLine>> devices, String digest, List<DriftedNode> drift,
-        @Nullable OffsetDateTime readAt, @Nullable Long expectedSeconds, List<StagePartView> stages, Collection<String> others, Map<String, String> whole) {
+        @Nullable OffsetDateTime readAt, @Nullable Long expectedSeconds, List<StagePartView> stages, Collection<String> others, Map<String, String> whole, @Nullable String keptBack) {
 
     /**
      * One stage of an order.
@@ -52,22 +53,32 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
 
     /** The same with other nodes that have drifted. */
     PreviewView with(List<DriftedNode> nodes) {
-        return new PreviewView(changesNothing, guarantee, services, devices, digest, nodes, readAt, expectedSeconds, stages, others, whole);
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, nodes, readAt, expectedSeconds, stages, others, whole, keptBack);
+    }
+
+    /** The same with only some of the lines. */
+    PreviewView withLines(Map<String, List<NativeLine>> some) {
+        return new PreviewView(changesNothing, guarantee, services, some, digest, drift, readAt, expectedSeconds, stages, others, whole, keptBack);
     }
 
     /** The same beside other services. */
     PreviewView beside(Collection<String> standing) {
-        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, standing, whole);
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, standing, whole, keptBack);
     }
 
     /** The same with whole configurations. */
     PreviewView whole(Map<String, String> configurations) {
-        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, others, configurations);
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, others, configurations, keptBack);
+    }
+
+    /** The same where something keeps an order back. */
+    PreviewView keptBack(String why) {
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, stages, others, whole, why);
     }
 
     /** The same in stages. */
     PreviewView inStages(List<StagePartView> parts) {
-        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, parts, others, whole);
+        return new PreviewView(changesNothing, guarantee, services, devices, digest, drift, readAt, expectedSeconds, parts, others, whole, keptBack);
     }
 
     static PreviewView of(Preview preview, Orders orders) {
@@ -77,6 +88,6 @@ public record PreviewView(boolean changesNothing, String guarantee, List<Outcome
                 .map(outcome -> new OutcomeView(outcome.service(), outcome.kind().name(), "", outcome.componentOf().orElse(null))).toList(), preview.lines(), preview.digest(),
                 plan.drift().entrySet().stream().flatMap(device -> device.getValue().stream().map(each -> new DriftedNode(device.getKey(), each.at().toString(),
                         each.ordered().map(Secret::masked).orElse(null), each.found().map(Secret::masked).orElse(null), each.services()))).toList(), preview.readAt().orElse(null),
-                plan.changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null), List.of(), List.of(), Map.of());
+                plan.changesNothing() ? null : ExpectedTime.seconds(orders.took(devices, ExpectedTime.ALIKE), devices).orElse(null), List.of(), List.of(), Map.of(), null);
     }
 }

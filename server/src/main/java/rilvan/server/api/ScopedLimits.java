@@ -54,6 +54,9 @@ final class ScopedLimits implements OrderLimits {
             throw new ValidationFailure(problems);
         }
         decisions(order);
+        if (!order.returns().isEmpty()) {
+            throw Sight.notAllowed(caller, needed, "what devices held at another time is of all tenants");
+        }
     }
 
     private Optional<String> tenant(String name, Tenants tenants) {

@@ -16,6 +16,8 @@ import org.springframework.web.bind.annotation.RestController;
 import rilvan.core.document.Secret;
 import rilvan.server.access.Requires;
 import rilvan.server.access.Role;
+import rilvan.server.inventory.Devices;
+import rilvan.server.inventory.Devices.Configurations;
 import rilvan.server.inventory.StoredPlanningSource;
 import rilvan.server.library.TextDifference;
 import rilvan.server.store.SnapshotRecords;
@@ -30,8 +32,10 @@ public class SnapshotController {
 
     private final SnapshotRecords snapshots;
     private final StoredPlanningSource source;
+    private final Devices devices;
 
-    SnapshotController(SnapshotRecords snapshots, StoredPlanningSource source) {
+    SnapshotController(SnapshotRecords snapshots, StoredPlanningSource source, Devices devices) {
+        this.devices = devices;
         this.snapshots = snapshots;
         this.source = source;
     }
@@ -75,6 +79,15 @@ public class SnapshotController {
         String other = with.orElse(name);
         OffsetDateTime until = to.orElse(NEVER);
         return TextDifference.between(name + " at " + from, held(name, from), other + to.map(time -> " at " + time).orElse(" now"), held(other, until));
+    }
+
+    /** What a device runs beside what it would start with, as it is now, line by line as a unified difference; nothing where it starts with what it runs. */
+    @GetMapping("/startup-differences")
+    @Requires(Role.LOOK)
+    List<String> startupDifferences(@PathVariable String name) {
+        known(name);
+        Configurations now = devices.configurations(name);
+        return now.startup().map(startup -> TextDifference.between(name + " at its start", Secret.masked(startup), name + " now", Secret.masked(now.running()))).orElse(List.of());
     }
 
     private String held(String device, OffsetDateTime at) {

@@ -9,8 +9,8 @@ import java.util.stream.Stream;
 public final class EventKinds {
 
     /** All kinds. */
-    public static final List<String> ALL = List.of("device.added", "device.host-key-changed", "device.removed", "drift.found", "drift.left", "drift.settled", "emergency.released", "emergency.stopped",
-            "library.in-force", "library.out-of-force", "library.published", "order.agreed", "order.agreement-lapsed", "order.begun", "order.ended", "order.placed", "order.postponed", "order.rehearsed", "order.rolling-back",
+    public static final List<String> ALL = List.of("device.added", "device.host-key-changed", "device.removed", "draft.changed", "draft.dropped", "draft.made", "drift.found", "drift.left", "drift.settled", "emergency.released", "emergency.stopped",
+            "freeze.added", "freeze.changed", "freeze.lifted", "library.in-force", "library.out-of-force", "library.published", "order.agreed", "order.agreement-lapsed", "order.begun", "order.ended", "order.placed", "order.postponed", "order.rehearsed", "order.rolling-back",
             "service.added", "service.changed", "service.ends-soon", "service.failing", "service.out-of-date", "service.removed", "service.renamed", "service.up-to-date", "service.working",
             "tenant.added", "tenant.removed", "tenant.renamed", "webhook.given-up", "webhook.tried");
 

@@ -11,11 +11,13 @@ import java.util.TreeSet;
 import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
+import rilvan.core.dialect.CommandLine;
 import rilvan.core.dialect.Dialect;
 import rilvan.core.dialect.MalformedConfiguration;
 import rilvan.core.document.Document;
@@ -45,6 +47,7 @@ import rilvan.server.store.Orders;
 @Component
 public class Devices {
 
+    private static final String STARTUP = "urn:ietf:params:netconf:capability:startup:1.0";
     private static final String FINGERPRINT = "SHA256:[A-Za-z0-9+/]{43}";
 
     private static final long RECENT_NANOS = 500_000_000;
@@ -228,17 +231,45 @@ public class Devices {
         return dialect(name).codec().encode(holds(name));
     }
 
+    /**
+     * What a device runs, and what it would start with (RFC 6241 §8.7), canonical texts.
+     *
+     * @param startup absent where the device has or shows none of its own: it starts with what it runs
+     */
+    public record Configurations(String running, Optional<String> startup) {}
+
+    /**
+     * The configurations of a device as they are now.
+     *
+     * @throws Sessions.CannotOpen where it cannot be reached or read
+     */
+    public Configurations configurations(String name) {
+        Dialect dialect = dialect(name);
+        return in(name, session -> {
+            boolean shows = session.capabilities().contains(STARTUP) || dialect.commandLine().flatMap(CommandLine::readSaved).isPresent();
+            return new Configurations(dialect.codec().encode(read(name, session, Request.Datastore.RUNNING)),
+                    shows ? Optional.of(dialect.codec().encode(read(name, session, Request.Datastore.STARTUP))) : Optional.empty());
+        });
+    }
+
     /** What the device holds now. */
     private Node holds(String name) {
-        Dialect dialect = dialect(name);
+        return in(name, session -> read(name, session, Request.Datastore.RUNNING));
+    }
+
+    private Node read(String name, DeviceSession session, Request.Datastore datastore) {
+        Codec codec = dialect(name).codec();
+        Answer answer = session.send(List.of(new Request.Read(datastore, codec.everything()))).toCompletableFuture().join().get(0);
+        if (answer instanceof Answer.Data data) {
+            return codec.decode(data.text());
+        }
+        throw new Sessions.CannotOpen(name + " could not be read: " + (answer instanceof Answer.Refused refused ? refused.message() : ((Answer.Lost) answer).reason()));
+    }
+
+    private <T> T in(String name, Function<DeviceSession, T> work) {
         try (DeviceSession session = sessions.open(name).toCompletableFuture().join()) {
             met(name, session.capabilities());
-            Answer answer = session.send(List.of(new Request.Read(Request.Datastore.RUNNING, dialect.codec().everything()))).toCompletableFuture().join().get(0);
-            if (answer instanceof Answer.Data data) {
-                return dialect.codec().decode(data.text());
-            }
-            throw new Sessions.CannotOpen(name + " could not be read: "
-                    + (answer instanceof Answer.Refused refused ? refused.message() : ((Answer.Lost) answer).reason()));
+            return work.apply(session);
         } catch (CompletionException e) {
             throw e.getCause() instanceof Sessions.CannotOpen cannot
                     ? new Sessions.CannotOpen(name + ": " + cannot.getMessage()) : e;

@@ -1,10 +1,16 @@
 package rilvan.server.inventory;
 
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.time.Duration;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
 import org.slf4j.Logger;
@@ -17,7 +23,9 @@ import rilvan.core.document.ValidationFailure;
 import rilvan.core.drift.Drift;
 import rilvan.core.tree.Node;
 import rilvan.core.tree.Path;
+import rilvan.server.cluster.ClusterMember;
 import rilvan.server.ops.LogContext;
+import rilvan.server.ops.Repeating;
 import rilvan.server.store.Drifts;
 import rilvan.server.store.Drifts.DriftRow;
 import rilvan.server.store.Inventory;
@@ -32,16 +40,39 @@ public class DriftRegister {
 
     private static final Logger LOG = LoggerFactory.getLogger(DriftRegister.class);
 
+    private static final Duration BETWEEN_LOOKS = Duration.ofSeconds(10);
+
     private final Drifts drifts;
     private final Inventory inventory;
     private final Services services;
     private final StoredPlanningSource source;
+    private final ClusterMember member;
+    private final Repeating looks = new Repeating("end of what is left as it is");
 
-    public DriftRegister(Drifts drifts, Inventory inventory, Services services, StoredPlanningSource source) {
+    public DriftRegister(Drifts drifts, Inventory inventory, Services services, StoredPlanningSource source, ClusterMember member) {
+        this.member = member;
         this.drifts = drifts;
         this.inventory = inventory;
         this.services = services;
         this.source = source;
+    }
+
+    @PostConstruct
+    void begin() {
+        looks.begin(BETWEEN_LOOKS, BETWEEN_LOOKS, this::decideAgain);
+    }
+
+    @PreDestroy
+    void close() {
+        looks.close();
+    }
+
+    /** What was left until now is open again. */
+    void decideAgain() {
+        drifts.leftUntilNow().stream().distinct().forEach(device -> {
+            inventory.moved(device);
+            LogContext.about(device, () -> LOG.warn("somebody is to decide again about drift on {}", device));
+        });
     }
 
     /**
@@ -69,7 +100,7 @@ public class DriftRegister {
     public void changed(Collection<String> devices, Function<String, Node> holds, Function<String, Set<Path>> left, String who, String reason) {
         for (String device : drifts.among(devices)) {
             compare(device, holds.apply(device));
-            left.apply(device).forEach(path -> drifts.leave(device, path.toString(), who, reason));
+            left.apply(device).forEach(path -> drifts.leave(device, path.toString(), who, reason, null));
         }
     }
 
@@ -77,7 +108,7 @@ public class DriftRegister {
         Map<String, DriftRow> known = new HashMap<>();
         drifts.on(device).forEach(row -> known.put(row.path(), row));
         for (Drift each : Drift.between(source.ledger(device), holds, source.whole(device))) {
-            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered().orElse(null), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null);
+            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered().orElse(null), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null, null);
             DriftRow before = known.remove(row.path());
             if (before == null || !Objects.equals(before.ordered(), row.ordered()) || !Objects.equals(before.found(), row.found()) || !before.services().equals(row.services())) {
                 drifts.found(row);
@@ -94,17 +125,21 @@ public class DriftRegister {
     /**
      * Settles drift by a person's decision that it stays as it is.
      *
-     * @throws ValidationFailure where the node has not drifted, or no reason is given
+     * @param until when somebody is to decide again; absent where that is not said
+     * @throws ValidationFailure where the node has not drifted, no reason is given, or the time is past
      */
     @Transactional
-    public void leave(String device, String path, String who, String reason) {
+    public void leave(String device, String path, String who, String reason, Optional<OffsetDateTime> until) {
+        until.filter(time -> !time.isAfter(member.storeTime().atOffset(ZoneOffset.UTC))).ifPresent(past -> {
+            throw new ValidationFailure("/until", past + " is past");
+        });
         if (reason == null || reason.isBlank()) {
             throw new ValidationFailure("/reason", "is missing; say why the node stays as it is");
         }
         PlainText.faultOfText(reason).ifPresent(fault -> {
             throw new ValidationFailure("/reason", fault);
         });
-        if (path == null || drifts.leave(device, path, who, reason) == 0) {
+        if (path == null || drifts.leave(device, path, who, reason, until.orElse(null)) == 0) {
             List<String> drifted = drifts.on(device).stream().map(DriftRow::path).toList();
             throw new ValidationFailure("/path", "'" + path + "' has not drifted on " + device
                     + (drifted.isEmpty() ? "; nothing has" : "; drifted: " + String.join(", ", drifted)));

@@ -1,5 +1,6 @@
 package rilvan.server.inventory;
 
+import java.time.OffsetDateTime;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -34,6 +35,7 @@ import rilvan.server.store.Inventory;
 import rilvan.server.store.Inventory.LedgerRow;
 import rilvan.server.store.Json;
 import rilvan.server.store.Services;
+import rilvan.server.store.SnapshotRecords;
 import tools.jackson.core.type.TypeReference;
 
 /** The network and its services as the store has them. */
@@ -51,6 +53,7 @@ public class StoredPlanningSource implements PlanningSource {
     private final Inventory inventory;
     private final Services services;
     private final Drifts drifts;
+    private final SnapshotRecords snapshots;
     private final Json json;
     private final Library library;
     private final TenantBook tenants;
@@ -59,10 +62,11 @@ public class StoredPlanningSource implements PlanningSource {
     /** A network and its version in the store, so that it is fetched and read once. */
     private record Known(long version, Network network, long at) {}
 
-    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, Json json, Library library, TenantBook tenants) {
+    public StoredPlanningSource(Inventory inventory, Services services, Drifts drifts, SnapshotRecords snapshots, Json json, Library library, TenantBook tenants) {
         this.inventory = inventory;
         this.services = services;
         this.drifts = drifts;
+        this.snapshots = snapshots;
         this.json = json;
         this.library = library;
         this.tenants = tenants;
@@ -162,6 +166,11 @@ public class StoredPlanningSource implements PlanningSource {
     /** The names of a kind in a configuration of a device. */
     public List<String> names(String device, String kind, String configuration) {
         return library.catalog().dialects().get(recentNetwork().device(device).orElseThrow().family()).names(kind, configuration);
+    }
+
+    @Override
+    public Optional<String> configurationAt(String device, OffsetDateTime at) {
+        return snapshots.at(device, at);
     }
 
     @Override

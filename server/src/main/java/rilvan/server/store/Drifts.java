@@ -23,12 +23,13 @@ public interface Drifts {
      * @param foundAt when a reading first showed it
      * @param readAt the last reading that shows it
      * @param leftBy who decided to leave it as it is; null where nobody did
+     * @param leftUntil when somebody is to decide again; null where that is not said
      */
     record DriftRow(String device, String path, String ordered, String found, String services, OffsetDateTime foundAt, OffsetDateTime readAt,
-            String leftBy, OffsetDateTime leftAt, String reason) {}
+            String leftBy, OffsetDateTime leftAt, String reason, OffsetDateTime leftUntil) {}
 
     String ROWS = """
-            select f.device, f.path, f.ordered, f.found, array_to_string(f.services, ',') as services, f.found_at, d.read_at, f.left_by, f.left_at, f.reason
+            select f.device, f.path, f.ordered, f.found, array_to_string(f.services, ',') as services, f.found_at, d.read_at, f.left_by, f.left_at, f.reason, f.left_until
             from drift f
             join devices d on d.name = f.device""";
 
@@ -49,7 +50,7 @@ public interface Drifts {
             insert into drift (device, path, ordered, found, services)
             values (#{row.device}, #{row.path}, #{row.ordered}, #{row.found}, string_to_array(#{row.services}, ','))
             on conflict (device, path) do update set ordered = excluded.ordered, found = excluded.found, services = excluded.services,
-                    found_at = now(), left_by = null, left_at = null, reason = null""")
+                    found_at = now(), left_by = null, left_at = null, reason = null, left_until = null""")
     void found(@Param("row") DriftRow row);
 
     @Delete("delete from drift where device = #{device} and path = #{path}")
@@ -57,7 +58,11 @@ public interface Drifts {
 
     @Update("""
             update drift
-            set left_by = #{who}, left_at = now(), reason = #{reason}
+            set left_by = #{who}, left_at = now(), reason = #{reason}, left_until = #{until}
             where device = #{device} and path = #{path}""")
-    int leave(@Param("device") String device, @Param("path") String path, @Param("who") String who, @Param("reason") String reason);
+    int leave(@Param("device") String device, @Param("path") String path, @Param("who") String who, @Param("reason") String reason, @Param("until") OffsetDateTime until);
+
+    /** Somebody is to decide again about what was left until now; the devices where that is so. */
+    @Select(affectData = true, value = "update drift set left_by = null, left_at = null, reason = null, left_until = null where left_until <= now() returning device")
+    List<String> leftUntilNow();
 }

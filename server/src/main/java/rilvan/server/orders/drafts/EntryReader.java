@@ -54,8 +54,8 @@ class EntryReader {
     List<EntryRow> read(String draft, String text, String who, OrderLimits limits, List<EntryRow> there) {
         Document document = Document.read(text);
         OrderDocument order = OrderDocument.read(document);
-        if (!order.decisions().isEmpty() || order.byService()) {
-            throw new ValidationFailure(order.decisions().isEmpty() ? "/atomic" : "/decisions", "a draft says what is wanted of services; this is said when its order is placed");
+        if (!order.decisions().isEmpty() || order.byService() || !order.returns().isEmpty()) {
+            throw new ValidationFailure(!order.returns().isEmpty() ? "/returns" : order.decisions().isEmpty() ? "/atomic" : "/decisions", "a draft says what is wanted of services; this is said when its order is placed");
         }
         limits.check(order);
         Map<String, Service> standing = source.services(Stream.of(order.services().stream().map(service -> order.present(service.name())), order.remove().stream(), order.refresh().stream(), order.suspended().stream())

@@ -180,8 +180,13 @@ public class OrderIntake {
      */
     public record StagePart(Set<String> places, boolean goes, List<String> services, Set<String> devices) {}
 
-    /** What an order would change, and in which stages; none where it is all at once. */
-    public record Previewed(Preview preview, List<StagePart> stages) {}
+    /**
+     * What an order would change.
+     *
+     * @param stages those that it would have; none where it is all at once
+     * @param keptBack why it could not begin now; absent where it could
+     */
+    public record Previewed(Preview preview, List<StagePart> stages, Optional<String> keptBack) {}
 
     /**
      * What an order would change, in stages where these are asked for.
@@ -190,7 +195,9 @@ public class OrderIntake {
      */
     public Previewed preview(String text, Optional<Staging> staging, String who, OrderLimits limits) {
         Preview whole = preview(text, who, limits);
-        return new Previewed(whole, staging.map(asked -> stages(text, asked, whole, who, limits)).orElse(List.of()));
+        Plan plan = whole.plan();
+        return new Previewed(whole, staging.map(asked -> stages(text, asked, whole, who, limits)).orElse(List.of()),
+                plan.changesNothing() ? Optional.empty() : times.keepsBack(planning.sites(plan), plan.isFor()));
     }
 
     private List<StagePart> stages(String text, Staging staging, Preview whole, String who, OrderLimits limits) {

@@ -1,5 +1,6 @@
 package rilvan.server.orders.intake;
 
+import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -90,6 +91,11 @@ final class PlanningReads implements PlanningSource {
     public Ledger ledger(String device) {
         device(device);
         return source.ledger(device);
+    }
+
+    @Override
+    public Optional<String> configurationAt(String device, OffsetDateTime at) {
+        return source.configurationAt(device, at);
     }
 
     @Override

@@ -49,7 +49,7 @@ public class StageSplit {
 
     /** Whether a stage has nothing to do. */
     public static boolean isEmpty(Map<String, Object> document) {
-        return List.of("services", "remove", "refresh", "move", "suspend", "resume").stream().allMatch(field -> named(document, field).isEmpty());
+        return List.of("services", "remove", "refresh", "move", "suspend", "resume", "returns").stream().allMatch(field -> named(document, field).isEmpty());
     }
 
     /** The services of which something becomes in a stage. */

@@ -108,7 +108,7 @@ public class StartTimes {
     }
 
     /** Why nothing may begin now at some sites and for some tenants; absent where it may. */
-    private Optional<String> keepsBack(Set<String> sites, Set<String> tenants) {
+    public Optional<String> keepsBack(Set<String> sites, Set<String> tenants) {
         return stopped().or(() -> freezes.keepsBack(sites, tenants).map(Freeze::inWords));
     }
 
