@@ -398,18 +398,12 @@ final class OrderCommands {
     }
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the latest orders, or the latest before one of them; of those that fit all that is said.",
-            footer = {"", "Examples:", "  rilvan order list", "  rilvan order list --before 40 --columns order,state", "  rilvan order list --service tidewater-clinics --state 'rolled back'"})
+            footer = {"", "Examples:", "  rilvan order list", "  rilvan order list --before 40 --columns order,state", "  rilvan order list --service tidewater-clinics --state 'rolled back'", "  rilvan order list --tenant 'Kelp & Co.' --device haven-pe1"})
     int list(@Option(names = "--before", paramLabel = "ORDER", description = "Only orders before this one") Optional<Long> before,
             @Option(names = "--state", paramLabel = "STATE", description = "As the list shows it: done, 'rolled back', waiting, …") Optional<String> state,
-            @Option(names = "--by", paramLabel = "NAME", description = "Who placed it") Optional<String> by, @Option(names = "--service", paramLabel = "SERVICE", description = "That it is about") Optional<String> service,
-            @Option(names = "--since", paramLabel = "TIME", description = "Placed not before this time: 2026-12-01T02:00 here, or with an offset") Optional<String> since,
-            @Option(names = "--until", paramLabel = "TIME", description = "Placed before this time") Optional<String> until, @Mixin ListOutput output) throws IOException {
-        Map<String, Object> wanted = new LinkedHashMap<>();
+            @Mixin OrderFilter filter, @Mixin ListOutput output) throws IOException {
+        Map<String, Object> wanted = filter.query();
         state.ifPresent(text -> wanted.put("state", text.toUpperCase(Locale.ROOT).replace(' ', '_')));
-        by.ifPresent(name -> wanted.put("by", name));
-        service.ifPresent(name -> wanted.put("service", name));
-        since.ifPresent(text -> wanted.put("since", TimingOptions.time("--since", text)));
-        until.ifPresent(text -> wanted.put("until", TimingOptions.time("--until", text)));
         boolean all = wanted.isEmpty();
         before.ifPresent(id -> wanted.put("before", id));
         JsonArray orders = Server.signedIn().firstPage(ORDERS + Texts.query(wanted));

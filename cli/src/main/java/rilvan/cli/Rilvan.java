@@ -13,7 +13,7 @@ import picocli.CommandLine.HelpCommand;
             "  rilvan kit try my-order.yaml        (for authors of models; needs no service)",
             "  rilvan admin backup FOLDER          (of an installation: its store and key; needs no service)"},
         subcommands = {SignIn.class, DeviceCommands.class, ServiceCommands.class, OrderCommands.class, ModelCommands.class,
-            DraftCommands.class, AgreementCommands.class, FreezeCommands.class, EmergencyCommands.class, NetworkCommands.class, TenantCommands.class, PeopleCommands.class, ProfileCommands.class, FilesCommands.class, DiffCommand.class, LogCommands.class, EventCommands.class, WebhookCommands.class, InstallationCommand.class, KeyCommands.class, LabCommands.class, Completion.class, ManualPages.class, HelpCommand.class})
+            DraftCommands.class, AgreementCommands.class, FreezeCommands.class, EmergencyCommands.class, NetworkCommands.class, TenantCommands.class, PeopleCommands.class, ProfileCommands.class, FilesCommands.class, DiffCommand.class, ReportCommand.class, LogCommands.class, EventCommands.class, WebhookCommands.class, InstallationCommand.class, KeyCommands.class, LabCommands.class, Completion.class, ManualPages.class, HelpCommand.class})
 public final class Rilvan {
 
     public static void main(String[] args) {

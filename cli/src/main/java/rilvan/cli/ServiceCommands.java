@@ -4,6 +4,8 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -125,6 +127,40 @@ final class ServiceCommands {
             Terminal.say("  order " + entry.getLong("order") + "  " + Texts.time(entry.getString("at")) + "  "
                     + entry.getString("kind").toLowerCase(java.util.Locale.ROOT) + " by " + entry.getString("who") + ": " + entry.getString("reason"));
         }
+        return 0;
+    }
+
+    @Command(name = "handover", mixinStandardHelpOptions = true, description = {"Shows what is handed over with a service: what it is on both sides, its numbers, and what was proven of it, and when.",
+        "With --page as a document in HTML, to print or to send."},
+            footer = {"", "Examples:", "  rilvan service handover tidewater-clinics", "  rilvan service handover tidewater-clinics --page clinics.html"})
+    int handover(@Parameters(paramLabel = "SERVICE") String name, @Option(names = "--page", paramLabel = "FILE", description = "Into this file, as a document in HTML") Path page, @Mixin Output output) throws IOException {
+        String address = "/api/v1/services/" + Texts.escape(name) + "/handover";
+        if (page != null) {
+            Files.writeString(page, Server.signedIn().text("GET", address + "-page", null, null));
+            output.done(Map.of("service", name, "page", page.toString()), "the handover sheet of " + name + " is in " + page);
+            return 0;
+        }
+        JsonObject sheet = Server.signedIn().get(address);
+        if (output.asJson(sheet)) {
+            return 0;
+        }
+        Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + sheet.getString("kind") + " for " + sheet.getString("tenant"));
+        sheet.getArray("sections").forEach(each -> {
+            JsonObject section = (JsonObject) each;
+            heading(section.getString("name").isEmpty() ? "the service" : section.getString("title").toLowerCase(Locale.ROOT) + ": " + section.getString("name"));
+            section.getArray("lines").forEach(line -> Terminal.say("  " + ((JsonObject) line).getString("label") + ": " + ((JsonObject) line).getString("value")));
+        });
+        if (!sheet.getArray("numbers").isEmpty()) {
+            heading("numbers");
+            sheet.getArray("numbers").forEach(number -> Terminal.say("  " + Texts.number((JsonObject) number)));
+        }
+        heading("proven");
+        JsonArray proven = sheet.getArray("proven");
+        Terminal.say(proven.isEmpty() ? "  there is no record of checks" : "  by order " + sheet.getLong("order") + ", done " + Texts.time(sheet.getString("provenAt")) + ": " + (proven.size() == 1 ? "1 check" : proven.size() + " checks") + " passed");
+        proven.forEach(each -> {
+            JsonObject proof = (JsonObject) each;
+            Terminal.say("  " + proof.getString("what") + " from " + proof.getString("from") + " to " + proof.getString("to") + ": " + proof.getString("value"));
+        });
         return 0;
     }
 

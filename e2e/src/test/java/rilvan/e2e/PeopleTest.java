@@ -106,6 +106,8 @@ class PeopleTest {
             POST /api/v1/drafts/{name}/undoings prepare scoped
             GET /api/v1/services/{name}/differences look scoped
             GET /api/v1/services/{name}/lines look scoped
+            GET /api/v1/services/{name}/handover look scoped
+            GET /api/v1/services/{name}/handover-page look scoped
             GET /api/v1/devices/{name}/startup-differences look
             GET /api/v1/services/{name}/line-differences look scoped
             POST /api/v1/drafts/{name}/splits prepare scoped

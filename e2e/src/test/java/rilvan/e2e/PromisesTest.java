@@ -407,7 +407,7 @@ class PromisesTest {
     void aDeviceReturnsToWhatItHeld() throws Exception {
         assertThat(product.rilvan("", "device", "read", "skarn-pe1", "haven-pe1").code()).isZero();
         String then = OffsetDateTime.now().toString();
-        product.done(CLINICS);
+        product.done(example("l3vpn/examples/tidewater-clinics"));
         product.typed("haven-pe1", "<vpn xmlns=\"urn:quern:vpn\"><vrf><name>LIGHTHOUSE</name><description>typed by the lamp</description><rd>64500:77</rd></vrf></vpn>");
         assertThat(product.rilvan("", "device", "read", "haven-pe1").code()).isZero();
         assertThat(product.rilvan("", "device", "return", "haven-pe1", "--at", then, "--preview").output()).contains("LIGHTHOUSE").doesNotContain("Tidewater Clinics");

@@ -305,24 +305,27 @@ public class OrderController {
     }
 
     /**
-     * A page of orders, the latest first; of those that fit all that is asked for.
+     * A page of orders, the latest first, or, with {@code after}, the earliest first; of those that fit all that is asked for.
      *
+     * @param after only those placed after this one, the earliest first; 0 for all
      * @param state as the orders have it, such as ROLLED_BACK
      * @param by who placed it
      * @param service that it is about
+     * @param tenant whom it is for
+     * @param device which it changes, or was to change
      * @param since placed not before this time
      * @param until placed before this time
      */
     @GetMapping("/orders")
     @Requires(value = Role.LOOK, scoped = true)
-    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Integer> limit, @RequestParam Optional<State> state, @RequestParam Optional<String> by,
-            @RequestParam Optional<String> service, @RequestParam Optional<OffsetDateTime> since, @RequestParam Optional<OffsetDateTime> until, Caller caller, HttpServletRequest request) {
+    ResponseEntity<List<OrderView>> orders(@RequestParam Optional<Long> before, @RequestParam Optional<Long> after, @RequestParam Optional<Integer> limit, @RequestParam Optional<State> state, @RequestParam Optional<String> by,
+            @RequestParam Optional<String> service, @RequestParam Optional<String> tenant, @RequestParam Optional<String> device, @RequestParam Optional<OffsetDateTime> since, @RequestParam Optional<OffsetDateTime> until, Caller caller, HttpServletRequest request) {
         ListPage page = ListPage.of(limit.or(() -> Optional.of(USUAL_ORDERS)));
-        List<OrderHead> found = orders.wanted(new Wanted(before.orElse(Long.MAX_VALUE), state.map(State::name).orElse(null), by.orElse(null), service.orElse(null), since.orElse(null), until.orElse(null),
+        List<OrderHead> found = orders.wanted(new Wanted(before.orElse(Long.MAX_VALUE), after.orElse(null), state.map(State::name).orElse(null), by.orElse(null), service.orElse(null), tenant.orElse(null), device.orElse(null), since.orElse(null), until.orElse(null),
                 sight.scopes(caller)), page.toFind());
-        Map<Long, List<LeftOut>> leftOut = found.isEmpty() ? Map.of() : orders.leftOut(found.get(found.size() - 1).id(), found.get(0).id()).stream()
+        Map<Long, List<LeftOut>> leftOut = found.isEmpty() ? Map.of() : orders.leftOut(Math.min(found.get(0).id(), found.get(found.size() - 1).id()), Math.max(found.get(0).id(), found.get(found.size() - 1).id())).stream()
                 .collect(Collectors.groupingBy(LeftOut::orderId));
-        return page.answer(found, request, "before", OrderHead::id, head -> view(caller, head, leftOut.getOrDefault(head.id(), List.of())));
+        return page.answer(found, request, after.isPresent() ? "after" : "before", OrderHead::id, head -> view(caller, head, leftOut.getOrDefault(head.id(), List.of())));
     }
 
     /** An order with its preview, time line and evidence. */

@@ -315,24 +315,30 @@ public interface Orders {
     /**
      * Which orders are looked for; what is null is not asked for.
      *
-     * @param before only those placed before this one
+     * @param before only those placed before this one, the latest first
+     * @param beyond only those placed after this one, the earliest first; null where the latest come first
      * @param state as people see it: an order on its way back is ROLLING_BACK
      * @param by who placed it
      * @param service that it is about
+     * @param tenant whom it is for
+     * @param device which it changes, or was to change
      * @param scopes what somebody sees, as the function {@code order_seen} takes it
      */
-    record Wanted(long before, String state, String by, String service, OffsetDateTime since, OffsetDateTime until, String scopes) {}
+    record Wanted(long before, Long beyond, String state, String by, String service, String tenant, String device, OffsetDateTime since, OffsetDateTime until, String scopes) {}
 
     @Select("<script>select " + HEAD + """
              from orders where id &lt; #{w.before}
+            <if test="w.beyond != null">and id &gt; #{w.beyond}</if>
             <if test="w.state != null">and case when rolling_back and ended_at is null then 'ROLLING_BACK' else state end = #{w.state}
                 <if test="w.state != 'ROLLING_BACK'">and state = #{w.state}</if></if>
             <if test="w.by != null">and who = #{w.by}</if>
             <if test="w.service != null">and id in (select order_id from order_scope where kind = 'service' and name = #{w.service})</if>
+            <if test="w.tenant != null">and id in (select order_id from order_scope where kind = 'tenant' and name = #{w.tenant})</if>
+            <if test="w.device != null">and id in (select order_id from order_scope where kind = 'device' and name = #{w.device})</if>
             <if test="w.since != null">and created_at &gt;= #{w.since}</if>
             <if test="w.until != null">and created_at &lt; #{w.until}</if>
             <if test="w.scopes != null">and order_seen(id, #{w.scopes}::json)</if>
-            order by id desc limit #{limit}</script>""")
+            order by id <if test="w.beyond == null">desc</if> limit #{limit}</script>""")
     List<OrderHead> wanted(@Param("w") Wanted wanted, @Param("limit") int limit);
 
     @Update("update order_scope set name = #{name} where kind = 'service' and name = #{formerly} and order_id not in (select order_id from order_scope where kind = 'service' and name = #{name})")
@@ -341,7 +347,7 @@ public interface Orders {
     @Select("select order_seen(#{id}, #{scopes}::json)")
     boolean seen(long id, String scopes);
 
-    /** A tenant that an order is for (kind tenant) or that its services refer to (referred), a site of its devices (site), or a service that it is about (service). */
+    /** A tenant that an order is for (kind tenant) or that its services refer to (referred), a site of its devices (site), a device that it changes (device), or a service that it is about (service). */
     record InScope(String kind, String name) {}
 
     @Insert("insert into order_scope (order_id, kind, name) select #{order}, kind, name from json_to_recordset(#{rows}::json) as s(kind text, name text) on conflict do nothing")

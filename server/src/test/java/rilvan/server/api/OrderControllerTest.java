@@ -139,7 +139,7 @@ class OrderControllerTest {
     @Test
     void aParameterThatARequestDoesNotHaveIsRefused() throws Exception {
         http.perform(get("/api/v1/orders?limt=10&before=9").with(engineer())).andExpect(status().isUnprocessableContent())
-                .andExpect(jsonPath("$.errors[0].pointer").value("/limt")).andExpect(jsonPath("$.errors[0].detail").value("is no parameter of this request; it has before, by, limit, service, since, state, until"));
+                .andExpect(jsonPath("$.errors[0].pointer").value("/limt")).andExpect(jsonPath("$.errors[0].detail").value("is no parameter of this request; it has after, before, by, device, limit, service, since, state, tenant, until"));
         http.perform(get("/api/v1/orders/9?verbose").with(engineer())).andExpect(jsonPath("$.errors[0].detail").value("is no parameter of this request; it has none"));
     }
 

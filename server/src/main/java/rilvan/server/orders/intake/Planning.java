@@ -191,7 +191,7 @@ public class Planning {
         return library.isOutdated(preview.library()) || tenants.isOutdated(preview.tenants());
     }
 
-    /** Puts down whom an order is for, whom its services refer to, which services it is about, and at which sites its devices are. */
+    /** Puts down whom an order is for, whom its services refer to, which services it is about, which devices it changes, and at which sites these are. */
     void putScope(long order, Plan plan) {
         Set<InScope> scope = new LinkedHashSet<>();
         plan.outcomes().forEach(outcome -> {
@@ -202,6 +202,7 @@ public class Planning {
             }
         });
         sites(plan).forEach(site -> scope.add(new InScope("site", site)));
+        plan.parts().forEach(part -> scope.add(new InScope("device", part.device())));
         orders.addScope(order, scope);
     }
 
