@@ -4,6 +4,7 @@ import com.grack.nanojson.JsonArray;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonWriter;
 import java.io.IOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -148,6 +149,14 @@ final class DraftCommands {
             draft = post(name, "entries", document, Documents.YAML, replace);
         }
         return added(draft, since(draft, before), output);
+    }
+
+    @Command(name = "table", mixinStandardHelpOptions = true, description = {"Adds the services of a table (CSV) to a draft, which is made where there is none: one row a service, or one row an item of a list of a service, such as a site.",
+        "Columns are taken for what their headings seem to say, which is told; --mapping-to writes it into a file, to be corrected and given with --mapping.",
+        "What is wrong is told by line and column, and nothing is added, unless --good takes the services without a wrong cell."},
+            footer = {"", "Examples:", "  rilvan draft table autumn sites.csv --model l3vpn --always 'tenant=Tidewater Clinics'", "  rilvan draft table autumn sites.csv --model l3vpn --mapping-to columns.json", "  rilvan draft table autumn sites.csv --model l3vpn --mapping columns.json --good"})
+    int table(@Parameters(index = "0", paramLabel = "DRAFT") String name, @Parameters(index = "1", paramLabel = "TABLE") Path file, @Mixin TableOptions table, @Mixin Output output) throws IOException {
+        return table.add(name, file, output);
     }
 
     /** When the entries of a draft were made, by their services; none where there is no draft. */

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.OffsetDateTime;
@@ -258,6 +259,34 @@ class DraftsTest {
         assertThat(said("anna", "", "draft", "list")).contains("no drafts");
     }
 
+    /** A table becomes entries by way of the service: what its columns are taken for is told and kept, what is wrong is told by line and column, good rows are kept apart on request. */
+    @Test
+    void aTableBecomesEntries(@TempDir Path folder) throws Exception {
+        Path table = folder.resolve("sites.csv");
+        Path columns = folder.resolve("columns.json");
+        String rows = "\ufeffService;Site;Provider edge;Port;Tag;Our address;Customer's address;Rate;Colour\n"
+                + "lamp-rooms;haven;haven-pe1;access-1;310;192.0.2.0/31;192.0.2.1;1000;red\n"
+                + "lamp-rooms;ternsay;ternsay-pe1;access-1;310;192.0.2.2/31;192.0.2.3;;red\n";
+        Files.writeString(table, rows);
+        assertThat(said("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--always", "tenant=Tidewater Clinics", "--mapping-to", columns.toString())).contains("wrote");
+        assertThat(Files.readString(columns)).contains("\"Provider edge\": \"sites/device\"", "\"tenant\": \"Tidewater Clinics\"");
+        assertThat(said("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--mapping", columns.toString())).contains("Site: sites/name", "Colour: passed over", "1 service", "lamps has 1 entry");
+        assertThat(said("anna", "", "draft", "preview", "lamps", "--counts")).contains("haven-pe1", "ternsay-pe1");
+
+        Files.writeString(table, rows + "quays;olvar;olvar-pe1;access-1;312;192.0.2.4/31;192.0.2.5;fast;blue\nkilns;olvar;olvar-pe9;access-1;311;192.0.2.4/31;192.0.2.5;;\n");
+        assertThat(refused("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--mapping", columns.toString())).contains("line 4, Rate: ", "1 cell is wrong, and nothing was added");
+        Result good = product.rilvanAs(people.token("anna"), Map.of(), "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--mapping", columns.toString(), "--good");
+        assertThat(good.code()).isEqualTo(1);
+        assertThat(good.output()).contains("line 5, Provider edge: there is no device named 'olvar-pe9'", "lamps has 2 entries");
+        assertThat(refused("anna", "", "draft", "table", "lamps", folder.resolve("none.csv").toString(), "--model", "l3vpn")).contains("there is no file");
+        assertThat(refused("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vnp")).contains("there is no service model 'l3vnp'; the nearest is l3vpn");
+        Files.writeString(columns, "{\"columns\": {\"Prot\": \"sites/port\"}}");
+        assertThat(refused("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--mapping", columns.toString())).contains("the table has no column of this heading; the nearest is Port");
+        Files.write(table, rows.substring(1).replace("red", "r\u00e9d").getBytes(StandardCharsets.ISO_8859_1));
+        assertThat(refused("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--always", "tenant=Tidewater Clinics")).contains("UTF-8");
+        said("anna", "", "draft", "remove", "lamps");
+    }
+
     /** What a service was is looked at value by value, and comes back by a draft: one service, or all of an order; later orders in the way are named. */
     @Test
     void aServiceReturnsAndAnOrderIsUndone() throws Exception {
@@ -367,7 +396,7 @@ class DraftsTest {
         assertThat(refused("anna", "", "draft", "run", "told")).contains("rolled back");
         product.rilvan("", "lab", "clear", "ternsay-pe1");
         assertThat(numbers("told")).isEqualTo(Map.of("tidewater-clinics", numbers.get("tidewater-clinics")));
-        assertThat(refused("anna", CLINICS.replace("- name: tidewater-clinics", "- name: tidewater-others"), "order", "preview", "-")).contains("110 on haven-pe1 access-1 is already in use by tidewater-clinics");
+        assertThat(refused("anna", CLINICS.replace("- name: tidewater-clinics", "- name: tidewater-others"), "order", "preview", "-")).contains("110 on haven-pe1 access-1 is kept by the draft told for tidewater-clinics");
         assertThat(said("anna", "", "draft", "run", "told")).contains("all devices hold what was ordered");
         assertThat(held("tidewater-clinics")).containsExactlyInAnyOrderElementsOf(numbers.get("tidewater-clinics"));
 

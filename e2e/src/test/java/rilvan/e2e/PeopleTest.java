@@ -100,6 +100,8 @@ class PeopleTest {
             PUT /api/v1/drafts/{name}/reservation prepare scoped
             DELETE /api/v1/drafts/{name}/reservation prepare scoped
             POST /api/v1/drafts/{name}/files prepare scoped
+            POST /api/v1/tables prepare scoped
+            POST /api/v1/drafts/{name}/tables prepare scoped
             GET /api/v1/files look scoped
             POST /api/v1/files/differences prepare scoped
             POST /api/v1/drafts/{name}/returns prepare scoped

@@ -175,6 +175,11 @@ final class OrderContext implements PlanningSource, StoredAllocations {
     }
 
     @Override
+    public Optional<String> keptBy(Allocation held) {
+        return numbers.keptBy(held);
+    }
+
+    @Override
     public List<Allocation> takenWithin(String pool, String within) {
         return afterwards(numbers.takenWithin(pool, within), pending.within(pool, within));
     }

@@ -121,7 +121,8 @@ public final class Allocator {
         Optional<Allocation> holder = wanted.holder(pool.name(), within, number)
                 .or(() -> isKept(pool, within, key, number) ? Optional.empty() : numbers.holder(pool.name(), within, number).filter(other -> !leaving.contains(other.service())));
         if (holder.isPresent()) {
-            throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + " is already in use by " + whose(holder.get()));
+            throw new NotAvailable(pool.write(number) + (within.isEmpty() ? "" : " on " + within) + numbers.keptBy(holder.get()).map(draft -> " is kept by the draft " + draft + " for " + whose(holder.get()))
+                    .orElseGet(() -> " is already in use by " + whose(holder.get())));
         }
         wanted.add(new Allocation(pool.name(), within, service, key, number));
         return number;

@@ -13,6 +13,11 @@ public interface StoredAllocations {
     /** Who holds a number, if anybody. */
     Optional<Allocation> holder(String pool, String within, long number);
 
+    /** The draft that keeps a number for a service that does not have it yet; absent where the service itself holds it. */
+    default Optional<String> keptBy(Allocation held) {
+        return Optional.empty();
+    }
+
     /** What is taken within a place, such as a port. */
     List<Allocation> takenWithin(String pool, String within);
 

@@ -71,6 +71,8 @@ public class StateDifferences {
                     services.put(StateFiles.service(path), service(StateFiles.service(path), text));
                 } catch (ValidationFailure e) {
                     e.problems().forEach(problem -> problems.add(new Problem("/files/" + Document.escape(path) + problem.pointer(), problem.message())));
+                } catch (Document.Malformed e) {
+                    problems.add(new Problem("/files/" + Document.escape(path), e.getMessage()));
                 }
             }
         });
@@ -109,6 +111,8 @@ public class StateDifferences {
             wanted = TenantDocument.read(Document.read(text), source.network()).stream().collect(Collectors.toMap(Tenant::name, Function.identity()));
         } catch (ValidationFailure e) {
             throw new ValidationFailure(e.problems().stream().map(problem -> new Problem("/files/" + StateFiles.TENANTS + problem.pointer(), problem.message())).toList());
+        } catch (Document.Malformed e) {
+            throw new ValidationFailure("/files/" + StateFiles.TENANTS, e.getMessage());
         }
         Map<String, TenantChange> changes = new TreeMap<>();
         tenants.all().stream().map(TenantBook.Kept::tenant).filter(tenant -> seen.test(tenant.name())).forEach(tenant -> {

@@ -33,6 +33,11 @@ public class DatabaseAllocations implements StoredAllocations {
     }
 
     @Override
+    public Optional<String> keptBy(Allocation held) {
+        return services.keptBy(held.pool(), held.within(), held.number());
+    }
+
+    @Override
     public List<Allocation> takenWithin(String pool, String within) {
         return services.takenWithin(pool, within);
     }

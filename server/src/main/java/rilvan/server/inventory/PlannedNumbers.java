@@ -50,6 +50,11 @@ public final class PlannedNumbers implements StoredAllocations, AutoCloseable {
     }
 
     @Override
+    public Optional<String> keptBy(Allocation held) {
+        return stored.keptBy(held);
+    }
+
+    @Override
     public List<Allocation> takenWithin(String pool, String within) {
         return stored.takenWithin(pool, within);
     }

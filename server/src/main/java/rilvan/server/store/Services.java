@@ -285,6 +285,9 @@ public interface Services {
     @Select("select pool, within, service, key, number from allocations where pool = #{pool} and within = #{within} and number = #{number}")
     Optional<Allocation> holder(String pool, String within, long number);
 
+    @Select("select reserved_by from allocations where pool = #{pool} and within = #{within} and number = #{number} and reserved_by is not null")
+    Optional<String> keptBy(String pool, String within, long number);
+
     @Select("select pool, within, service, key, number from allocations where pool = #{pool} and within = #{within} order by number")
     List<Allocation> takenWithin(String pool, String within);
 
