@@ -25,7 +25,7 @@ final class ServiceClient {
     }
 
     HttpResponse<String> ask(String method, String path, String body) throws IOException, InterruptedException {
-        return http.send(HttpRequest.newBuilder(URI.create(server + path)).header("Content-Type", "application/yaml").header("Authorization", "Bearer " + token)
+        return http.send(HttpRequest.newBuilder(URI.create(server + path)).header("Content-Type", body.startsWith("{") ? "application/json" : "application/yaml").header("Authorization", "Bearer " + token)
                 .method(method, HttpRequest.BodyPublishers.ofString(body)).build(), HttpResponse.BodyHandlers.ofString());
     }
 

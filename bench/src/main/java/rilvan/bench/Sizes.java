@@ -2,10 +2,13 @@ package rilvan.bench;
 
 import com.grack.nanojson.JsonObject;
 import com.grack.nanojson.JsonParser;
+import com.grack.nanojson.JsonWriter;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -31,6 +34,9 @@ final class Sizes {
     private static final int READERS = 8;
     private static final int STANDING_PER_ORDER = 250;
     private static final int FIRST_STANDING_TAG = 1000;
+    private static final int ROWS = 1000;
+    private static final int PORTS_OF_TABLE = 20;
+    private static final int FIRST_TABLE_TAG = 2000;
 
     private final ServiceClient service;
     private final ServiceClient second;
@@ -49,6 +55,7 @@ final class Sizes {
         print(network.devices().size() + " devices", "%s", "");
         sizes.standing(standing);
         sizes.manyServices();
+        sizes.table();
         sizes.lists();
         sizes.manyPeople("one instance", List.of(sizes.service));
         sizes.manyPeople("two instances", List.of(sizes.service, sizes.second));
@@ -134,11 +141,30 @@ final class Sizes {
     }
 
     private void lists() throws Exception {
-        Map<String, String> pages = new TreeMap<>(Map.of("devices", "/devices", "orders", "/orders", "services, the first page", "/services", "services by a search", "/services?search=many-2",
-                "one service", "/services/many-7", "one device", "/devices/" + devices.get(0)));
+        Map<String, String> pages = new TreeMap<>(Map.ofEntries(Map.entry("devices", "/devices"), Map.entry("orders", "/orders"), Map.entry("orders of a service", "/orders?service=many-7"),
+                Map.entry("orders of a tenant", "/orders?tenant=Skerry%20Council"), Map.entry("orders of a device", "/orders?device=" + devices.get(0)), Map.entry("orders, the earliest first", "/orders?after=0&state=DONE"),
+                Map.entry("services, the first page", "/services"), Map.entry("services by a search", "/services?search=many-2"), Map.entry("services by tenant", "/services?sort=TENANT"),
+                Map.entry("services of a model by model", "/services?model=l3vpn&sort=MODEL"), Map.entry("services at a port", "/services?device=" + devices.get(0) + "&port=access-1"),
+                Map.entry("services that are suspended", "/services?state=SUSPENDED"), Map.entry("services that fail", "/services?state=FAILING"), Map.entry("services that have drifted", "/services?state=DRIFTED"),
+                Map.entry("one service", "/services/many-7"), Map.entry("what a service says", "/services/many-7/lines"), Map.entry("what a service is handed over with", "/services/many-7/handover"),
+                Map.entry("one device", "/devices/" + devices.get(0)), Map.entry("a device's snapshots", "/devices/" + devices.get(0) + "/snapshots"), Map.entry("drafts", "/drafts"), Map.entry("what ends", "/endings")));
         for (Map.Entry<String, String> page : pages.entrySet()) {
             print("list or page: " + page.getKey() + ", ms (median)", "%.0f", median("GET", "/api/v1" + page.getValue(), ""));
         }
+    }
+
+    /** A table of services becomes a draft, which is previewed and dropped. */
+    private void table() throws Exception {
+        int rows = Math.min(ROWS, devices.size() / 2 * PORTS_OF_TABLE);
+        int pairs = devices.size() / 2;
+        String table = "Service,Tenant,Site,Provider edge,Port,Tag,Our address,Customer's address\n" + IntStream.range(0, rows).mapToObj(i -> "table-" + i + ",Skerry Council,a," + devices.get(2 * (i % pairs))
+                + ",access-2," + (FIRST_TABLE_TAG + i / pairs) + ",192.0.2.0/31,192.0.2.1\n").collect(Collectors.joining());
+        String body = JsonWriter.string().object().value("model", "l3vpn").value("table", Base64.getEncoder().encodeToString(table.getBytes(StandardCharsets.UTF_8))).end().done();
+        double added = millis("POST", "/api/v1/drafts/table/tables", body) / 1000;
+        double previewed = millis("POST", "/api/v1/drafts/table/previews", "{}") / 1000;
+        print("a table of " + rows + " rows in a draft, and its preview, s", "%.1f + %.1f", added, previewed);
+        print("the draft shown, ms (median)", "%.0f", median("GET", "/api/v1/drafts/table", ""));
+        service.send("DELETE", "/api/v1/drafts/table", "");
     }
 
     private void manyPeople(String through, List<ServiceClient> instances) throws Exception {

@@ -61,11 +61,11 @@ class ClientsTest {
 
         OrderApi orders = new OrderApi(client);
         OrderDocument order = order("tidewater-clinics.yaml");
-        ApiResponse<PreviewView> preview = orders.orderPreviewWithHttpInfo(order, null, null);
+        ApiResponse<PreviewView> preview = orders.orderPreviewWithHttpInfo(order, null, null, null, null);
         assertThat(preview.getData().getChangesNothing()).isFalse();
         String tag = preview.getHeaders().get("etag").get(0);
-        PlacedView placed = orders.orderPlace(order, tag, "a-day-in-java", null, null, null, null, null, null, null);
-        assertThat(orders.orderPlace(order, tag, "a-day-in-java", null, null, null, null, null, null, null).getOrder()).isEqualTo(placed.getOrder());
+        PlacedView placed = orders.orderPlace(order, tag, "a-day-in-java", null, null, null, null, null, null, null, null);
+        assertThat(orders.orderPlace(order, tag, "a-day-in-java", null, null, null, null, null, null, null, null).getOrder()).isEqualTo(placed.getOrder());
         OrderDetail detail = ended(orders, placed.getOrder());
         assertThat(detail.getOrder().getState()).isEqualTo("DONE");
         assertThat(detail.getChecks()).isNotEmpty().allMatch(OrderCheckView::getPassed);
@@ -77,7 +77,7 @@ class ClientsTest {
         tenants.tenantPut(service.getTenant(), new TenantDocument().contact("the night desk").attachments(tenant.getData().getAttachments()), seen, null);
         assertThatExceptionOfType(ApiException.class).isThrownBy(() -> tenants.tenantPut(service.getTenant(), new TenantDocument().contact("the day desk"), seen, null))
                 .matches(refused -> refused.getCode() == 412 && refused.getResponseBody().contains("urn:rilvan:problem:changed-meanwhile"));
-        assertThat(ended(orders, orders.orderPlace(new OrderDocument().remove(List.of("tidewater-clinics")), null, null, null, null, null, null, null, null, null).getOrder()).getOrder().getState()).isEqualTo("DONE");
+        assertThat(ended(orders, orders.orderPlace(new OrderDocument().remove(List.of("tidewater-clinics")), null, null, null, null, null, null, null, null, null, null).getOrder()).getOrder().getState()).isEqualTo("DONE");
     }
 
     private static OrderDocument order(String example) throws Exception {

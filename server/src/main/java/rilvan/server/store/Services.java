@@ -268,7 +268,11 @@ public interface Services {
     /** The order that last made something of a service. */
     record LastOrder(String service, long order) {}
 
-    @Select("select service, max(order_id) as order from service_history join json_array_elements_text(#{names}::json) n(name) on n.name = service group by service")
+    @Select("""
+            select n.name as service, last.order
+            from json_array_elements_text(#{names}::json) n(name)
+            cross join lateral (select max(order_id) as order from service_history where service = n.name) last
+            where last.order is not null""")
     List<LastOrder> lastOrders(String names);
 
     @Select("""
