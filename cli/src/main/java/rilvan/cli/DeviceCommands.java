@@ -79,7 +79,7 @@ final class DeviceCommands {
             JsonObject node = (JsonObject) each;
             boolean left = !node.isNull("leftBy");
             Terminal.say(Terminal.in(left ? Terminal.Tone.QUIET : Terminal.Tone.BAD, left ? "left" : "drift") + "  " + Texts.drifted(node) + "; found " + Texts.time(node.getString("foundAt"))
-                    + (left ? "; left by " + node.getString("leftBy") + (node.isNull("leftUntil") ? "" : " until " + Texts.time(node.getString("leftUntil"))) + ": " + node.getString("reason") : ""));
+                    + (node.isNull("changedBy") ? "" : "; changed by " + node.getString("changedBy")) + (left ? "; left by " + node.getString("leftBy") + (node.isNull("leftUntil") ? "" : " until " + Texts.time(node.getString("leftUntil"))) + ": " + node.getString("reason") : ""));
         }
     }
 

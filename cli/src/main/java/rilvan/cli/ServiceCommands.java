@@ -50,8 +50,8 @@ final class ServiceCommands {
         JsonArray services = Server.signedIn().list("/api/v1/services" + Texts.query(wanted));
         output.list(services, none, List.of("SERVICE", "TENANT", "MODEL", "DEVICES"), service ->
                 List.of(service.getString("name"), service.getString("tenant"), service.getString("model") + " "
-                        + service.getInt("modelVersion"), service.getString("suspended").equals("WHOLE") ? "suspended"
-                        : Texts.join(service.getArray("devices")) + (service.getString("suspended").equals("PART") ? " (suspended in part)" : "")));
+                        + service.getInt("modelVersion"), "WHOLE".equals(service.getString("suspended")) ? "suspended"
+                        : Texts.join(service.getArray("devices")) + ("PART".equals(service.getString("suspended")) ? " (suspended in part)" : "")));
         return 0;
     }
 

@@ -106,7 +106,7 @@ class ConversationTest {
 
     @Test
     void aListIsWholeHoweverManyPagesItHas() throws Exception {
-        String service = "[{\"name\":\"%s\",\"tenant\":\"Kelp & Co\",\"model\":\"l2vpn\",\"modelVersion\":1,\"devices\":[]}]";
+        String service = "[{\"name\":\"%s\",\"tenant\":\"Kelp & Co\",\"model\":\"l2vpn\",\"modelVersion\":1,\"suspended\":\"NO\",\"devices\":[]}]";
         String next = "/api/v1/services?search=kelp&after=kelp-a";
         replies.put("GET /api/v1/services?search=kelp", new Reply(200, "application/json", service.formatted("kelp-a"), next));
         replies.put("GET " + next, new Reply(200, "application/json", service.formatted("kelp-b")));

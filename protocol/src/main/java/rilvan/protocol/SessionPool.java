@@ -20,6 +20,7 @@ import java.util.concurrent.Future;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.session.ClientSession;
@@ -29,6 +30,7 @@ import org.apache.sshd.common.config.keys.KeyUtils;
 import org.apache.sshd.common.digest.BuiltinDigests;
 import org.apache.sshd.core.CoreModuleProperties;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.ConfigurationNotice;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
 import rilvan.core.environment.Sessions;
@@ -398,6 +400,13 @@ public final class SessionPool implements Sessions, AutoCloseable {
                 observer.answered(target.device(), flight.size(), System.nanoTime() - begun, lost);
                 return each;
             }, answers);
+        }
+
+        /** Whoever comes next does not listen: this session is not used again. */
+        @Override
+        public CompletionStage<Boolean> listen(Consumer<ConfigurationNotice> to) {
+            sound = false;
+            return session.listen(to);
         }
 
         @Override

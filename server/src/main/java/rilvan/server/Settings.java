@@ -26,6 +26,7 @@ import org.springframework.validation.annotation.Validated;
  * @param checkTimeout within which a check must pass, where its observation has no timeout of its own
  * @param settleTime how long the network may take to follow a change, before checks of a service that existed already begin
  * @param healthInterval how long after its last checks a service is checked again
+ * @param changeNotices whether devices that can are asked to say when they are changed, each in a session of its own
  * @param readingInterval how long after its last reading a device is read again
  * @param lease how long an instance may be silent before another one takes over the orders that it drives
  * @param takeoverInterval how often an instance looks for orders that no instance drives
@@ -55,6 +56,7 @@ public record Settings(
         @DurationMin(millis = 100) @DurationMax(minutes = 10) @DefaultValue("10s") Duration checkTimeout,
         @DurationMin(millis = 0) @DurationMax(minutes = 10) @DefaultValue("1s") Duration settleTime,
         @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("15m") Duration healthInterval,
+        @DefaultValue("false") boolean changeNotices,
         @DurationMin(seconds = 1) @DurationMax(days = 30) @DefaultValue("1h") Duration readingInterval,
         @DurationMin(seconds = 1) @DurationMax(minutes = 10) @DefaultValue("5s") Duration lease,
         @DurationMin(millis = 50) @DurationMax(minutes = 1) @DefaultValue("500ms") Duration takeoverInterval,

@@ -34,7 +34,7 @@ public final class TestSettings {
     }
 
     private static Settings of(Path models, Path keyFile, Duration checkTimeout, Duration settleTime, Duration healthInterval, Settings.LogHeads heads) {
-        return new Settings(models, keyFile, null, null, checkTimeout, settleTime, healthInterval, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
+        return new Settings(models, keyFile, null, null, checkTimeout, settleTime, healthInterval, false, Duration.ofHours(1), Duration.ofSeconds(5), Duration.ofMillis(500),
                 Duration.ofMinutes(2), Duration.ofSeconds(10), Duration.ofMinutes(2), 6, 2, 1_000, Duration.ofSeconds(2), 500, Duration.ofDays(1095), Duration.ofDays(1095), Duration.ofDays(30), heads,
                 new Settings.Webhooks(true, Duration.ofDays(1)), new Settings.OpenId(null, "", "", "", "preferred_username", "groups", List.of()), true);
     }

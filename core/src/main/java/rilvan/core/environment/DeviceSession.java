@@ -2,7 +2,9 @@ package rilvan.core.environment;
 
 import java.util.List;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.function.Consumer;
 
 /** An open session with one device. One flight at a time. */
 public interface DeviceSession extends AutoCloseable {
@@ -22,6 +24,16 @@ public interface DeviceSession extends AutoCloseable {
      * @return an answer for each request, in order; never fails: what cannot be known is {@link Answer.Lost}
      */
     CompletionStage<List<Answer>> send(List<Request> flight);
+
+    /**
+     * Listens from now on: the device tells of each change of what it runs, for as long as the session is open. Such a session is used for nothing else.
+     *
+     * @param to is told of each change, on a thread that must not be kept
+     * @return whether the device does so
+     */
+    default CompletionStage<Boolean> listen(Consumer<ConfigurationNotice> to) {
+        return CompletableFuture.completedFuture(false);
+    }
 
     /** Done with this session. What was asked and is not answered yet is called off: its answers are {@link Answer.Lost}. */
     @Override

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Pattern;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import org.codehaus.stax2.XMLOutputFactory2;
@@ -18,6 +19,7 @@ import org.codehaus.stax2.XMLStreamReader2;
 import org.codehaus.stax2.XMLStreamWriter2;
 import rilvan.core.document.Xml;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.ConfigurationNotice;
 import rilvan.core.environment.Request;
 
 /** NETCONF messages as text (RFC 6241): hello, requests out, replies in. No document types, no external entities. */
@@ -26,6 +28,14 @@ final class Messages {
     static final String BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
     static final String BASE_1_0 = "urn:ietf:params:netconf:base:1.0";
     static final String BASE_1_1 = "urn:ietf:params:netconf:base:1.1";
+
+    static final String NOTIFIES = "urn:ietf:params:netconf:capability:notification:1.0";
+    /** To be told of changes from now on (RFC 5277 §2.1.1). */
+    static final String SUBSCRIPTION = "<create-subscription xmlns=\"urn:ietf:params:xml:ns:netconf:notification:1.0\"/>";
+
+    private static final String NOTICES = "urn:ietf:params:xml:ns:yang:ietf-netconf-notifications";
+    private static final int LONGEST_BEGINNING = 300;
+    private static final Pattern NOTIFICATION = Pattern.compile("\\A\\s*(<\\?[^>]*>\\s*)?<([\\w.-]+:)?notification[\\s>]");
 
     /** What is read of an error; the rest is each vendor's own. */
     private static final Set<String> FAULT = Set.of("error-severity", "error-tag", "error-path", "error-message");
@@ -123,6 +133,48 @@ final class Messages {
 
     static Reply readReply(String text) {
         return read(text, "rpc-reply", reader -> new Reply(Optional.ofNullable(reader.getAttributeValue(null, "message-id")), answer(reader)));
+    }
+
+    /** Whether a message is none that was asked for (RFC 5277 §4). */
+    static boolean isNotification(String text) {
+        return text.lastIndexOf("notification", LONGEST_BEGINNING) >= 0 && NOTIFICATION.matcher(text).find();
+    }
+
+    /** That what a device runs was changed; absent where a notification tells of something else. */
+    static Optional<ConfigurationNotice> readNotice(String text) {
+        return read(text, "notification", reader -> {
+            Optional<ConfigurationNotice> notice = Optional.empty();
+            while (nextElement(reader)) {
+                if (reader.getLocalName().equals("netconf-config-change") && reader.getNamespaceURI().equals(NOTICES)) {
+                    notice = notice(reader);
+                } else {
+                    reader.skipElement();
+                }
+            }
+            return notice;
+        });
+    }
+
+    private static Optional<ConfigurationNotice> notice(XMLStreamReader2 reader) throws XMLStreamException {
+        Optional<String> user = Optional.empty();
+        // It is of what the device runs where nothing is said (RFC 6470 §2.2).
+        String datastore = "running";
+        while (nextElement(reader)) {
+            switch (reader.getLocalName()) {
+                case "changed-by" -> {
+                    while (nextElement(reader)) {
+                        if (reader.getLocalName().equals("username")) {
+                            user = Optional.of(reader.getElementText().strip()).filter(name -> !name.isEmpty());
+                        } else {
+                            reader.skipElement();
+                        }
+                    }
+                }
+                case "datastore" -> datastore = reader.getElementText().strip();
+                default -> reader.skipElement();
+            }
+        }
+        return datastore.equals("running") ? Optional.of(new ConfigurationNotice(user)) : Optional.empty();
     }
 
     private static Answer answer(XMLStreamReader2 reader) throws XMLStreamException {

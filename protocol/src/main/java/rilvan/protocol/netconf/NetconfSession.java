@@ -12,6 +12,7 @@ import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
 import org.apache.sshd.client.channel.ChannelSubsystem;
 import org.apache.sshd.client.channel.ClientChannel;
 import org.apache.sshd.client.session.ClientSession;
@@ -20,6 +21,7 @@ import org.apache.sshd.common.io.IoInputStream;
 import org.apache.sshd.common.io.IoOutputStream;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.ConfigurationNotice;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
 import rilvan.protocol.Wire;
@@ -45,6 +47,7 @@ public final class NetconfSession implements DeviceSession {
     private Messages.Hello peer = new Messages.Hello("", Set.of());
     private long messages;
     private boolean ended;
+    private volatile Consumer<ConfigurationNotice> listener = notice -> { };
 
     private NetconfSession(ClientSession ssh, ChannelSubsystem channel, ScheduledExecutorService timer, Duration answerTime, Wire wire) {
         this.wire = wire;
@@ -136,6 +139,10 @@ public final class NetconfSession implements DeviceSession {
             hello.complete(peer);
             return;
         }
+        if (Messages.isNotification(text)) {
+            Messages.readNotice(text).ifPresent(listener);
+            return;
+        }
         Messages.Reply reply = Messages.readReply(text);
         CompletableFuture<Answer> waiting;
         synchronized (pending) {
@@ -189,6 +196,15 @@ public final class NetconfSession implements DeviceSession {
             limit.cancel(false);
             return answers.stream().map(CompletableFuture::join).toList();
         });
+    }
+
+    @Override
+    public CompletionStage<Boolean> listen(Consumer<ConfigurationNotice> to) {
+        if (!peer.capabilities().contains(Messages.NOTIFIES)) {
+            return CompletableFuture.completedFuture(false);
+        }
+        listener = to;
+        return send(List.of(new Request.Call(Messages.SUBSCRIPTION))).thenApply(answers -> answers.get(0) instanceof Answer.Done);
     }
 
     private void write(byte[] bytes) {

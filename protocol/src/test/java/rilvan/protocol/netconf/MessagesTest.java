@@ -9,6 +9,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.ConfigurationNotice;
 import rilvan.core.environment.Request;
 
 class MessagesTest {
@@ -53,5 +54,19 @@ class MessagesTest {
     @ValueSource(strings = {"", "<a", "<hello/>", "<!DOCTYPE a [<!ENTITY e SYSTEM 'file:///etc/hostname'>]><rpc-reply>&e;</rpc-reply>"})
     void whatIsNoReplyIsUnreadable(String text) {
         assertThatThrownBy(() -> Messages.readReply(text)).isInstanceOf(Messages.Unreadable.class);
+    }
+
+    /** What a device tells of itself is told apart from what it was asked, however it is written (RFC 5277 §4, RFC 6470 §2.2). */
+    @Test
+    void noticesOfChanges() {
+        String change = "<?xml version='1.0'?>\n<n:notification xmlns:n='urn:ietf:params:xml:ns:netconf:notification:1.0'><n:eventTime>2026-05-04T10:00:00Z</n:eventTime>"
+                + "<netconf-config-change xmlns='urn:ietf:params:xml:ns:yang:ietf-netconf-notifications'><changed-by>%s</changed-by>%s<edit><target>/x</target></edit></netconf-config-change></n:notification>";
+        assertThat(Messages.isNotification(change)).isTrue();
+        assertThat(Messages.readNotice(change.formatted("<username>night-shift</username><session-id>7</session-id>", "<datastore>running</datastore>"))).contains(new ConfigurationNotice(Optional.of("night-shift")));
+        assertThat(Messages.readNotice(change.formatted("<server/>", ""))).contains(new ConfigurationNotice(Optional.empty()));
+        assertThat(Messages.readNotice(change.formatted("<server/>", "<datastore>startup</datastore>"))).isEmpty();
+        assertThat(Messages.readNotice("<notification xmlns='urn:ietf:params:xml:ns:netconf:notification:1.0'><eventTime/><replayComplete/></notification>")).isEmpty();
+        assertThat(Messages.isNotification("<rpc-reply message-id='1'><data><notification/></data></rpc-reply>")).isFalse();
+        assertThat(Messages.isNotification("<notifications/>")).isFalse();
     }
 }

@@ -43,10 +43,11 @@ public class DriftController {
      * @param foundAt when a reading first showed it
      * @param readAt the last reading that shows it
      * @param leftBy who decided to leave it as it is, and why; null where it is not settled
+     * @param changedBy who has changed it, where the device said so; null where it did not
      * @param leftUntil when somebody is to decide again; null where that is not said
      */
     public record DriftView(String device, String path, @Nullable String ordered, @Nullable String found, List<String> services, OffsetDateTime foundAt, OffsetDateTime readAt,
-            @Nullable String leftBy, @Nullable OffsetDateTime leftAt, @Nullable String reason, @Nullable OffsetDateTime leftUntil) {
+            @Nullable String leftBy, @Nullable OffsetDateTime leftAt, @Nullable String reason, @Nullable OffsetDateTime leftUntil, @Nullable String changedBy) {
 
         static List<DriftView> of(List<DriftRow> rows) {
             return rows.stream().map(DriftView::of).toList();
@@ -54,7 +55,7 @@ public class DriftController {
 
         private static DriftView of(DriftRow row) {
             return new DriftView(row.device(), row.path(), row.ordered() == null ? null : Secret.masked(row.ordered()), row.found() == null ? null : Secret.masked(row.found()),
-                    List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason(), row.leftUntil());
+                    List.of(row.services().split(",")), row.foundAt(), row.readAt(), row.leftBy(), row.leftAt(), row.reason(), row.leftUntil(), row.changedBy());
         }
     }
 

@@ -278,6 +278,19 @@ public class Devices {
         }
     }
 
+    /**
+     * A session with a device, for whoever keeps it.
+     *
+     * @throws Sessions.CannotOpen where it cannot be reached
+     */
+    public DeviceSession session(String name) {
+        try {
+            return sessions.open(name).toCompletableFuture().join();
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof Sessions.CannotOpen cannot ? cannot : e;
+        }
+    }
+
     /** Remembers how a change of a device can be undone, by what it says of itself. */
     public void met(String name, Set<String> capabilities) {
         dialect(name).kind().asFarAs(capabilities).ifPresent(kind -> inventory.putKind(name, kind.name()));
@@ -289,6 +302,11 @@ public class Devices {
      * @return what changed since it was last read, by path; empty where nothing did
      */
     public Map<String, String> read(String name) {
+        return read(name, Optional.empty());
+    }
+
+    /** @param changedBy who has changed it, as the device says */
+    public Map<String, String> read(String name, Optional<String> changedBy) {
         Codec codec = dialect(name).codec();
         while (true) {
             Inventory.DeviceRow before = inventory.device(name).orElseThrow(() -> new ValidationFailure("", "there is no device named '" + name + "'"));
@@ -301,7 +319,7 @@ public class Devices {
             orders.holder("device", name).ifPresent(order -> {
                 throw new ValidationFailure("", name + " is held by order " + order + "; read it when that has ended");
             });
-            if (drift.keep(name, before.version(), now, holds)) {
+            if (drift.keep(name, before.version(), now, holds, changedBy)) {
                 Map<String, String> changes = new LinkedHashMap<>();
                 Optional.ofNullable(before.configuration()).ifPresent(text -> Difference.between(codec.decode(text), holds).changes()
                         .forEach(change -> changes.put(change.at().toString(), change.before().isEmpty() ? "new" : change.after().isEmpty() ? "gone" : "changed")));

@@ -79,14 +79,15 @@ public class DriftRegister {
      * Keeps a whole reading of a device.
      *
      * @param version the device's version from before it was read
+     * @param changedBy who has changed the device, where it says so
      * @return false where the device has been changed by an order since, or is held by one: then the reading may be older than what is known
      */
     @Transactional
-    public boolean keep(String device, long version, String configuration, Node holds) {
+    public boolean keep(String device, long version, String configuration, Node holds, Optional<String> changedBy) {
         if (inventory.putReading(device, version, configuration) == 0) {
             return false;
         }
-        compare(device, holds);
+        compare(device, holds, changedBy);
         return true;
     }
 
@@ -99,16 +100,16 @@ public class DriftRegister {
     @Transactional
     public void changed(Collection<String> devices, Function<String, Node> holds, Function<String, Set<Path>> left, String who, String reason) {
         for (String device : drifts.among(devices)) {
-            compare(device, holds.apply(device));
+            compare(device, holds.apply(device), Optional.empty());
             left.apply(device).forEach(path -> drifts.leave(device, path.toString(), who, reason, null));
         }
     }
 
-    private void compare(String device, Node holds) {
+    private void compare(String device, Node holds, Optional<String> changedBy) {
         Map<String, DriftRow> known = new HashMap<>();
         drifts.on(device).forEach(row -> known.put(row.path(), row));
         for (Drift each : Drift.between(source.ledger(device), holds, source.whole(device))) {
-            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered().orElse(null), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null, null);
+            DriftRow row = new DriftRow(device, each.at().toString(), each.ordered().orElse(null), each.found().orElse(null), String.join(",", each.services()), null, null, null, null, null, null, changedBy.orElse(null));
             DriftRow before = known.remove(row.path());
             if (before == null || !Objects.equals(before.ordered(), row.ordered()) || !Objects.equals(before.found(), row.found()) || !before.services().equals(row.services())) {
                 drifts.found(row);

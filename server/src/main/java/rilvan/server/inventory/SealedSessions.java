@@ -10,12 +10,14 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import org.apache.commons.codec.digest.Crypt;
 import rilvan.core.dialect.SecretText;
 import rilvan.core.document.Secret;
 import rilvan.core.document.SecretSeal;
 import rilvan.core.environment.Answer;
+import rilvan.core.environment.ConfigurationNotice;
 import rilvan.core.environment.DeviceSession;
 import rilvan.core.environment.Request;
 import rilvan.core.environment.Sessions;
@@ -187,6 +189,11 @@ final class SealedSessions implements Sessions {
         @Override
         public Set<String> capabilities() {
             return session.capabilities();
+        }
+
+        @Override
+        public CompletionStage<Boolean> listen(Consumer<ConfigurationNotice> to) {
+            return session.listen(to);
         }
 
         @Override

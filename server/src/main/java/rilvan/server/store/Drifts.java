@@ -23,13 +23,14 @@ public interface Drifts {
      * @param foundAt when a reading first showed it
      * @param readAt the last reading that shows it
      * @param leftBy who decided to leave it as it is; null where nobody did
+     * @param changedBy who has changed it, where the device said so; null where it did not
      * @param leftUntil when somebody is to decide again; null where that is not said
      */
     record DriftRow(String device, String path, String ordered, String found, String services, OffsetDateTime foundAt, OffsetDateTime readAt,
-            String leftBy, OffsetDateTime leftAt, String reason, OffsetDateTime leftUntil) {}
+            String leftBy, OffsetDateTime leftAt, String reason, OffsetDateTime leftUntil, String changedBy) {}
 
     String ROWS = """
-            select f.device, f.path, f.ordered, f.found, array_to_string(f.services, ',') as services, f.found_at, d.read_at, f.left_by, f.left_at, f.reason, f.left_until
+            select f.device, f.path, f.ordered, f.found, array_to_string(f.services, ',') as services, f.found_at, d.read_at, f.left_by, f.left_at, f.reason, f.left_until, f.changed_by
             from drift f
             join devices d on d.name = f.device""";
 
@@ -47,9 +48,9 @@ public interface Drifts {
     List<DriftRow> of(String service);
 
     @Insert("""
-            insert into drift (device, path, ordered, found, services)
-            values (#{row.device}, #{row.path}, #{row.ordered}, #{row.found}, string_to_array(#{row.services}, ','))
-            on conflict (device, path) do update set ordered = excluded.ordered, found = excluded.found, services = excluded.services,
+            insert into drift (device, path, ordered, found, services, changed_by)
+            values (#{row.device}, #{row.path}, #{row.ordered}, #{row.found}, string_to_array(#{row.services}, ','), #{row.changedBy})
+            on conflict (device, path) do update set ordered = excluded.ordered, found = excluded.found, services = excluded.services, changed_by = excluded.changed_by,
                     found_at = now(), left_by = null, left_at = null, reason = null, left_until = null""")
     void found(@Param("row") DriftRow row);
 

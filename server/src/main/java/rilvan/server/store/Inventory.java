@@ -118,6 +118,14 @@ public interface Inventory {
             order by d.read_at""")
     List<String> dueForReading(long seconds);
 
+    /** Devices of which it is known what they hold. */
+    @Select("select name from devices where host_key is not null and read_at is not null order by name")
+    List<String> devicesThatWereRead();
+
+    /** The instances of the service that are alive. */
+    @Select("select id from instances where alive_until > now() order by id")
+    List<String> aliveInstances();
+
     /** What orders are planned from on a device has changed. */
     @Update("update devices set version = version + 1 where name = #{name}")
     void moved(String name);

@@ -27,7 +27,7 @@ import rilvan.server.store.Services;
 
 class DriftRegisterTest {
 
-    private static final DriftRow RD = new DriftRow("haven-pe1", "/vpn/vrf[V]/rd", "1:1", "9:9", "clinics", null, null, null, null, null, null);
+    private static final DriftRow RD = new DriftRow("haven-pe1", "/vpn/vrf[V]/rd", "1:1", "9:9", "clinics", null, null, null, null, null, null, null);
 
     private final Drifts drifts = mock(Drifts.class);
     private final Inventory inventory = mock(Inventory.class);
@@ -38,7 +38,7 @@ class DriftRegisterTest {
     @Test
     void aReadingThatAnOrderHasOvertakenIsNotKept() {
         when(inventory.putReading("haven-pe1", 7, "text")).thenReturn(0);
-        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY)).isFalse();
+        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY, Optional.empty())).isFalse();
         verify(drifts, never()).found(any());
     }
 
@@ -48,7 +48,7 @@ class DriftRegisterTest {
         when(source.ledger("haven-pe1")).thenReturn(Ledger.EMPTY);
         when(source.whole("haven-pe1")).thenReturn(WholeEntries.NONE);
         when(drifts.on("haven-pe1")).thenReturn(List.of(RD));
-        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY)).isTrue();
+        assertThat(register.keep("haven-pe1", 7, "text", Node.EMPTY, Optional.empty())).isTrue();
         verify(drifts).settled("haven-pe1", RD.path());
     }
 
