@@ -210,15 +210,11 @@ final class OrderCommands {
             footer = {"", "Examples:", "  rilvan order stages 17"})
     int stages(@Parameters(paramLabel = "ORDER", description = "Any of its stages") long id, @Mixin ListOutput output) throws IOException {
         JsonObject stages = Server.signedIn().get(ORDERS + "/" + id + "/stages");
-        output.list(stages.getArray("stages"), List.of("STAGE", "AT", "ORDER", "STATE"), stage -> List.of(Integer.toString(stage.getInt("number")),
-                at(stage), stage.isNull("order") ? "" : Long.toString(stage.getLong("order")),
+        output.list(stages.getArray("stages"), List.of("STAGE", "WHAT", "ORDER", "STATE"), stage -> List.of(Integer.toString(stage.getInt("number")),
+                PreviewText.stage(stages.getArray("stages"), stage), stage.isNull("order") ? "" : Long.toString(stage.getLong("order")),
                 stage.isNull("state") ? "" : Texts.words(stage.getString("state"))));
         output.note(inWords(stages) + (stages.isNull("undoing") ? "" : "; order " + stages.getLong("undoing") + " takes the stages back"));
         return 0;
-    }
-
-    private static String at(JsonObject stage) {
-        return stage.getBoolean("goes") ? "what goes" : stage.getArray("places").isEmpty() ? "everywhere else" : Texts.join(stage.getArray("places"));
     }
 
     private static void heard(Server server, String address, String name, String data, AtomicLong shown, AtomicReference<String> state) {

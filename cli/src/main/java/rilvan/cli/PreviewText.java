@@ -66,12 +66,18 @@ final class PreviewText {
         JsonArray stages = preview.getArray("stages");
         for (int i = 0; i < stages.size(); i++) {
             JsonObject stage = stages.getObject(i);
-            Terminal.say("stage " + (i + 1) + ", " + (stage.getBoolean("goes") ? "what goes" : "at " + (stage.getArray("places").isEmpty() ? "all other places" : Texts.join(stage.getArray("places")))) + ": "
+            Terminal.say("stage " + (i + 1) + ", " + stage(stages, stage) + ": "
                     + (stage.getArray("services").isEmpty() ? "nothing" : some(stage.getArray("services")) + " on " + some(stage.getArray("devices"))));
         }
         if (!stages.isEmpty()) {
             Terminal.say("Each stage is an order of its own, which is done or rolled back as a whole. Where one fails, those before it stay, or are taken back with --after-failure undo.");
         }
+    }
+
+    /** What a stage is about, in words: where it is, or what. */
+    static String stage(JsonArray stages, JsonObject stage) {
+        boolean elsewhere = stages.stream().anyMatch(each -> !((JsonObject) each).getArray("places").isEmpty());
+        return stage.getBoolean("goes") ? "what goes" : !stage.getArray("places").isEmpty() ? "at " + Texts.join(stage.getArray("places")) : elsewhere ? "everywhere else" : "what comes";
     }
 
     private static String some(JsonArray names) {

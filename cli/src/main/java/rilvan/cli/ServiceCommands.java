@@ -74,6 +74,9 @@ final class ServiceCommands {
             Terminal.say(Terminal.in(Terminal.Tone.STRONG, name) + "  " + service.getString("tenant") + ", "
                     + service.getString("model") + " " + service.getInt("modelVersion")
                     + (service.getString("componentOf") == null ? "" : ", a component of " + service.getString("componentOf")));
+            if (service.getObject("parameters").getBoolean("suspended")) {
+                Terminal.say(Terminal.in(Terminal.Tone.BAD, "suspended") + "  it is on no device; its numbers are kept. Bring it back with: rilvan service resume " + name);
+            }
             if (!service.getArray("components").isEmpty()) {
                 heading("contains");
                 service.getArray("components").forEach(component -> Terminal.say("  " + component));

@@ -82,13 +82,13 @@ class StagesTest {
     /** One site first, then the rest; each stage is an order with its proof, and a service is whole after each. */
     @Test
     void firstASiteThenTheRest() throws Exception {
-        assertThat(said(BOTH, "order", "preview", "-", "--first", "Haven", "--counts")).contains("stage 1, at Haven: tidewater-clinics on haven-pe1", "stage 2, at all other places: tidewater-clinics, kelp-works-wire on",
+        assertThat(said(BOTH, "order", "preview", "-", "--first", "Haven", "--counts")).contains("stage 1, at Haven: tidewater-clinics on haven-pe1", "stage 2, everywhere else: tidewater-clinics, kelp-works-wire on",
                 "Each stage is an order of its own", "--after-failure undo");
         String run = said(BOTH, "order", "run", "-", "--first", "Haven", "--pause", "2s");
         assertThat(run).contains("the next stage begins at", "all stages are done");
         assertThat(run.split("all devices hold what was ordered", -1)).hasSize(3);
         long last = product.latestOrder();
-        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +Haven +" + (last - 1) + " +done").containsPattern("2 +everywhere else +" + last + " +done").contains("all stages are done");
+        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +at Haven +" + (last - 1) + " +done").containsPattern("2 +everywhere else +" + last + " +done").contains("all stages are done");
         assertThat(sites("tidewater-clinics")).containsExactly("haven", "ternsay");
         assertThat(said("", "service", "diff", "tidewater-clinics", "--from", Long.toString(last - 1), "--to", Long.toString(last))).contains("sites/ternsay");
 
@@ -104,7 +104,7 @@ class StagesTest {
         String moved = CLINICS.replace("name: ternsay", "name: olvar").replace("ternsay-pe1", "olvar-pe1").replace("192.0.2.2/31", "192.0.2.4/31").replace("192.0.2.3", "192.0.2.5").replace("198.51.100.64/26", "198.51.100.128/26");
         assertThat(refused(CLINICS.replace("ternsay-pe1", "olvar-pe1"), "order", "preview", "-", "--new-before-old")).contains("tidewater-clinics/sites/ternsay would be at another device or port");
         assertThat(refused(CLINICS, "order", "preview", "-", "--new-before-old")).contains("nothing goes with this order");
-        assertThat(said(moved, "order", "preview", "-", "--new-before-old", "--counts")).contains("stage 1, at all other places: tidewater-clinics on", "stage 2, what goes: tidewater-clinics on");
+        assertThat(said(moved, "order", "preview", "-", "--new-before-old", "--counts")).contains("stage 1, what comes: tidewater-clinics on", "stage 2, what goes: tidewater-clinics on");
 
         product.rilvan("", "lab", "refuse", "olvar-pe1", "edit");
         assertThat(people.as("anna", moved, "order", "run", "-", "--new-before-old").code()).isEqualTo(1);
@@ -116,7 +116,7 @@ class StagesTest {
         assertThat(run).contains("the next stage begins at", "all stages are done");
         assertThat(sites("tidewater-clinics")).containsExactly("haven", "olvar");
         long last = product.latestOrder();
-        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +everywhere else +" + (last - 1) + " +done").containsPattern("2 +what goes +" + last + " +done");
+        assertThat(said("", "order", "stages", Long.toString(last))).containsPattern("1 +what comes +" + (last - 1) + " +done").containsPattern("2 +what goes +" + last + " +done");
         JsonArray both = product.get("/api/v1/orders/" + (last - 1)).getArray("checks");
         assertThat(both.stream().map(check -> ((JsonObject) check).getString("observer")).distinct()).contains("haven-pe1", "ternsay-pe1", "olvar-pe1");
     }
