@@ -114,6 +114,13 @@ final class DeviceCommands {
         return 0;
     }
 
+    @Command(name = "accept", mixinStandardHelpOptions = true, description = {"Puts into a draft that a service wants just what somebody has changed on a device, where one parameter says just that.",
+        "The order that carries the draft out changes nothing on the device; from then on it is as ordered."},
+            footer = {"", "Examples:", "  rilvan device accept haven-pe1 '/ports/port[access-1]/circuit[110]/mtu' --draft as-typed"})
+    int accept(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH") String path, @Mixin DraftOptions draft) throws IOException {
+        return draft.accept(name, path);
+    }
+
     @Command(name = "restore", mixinStandardHelpOptions = true,
             description = {"Sets what was changed outside Rilvan on devices to what is ordered, with one order over the services concerned, and follows it.",
                 "The order is proven like any other: where a service is wrong on several devices, name them together."},
@@ -192,8 +199,8 @@ final class DeviceCommands {
     }
 
     @Command(name = "explain", mixinStandardHelpOptions = true,
-            description = "Explains which service put a line on a device, and why. Give the path of the node, or the line as the device shows it.",
-            footer = {"", "Examples:", "  rilvan device explain haven-pe1 '/vpn/vrf[VPN-1001]/rd'", "  rilvan device explain skarn-pe1 'payload 1500'"})
+            description = {"Explains which service put a line on a device, and why. Give the path of the node, the line as the device shows it,", "or a part of lines, such as the name of a VRF or of a port."},
+            footer = {"", "Examples:", "  rilvan device explain haven-pe1 '/vpn/vrf[VPN-1001]/rd'", "  rilvan device explain skarn-pe1 'payload 1500'", "  rilvan device explain haven-pe1 VPN-1001"})
     int explain(@Parameters(paramLabel = "DEVICE") String name, @Parameters(paramLabel = "PATH-OR-LINE") String what, @Mixin Output output)
             throws IOException {
         JsonArray answer = Server.signedIn().list("/api/v1/devices/" + Texts.escape(name) + "/explanation?of=" + Texts.escape(what));

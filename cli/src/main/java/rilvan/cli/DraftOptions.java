@@ -27,6 +27,13 @@ final class DraftOptions extends Output {
         return DraftCommands.added(DraftCommands.post(draft, "values", body, Documents.JSON, replace), List.of(service), this);
     }
 
+    /** Wants of a service what a device has. */
+    int accept(String device, String path) throws IOException {
+        Map<String, String> before = DraftCommands.timesOf(draft);
+        JsonObject changed = DraftCommands.post(draft, "acceptances", JsonWriter.string(Map.of("device", device, "path", path)), Documents.JSON, replace);
+        return DraftCommands.added(changed, DraftCommands.since(changed, before), this);
+    }
+
     /** Makes a service again what an order had made of it. */
     int back(String service, long order) throws IOException {
         return DraftCommands.added(DraftCommands.post(draft, "returns", JsonWriter.string(Map.of("service", service, "order", order)), Documents.JSON, replace), List.of(service), this);

@@ -101,6 +101,7 @@ class PeopleTest {
             DELETE /api/v1/drafts/{name}/reservation prepare scoped
             POST /api/v1/drafts/{name}/files prepare scoped
             POST /api/v1/tables prepare scoped
+            POST /api/v1/drafts/{name}/acceptances prepare scoped
             POST /api/v1/drafts/{name}/tables prepare scoped
             GET /api/v1/files look scoped
             POST /api/v1/files/differences prepare scoped

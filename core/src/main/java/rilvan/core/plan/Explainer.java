@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -39,6 +40,9 @@ import rilvan.core.tree.Path;
  * settings it comes from. The answers are for people; secrets in them are masked.
  */
 public final class Explainer {
+
+    /** A part of many lines is explained by the first of them. */
+    private static final int MOST_NODES = 40;
 
     private final Supplier<Catalog> catalog;
     private final PlanningSource source;
@@ -214,7 +218,7 @@ public final class Explainer {
     /**
      * Explains a node by its path, or every node that a line of native text stands for.
      *
-     * @param what a path such as {@code /vpn/vrf[VPN-1001]/rd}, or a line of the device's configuration
+     * @param what a path such as {@code /vpn/vrf[VPN-1001]/rd}, a line of the device's configuration, or a part of lines, such as a VRF's name or a port: then the first of them
      * @throws ValidationFailure where the device holds no such node or line
      */
     public List<Explained> explain(Device device, String what) {
@@ -231,8 +235,12 @@ public final class Explainer {
             }
         } else {
             String line = what.strip();
-            dialect.codec().lines(Node.EMPTY, holds).stream().filter(each -> each.text().strip().equals(line))
-                    .map(NativeLine::at).map(Path::parse).forEach(paths::add);
+            List<NativeLine> lines = dialect.codec().lines(Node.EMPTY, holds);
+            lines.stream().filter(each -> each.text().strip().equals(line)).map(NativeLine::at).map(Path::parse).forEach(paths::add);
+            if (paths.isEmpty() && !line.isEmpty()) {
+                String part = line.toLowerCase(Locale.ROOT);
+                lines.stream().filter(each -> each.text().toLowerCase(Locale.ROOT).contains(part)).map(NativeLine::at).map(Path::parse).distinct().limit(MOST_NODES).forEach(paths::add);
+            }
         }
         List<Explained> explained = new ArrayList<>();
         Map<String, List<Sourced>> said = new HashMap<>();
