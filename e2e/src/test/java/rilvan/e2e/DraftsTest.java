@@ -269,7 +269,7 @@ class DraftsTest {
                 + "lamp-rooms;ternsay;ternsay-pe1;access-1;310;192.0.2.2/31;192.0.2.3;;red\n";
         Files.writeString(table, rows);
         assertThat(said("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--always", "tenant=Tidewater Clinics", "--mapping-to", columns.toString())).contains("wrote");
-        assertThat(Files.readString(columns)).contains("\"Provider edge\": \"sites/device\"", "\"tenant\": \"Tidewater Clinics\"");
+        assertThat(Files.readString(columns)).contains("\"Provider edge\":\"sites/device\"", "\"tenant\":\"Tidewater Clinics\"");
         assertThat(said("anna", "", "draft", "table", "lamps", table.toString(), "--model", "l3vpn", "--mapping", columns.toString())).contains("Site: sites/name", "Colour: passed over", "1 service", "lamps has 1 entry");
         assertThat(said("anna", "", "draft", "preview", "lamps", "--counts")).contains("haven-pe1", "ternsay-pe1");
 
