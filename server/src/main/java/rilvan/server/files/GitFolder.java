@@ -116,7 +116,7 @@ final class GitFolder implements AutoCloseable {
             Set<Long> orders = new TreeSet<>();
             for (RevCommit commit : walk) {
                 Matcher order = ORDER.matcher(commit.getFullMessage());
-                if (order.find()) {
+                while (order.find()) {
                     orders.add(Long.parseLong(order.group(1)));
                 }
             }
@@ -161,15 +161,20 @@ final class GitFolder implements AutoCloseable {
         }
     }
 
+    /** Whether a commit is made also where files are there just so already. */
+    enum Commit {
+        ALWAYS, WHERE_SOMETHING_CHANGES
+    }
+
     /**
-     * Commits files. Where they are there just so already, nothing is committed.
+     * Commits files.
      *
      * @param written texts by path
      * @param gone paths of files that go; one that is not there is passed over
      * @param author who has wanted it
      * @param message its first line is what a list of commits shows
      */
-    void commit(Map<String, String> written, Set<String> gone, String author, Instant at, String message) {
+    void commit(Map<String, String> written, Set<String> gone, String author, Instant at, String message, Commit when) {
         try {
             if (!written.isEmpty()) {
                 AddCommand add = git.add();
@@ -186,7 +191,7 @@ final class GitFolder implements AutoCloseable {
                 gone.forEach(remove::addFilepattern);
                 remove.call();
             }
-            if (git.getRepository().resolve(Constants.HEAD) == null || !git.diff().setCached(true).call().isEmpty()) {
+            if (when == Commit.ALWAYS || git.getRepository().resolve(Constants.HEAD) == null || !git.diff().setCached(true).call().isEmpty()) {
                 git.commit().setAuthor(person(author, at)).setCommitter(person(NAME, at)).setMessage(message).setSign(false).setNoVerify(true).call();
             }
         } catch (IOException | GitAPIException e) {

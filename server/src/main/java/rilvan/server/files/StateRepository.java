@@ -6,14 +6,17 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import rilvan.server.Settings;
+import rilvan.server.files.GitFolder.Commit;
 import rilvan.server.inventory.TenantBook;
 import rilvan.server.library.Library;
 import rilvan.server.ops.Repeating;
@@ -85,31 +88,44 @@ public class StateRepository {
                 last = there.at();
             });
             git = opened;
-            orders();
-            theRest();
+            try {
+                theRest();
+            } catch (RuntimeException e) {
+                // It is begun anew at the next look.
+                git.close();
+                git = null;
+                committed.clear();
+                last = Instant.EPOCH;
+                throw e;
+            }
         } else {
             orders();
         }
         apart();
     }
 
-    private void orders() {
-        if (last.equals(Instant.EPOCH)) {
-            return;
-        }
-        for (MadeBy order : services.madeSince(last.minus(LATEST).atOffset(ZoneOffset.UTC))) {
+    /** @return whether there were any */
+    private boolean orders() {
+        boolean any = false;
+        for (MadeBy order : lately()) {
             if (!committed.contains(order.order())) {
+                any = true;
                 Map<String, String> written = new TreeMap<>();
                 Set<String> gone = new TreeSet<>();
                 services.versionsOf(order.order()).stream().filter(row -> row.componentOf() == null).forEach(row -> made(row, written, gone));
                 gone.addAll(renamed(written.keySet()));
                 Instant at = order.at().toInstant();
                 String reason = order.reason().equals("-") ? "order " + order.order() : order.reason();
-                git.commit(written, gone, order.who(), at, reason + "\n\nOrder: " + order.order() + "\n");
+                git.commit(written, gone, order.who(), at, reason + "\n\nOrder: " + order.order() + "\n", Commit.ALWAYS);
                 committed.add(order.order());
                 last = at.isAfter(last) ? at : last;
             }
         }
+        return any;
+    }
+
+    private List<MadeBy> lately() {
+        return services.madeSince(last.minus(LATEST).atOffset(ZoneOffset.UTC));
     }
 
     private void made(VersionRow row, Map<String, String> written, Set<String> gone) {
@@ -135,15 +151,26 @@ public class StateRepository {
 
     /** Whatever no order tells of: the beginning, and what an instance was away for. */
     private void theRest() {
+        boolean isFirst = last.equals(Instant.EPOCH);
+        List<Long> before = List.of();
+        if (isFirst) {
+            last = acts.now().toInstant();
+            before = lately().stream().map(MadeBy::order).toList();
+            committed.addAll(before);
+        }
         Map<String, String> wanted = new TreeMap<>();
-        files.each(tenant -> true, service -> true, wanted::put);
+        // What an order makes meanwhile is that order's: the state is taken when all that is in it is told.
+        do {
+            wanted.clear();
+            files.each(tenant -> true, service -> true, wanted::put);
+        } while (!isFirst && orders());
         Map<String, String> there = git.files();
         Set<String> gone = new TreeSet<>(there.keySet());
         gone.removeAll(wanted.keySet());
         Instant now = acts.now().toInstant();
         wanted.entrySet().removeIf(file -> file.getValue().equals(there.get(file.getKey())));
-        git.commit(wanted, gone, SERVICE, now, there.isEmpty() ? "the wanted state" : "what has changed meanwhile");
-        last = last.equals(Instant.EPOCH) ? now : last;
+        // Orders that are in the beginning are not told again.
+        git.commit(wanted, gone, SERVICE, now, (isFirst ? "the wanted state" : "what has changed meanwhile") + "\n" + before.stream().map(order -> "\nOrder: " + order).collect(Collectors.joining()) + "\n", Commit.WHERE_SOMETHING_CHANGES);
     }
 
     /** What changes without an order. */
@@ -151,14 +178,14 @@ public class StateRepository {
         long tenantsNow = tenants.known().version();
         long libraryNow = library.inForce().version();
         if (tenantsNow != tenantsVersion) {
-            git.commit(Map.of(StateFiles.TENANTS, files.tenants(tenant -> true)), Set.of(), SERVICE, acts.now().toInstant(), "tenants");
+            git.commit(Map.of(StateFiles.TENANTS, files.tenants(tenant -> true)), Set.of(), SERVICE, acts.now().toInstant(), "tenants", Commit.WHERE_SOMETHING_CHANGES);
             tenantsVersion = tenantsNow;
         }
         if (libraryNow != libraryVersion) {
             Map<String, String> wanted = files.models();
             Set<String> gone = new TreeSet<>();
             git.paths().stream().filter(path -> path.startsWith(StateFiles.MODELS) && !wanted.containsKey(path)).forEach(gone::add);
-            git.commit(wanted, gone, SERVICE, acts.now().toInstant(), "models and dialects in force");
+            git.commit(wanted, gone, SERVICE, acts.now().toInstant(), "models and dialects in force", Commit.WHERE_SOMETHING_CHANGES);
             libraryVersion = libraryNow;
         }
     }
