@@ -50,15 +50,11 @@ final class DiffCommand implements Callable<Integer> {
         models.removeIf(file -> !file.startsWith(StateFolder.MODELS));
         files.keySet().removeAll(models);
         gone.removeAll(models);
-        String body = JsonWriter.string(Map.of("files", files, "gone", List.copyOf(gone)));
+        Map<String, Object> body = Map.of("files", files, "gone", List.copyOf(gone));
         if (draft != null) {
-            JsonObject changed = DraftCommands.post(draft, "files", body, Documents.JSON, replace);
-            Set<String> services = new TreeSet<>();
-            files.keySet().forEach(file -> services.add(service(file)));
-            gone.forEach(file -> services.add(service(file)));
-            return DraftCommands.added(changed, List.copyOf(services), output);
+            return DraftCommands.put(draft, "files", body, replace, output);
         }
-        JsonObject differences = Server.signedIn().object("POST", "/api/v1/files/differences", body, Documents.JSON);
+        JsonObject differences = Server.signedIn().object("POST", "/api/v1/files/differences", JsonWriter.string(body), Documents.JSON);
         Map<String, Object> told = new LinkedHashMap<>(differences);
         told.put("models", List.copyOf(models));
         boolean none = differences.getArray("services").isEmpty() && differences.getObject("tenants").isEmpty() && models.isEmpty();
@@ -69,10 +65,6 @@ final class DiffCommand implements Callable<Integer> {
             }
         }
         return none ? 0 : Failure.FAILED;
-    }
-
-    private static String service(String file) {
-        return file.substring(file.lastIndexOf('/') + 1).replaceFirst("\\.yaml$", "");
     }
 
     private void tell(JsonObject differences, Set<String> models) {

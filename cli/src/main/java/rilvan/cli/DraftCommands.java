@@ -170,6 +170,13 @@ final class DraftCommands {
         return entries(draft).stream().filter(entry -> !entry.getString("at").equals(before.get(entry.getString("service")))).map(entry -> entry.getString("service")).toList();
     }
 
+    /** Puts something into a draft that makes entries of it, and tells these. */
+    static int put(String draft, String what, Map<String, ?> body, boolean replace, Output output) throws IOException {
+        Map<String, String> before = timesOf(draft);
+        JsonObject changed = post(draft, what, JsonWriter.string(body), Documents.JSON, replace);
+        return added(changed, since(changed, before), output);
+    }
+
     /** @param replace whether what others say is replaced: their entries are those that the draft has now */
     static JsonObject post(String draft, String what, String body, String type, boolean replace) throws IOException {
         Server server = Server.signedIn();

@@ -29,9 +29,7 @@ final class DraftOptions extends Output {
 
     /** Wants of a service what a device has. */
     int accept(String device, String path) throws IOException {
-        Map<String, String> before = DraftCommands.timesOf(draft);
-        JsonObject changed = DraftCommands.post(draft, "acceptances", JsonWriter.string(Map.of("device", device, "path", path)), Documents.JSON, replace);
-        return DraftCommands.added(changed, DraftCommands.since(changed, before), this);
+        return DraftCommands.put(draft, "acceptances", Map.of("device", device, "path", path), replace, this);
     }
 
     /** Makes a service again what an order had made of it. */
@@ -45,9 +43,7 @@ final class DraftOptions extends Output {
         if (later != null) {
             undoing.put("later", later);
         }
-        Map<String, String> before = DraftCommands.timesOf(draft);
-        JsonObject changed = DraftCommands.post(draft, "undoings", JsonWriter.string(undoing), Documents.JSON, replace);
-        return DraftCommands.added(changed, DraftCommands.since(changed, before), this);
+        return DraftCommands.put(draft, "undoings", undoing, replace, this);
     }
 
     int edit(String service) throws IOException {

@@ -8,6 +8,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import rilvan.core.dialect.Codec;
@@ -158,18 +159,35 @@ public class Journal {
             Codec codec = devices.dialect(part.device()).codec();
             Node before = codec.decode(source.configuration(part.device()).orElse(""));
             configurations.put(part.device(), codec.encode(difference(part).applyTo(before)));
-            List<LedgerRow> rows = inventory.ledger(part.device());
-            Ledger ledgerBefore = source.ledger(rows);
-            Ledger ledgerAfter = source.ledger(json.read(part.ledgerJson(), LEDGER).applyTo(rows));
-            changed.forEach(service -> {
-                String said = lines(codec, ledgerBefore, service.formerly());
-                String says = lines(codec, ledgerAfter, service.name());
-                if (!said.equals(says)) {
-                    lines.add(new LinesChange(service.name(), part.device(), said, says));
-                }
-            });
+            lines.addAll(lines(part, codec, changed));
         }
         return new Afterwards(configurations, lines);
+    }
+
+    /** A ledger may be long, and an order have many services: only those are looked at of which a node of this device changes, and only their nodes. */
+    private List<LinesChange> lines(PartRow part, Codec codec, List<ServiceRecord> changed) {
+        List<LedgerRow> rows = inventory.ledger(part.device());
+        LedgerChange change = json.read(part.ledgerJson(), LEDGER);
+        Set<String> concerned = Stream.of(change.changing(rows), change.put()).flatMap(each -> source.ledger(each).entries().values().stream()).flatMap(entry -> entry.services().stream())
+                .collect(Collectors.toSet());
+        List<ServiceRecord> own = changed.stream().filter(service -> concerned.contains(service.name()) || concerned.contains(service.formerly())).toList();
+        Set<String> names = own.stream().flatMap(service -> Stream.of(service.name(), service.formerly())).map(name -> '"' + name + '"').collect(Collectors.toSet());
+        Ledger before = source.ledger(of(names, rows));
+        Ledger after = source.ledger(of(names, change.applyTo(rows)));
+        List<LinesChange> lines = new ArrayList<>();
+        own.forEach(service -> {
+            String said = lines(codec, before, service.formerly());
+            String says = lines(codec, after, service.name());
+            if (!said.equals(says)) {
+                lines.add(new LinesChange(service.name(), part.device(), said, says));
+            }
+        });
+        return lines;
+    }
+
+    /** The entries that have one of some owners, and perhaps others: by their text, which is not read for each. */
+    private static List<LedgerRow> of(Set<String> names, List<LedgerRow> rows) {
+        return rows.stream().filter(row -> names.stream().anyMatch(row.ownersJson()::contains)).toList();
     }
 
     private static String lines(Codec codec, Ledger ledger, String service) {

@@ -1,8 +1,10 @@
 package rilvan.server.orders.history;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import rilvan.server.store.Inventory.LedgerRow;
 
@@ -24,6 +26,13 @@ public record LedgerChange(List<LedgerRow> put, List<String> gone) {
             }
         }
         return new LedgerChange(put, List.copyOf(stood.keySet()));
+    }
+
+    /** The entries that change, as they are before. */
+    public List<LedgerRow> changing(List<LedgerRow> before) {
+        Set<String> paths = new HashSet<>(gone);
+        put.forEach(entry -> paths.add(entry.path()));
+        return before.stream().filter(entry -> paths.contains(entry.path())).toList();
     }
 
     /** The ledger after the order. */
